@@ -1,0 +1,1 @@
+"""The computation: values, search and judgement, with no toolkit and no files."""

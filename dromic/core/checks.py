@@ -1,0 +1,51 @@
+"""Small named checks for the fields of values; the message names the field, the value and the range."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import Field, field, fields
+from typing import Any
+
+from dromic.core.errors import DromicError
+
+
+def check_range(name: str, value: object, low: float, high: float, unit: str = "") -> None:
+    """Refuse anything but a real number in [low, high]."""
+    if isinstance(value, bool) or not isinstance(value, (int, float)) and not hasattr(value, "numerator"):
+        raise DromicError(f"{name} must be a number, not {value!r}")
+    number = float(value)  # type: ignore[arg-type]
+    if not low <= number <= high:
+        of = f" {unit}" if unit else ""
+        raise DromicError(f"{name} is {number:g}; it must lie between {low:g} and {high:g}{of}")
+
+
+def check_whole(name: str, value: object, low: int, high: int) -> None:
+    """Refuse anything but a whole number in [low, high]."""
+    if isinstance(value, bool) or not isinstance(value, int):
+        raise DromicError(f"{name} must be a whole number, not {value!r}")
+    check_range(name, value, low, high)
+
+
+def check_choice(name: str, value: object, choices: Collection[object]) -> None:
+    """Refuse anything outside a set of words."""
+    if value not in choices:
+        listed = ", ".join(str(c) for c in choices)
+        raise DromicError(f"{name} is {value!r}; it must be one of: {listed}")
+
+
+def ranged(unit: str, low: float, high: float, what: str) -> Any:
+    """A dataclass field for a number with its unit, its allowed range and what it means, kept in one place."""
+    return field(metadata={"unit": unit, "low": low, "high": high, "what": what})
+
+
+def check_ranged_fields(value: Any) -> None:
+    """Check every field of a dataclass that was declared with `ranged` (tuples item by item)."""
+    for spec in ranged_fields(value):
+        held = getattr(value, spec.name)
+        for item in held if isinstance(held, tuple) else (held,):
+            check_range(spec.name, item, spec.metadata["low"], spec.metadata["high"], spec.metadata["unit"])
+
+
+def ranged_fields(value: Any) -> list[Field[Any]]:
+    """The fields of a dataclass (or of an instance) that carry a unit and a range."""
+    return [f for f in fields(value) if "unit" in f.metadata]

@@ -1,0 +1,272 @@
+"""A phrase: what is to be played, in exact time, with whatever string, fret, finger and stroke is already known.
+
+Conventions: onsets and durations are `fractions.Fraction` of a quarter note from the start of the phrase; silence is
+time that no event covers; tied notes are one note; the notes of an event sound together, lowest string first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+
+from dromic.core.checks import check_choice, check_range, check_whole
+from dromic.core.errors import DromicError
+from dromic.core.instrument import Instrument
+from dromic.core.metre import Metre
+
+PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP = "pick", "pluck", "hammer", "pull", "slide", "hammer-new", "tap"
+ATTACKS = (PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
+UNSTRUCK = (HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
+DOWN, UP = "down", "up"
+PLUCKERS = ("p", "i", "m", "a", "c")
+STROKES = (DOWN, UP, *PLUCKERS)
+FINGERS = ("0", "1", "2", "3", "4", "T")
+MARKS = {
+    "dead": "dead note, damped so that no pitch sounds",
+    "palm-mute": "damped by the picking hand's palm",
+    "accent": "louder than its neighbours",
+    "let-ring": "left sounding past its length",
+    "vibrato": "vibrato",
+    "tremolo": "tremolo picking",
+    "trill": "trill",
+    "harmonic": "harmonic",
+    "bend": "bent upwards",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """One sounding note. Whatever is None is for the planner to choose."""
+
+    pitch: int
+    duration: Fraction
+    string: int | None = None
+    fret: int | None = None
+    finger: str | None = None
+    attack: str | None = None
+    stroke: str | None = None
+    marks: frozenset[str] = frozenset()
+
+    def __post_init__(self) -> None:
+        check_whole("pitch", self.pitch, 0, 127)
+        if self.duration <= 0:
+            raise DromicError(f"duration is {self.duration}; it must be over 0")
+        if self.finger is not None:
+            check_choice("finger", self.finger, FINGERS)
+        if self.attack is not None:
+            check_choice("attack", self.attack, ATTACKS)
+        if self.stroke is not None:
+            check_choice("stroke", self.stroke, STROKES)
+        for mark in self.marks:
+            check_choice("mark", mark, tuple(MARKS))
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Notes that start together; `bar` is the index of their bar in the phrase."""
+
+    onset: Fraction
+    notes: tuple[Note, ...]
+    bar: int = 0
+
+    def __post_init__(self) -> None:
+        if not self.notes:
+            raise DromicError("an event must hold at least one note; a rest is a silence between events")
+
+    @property
+    def end(self) -> Fraction:
+        return self.onset + max(n.duration for n in self.notes)
+
+    @property
+    def attack(self) -> str | None:
+        """The attack the event's notes state, if they do; a chord's first stated one counts for all of it."""
+        return next((n.attack for n in self.notes if n.attack), None)
+
+    @property
+    def stroke(self) -> str | None:
+        return next((n.stroke for n in self.notes if n.stroke), None)
+
+    @property
+    def struck(self) -> bool:
+        """Whether the picking hand sounds it, as far as the phrase states."""
+        return self.attack not in UNSTRUCK
+
+    def marked(self, mark: str) -> bool:
+        return any(mark in n.marks for n in self.notes)
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """A bar as written. `lead` is what a pickup lacks at its front, so that places are counted back from the next bar."""
+
+    number: int
+    start: Fraction
+    length: Fraction
+    metre: Metre
+    lead: Fraction = Fraction(0)
+    repeat_start: bool = False
+    repeat_times: int = 0
+    endings: tuple[int, ...] = ()
+
+    def offset_of(self, onset: Fraction) -> Fraction:
+        """Offset of an onset from the bar line where this bar would begin if it were full."""
+        return onset - self.start + self.lead
+
+    @property
+    def end(self) -> Fraction:
+        return self.start + self.length
+
+
+@dataclass(frozen=True, slots=True)
+class Swing:
+    """Long-short pairs: `unit` is the written length of each of the pair, `ratio` the first to the second."""
+
+    unit: Fraction = Fraction(1, 2)
+    ratio: Fraction = Fraction(1)
+
+    def __post_init__(self) -> None:
+        check_range("swing ratio", self.ratio, 1, 4)
+        check_choice("swing unit", self.unit, (Fraction(1, 2), Fraction(1, 4)))
+
+    def warp(self, beat_time: Fraction) -> Fraction:
+        """Where a written time sounds, both in quarters, counted from a bar line."""
+        pair = 2 * self.unit
+        whole, inside = divmod(beat_time, pair)
+        first = pair * self.ratio / (self.ratio + 1)
+        if inside <= self.unit:
+            warped = inside * first / self.unit
+        else:
+            warped = first + (inside - self.unit) * (pair - first) / self.unit
+        return whole * pair + warped
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A named run of bars, `first` to `last` by index, both included."""
+
+    name: str
+    first: int
+    last: int
+
+
+@dataclass(frozen=True, slots=True)
+class Phrase:
+    """Events and bars in order, with the tempo in quarter notes a minute and, where stated, the instrument."""
+
+    title: str
+    events: tuple[Event, ...]
+    bars: tuple[Bar, ...]
+    tempo: float = 120.0
+    tempo_stated: bool = False
+    swing: Swing = field(default_factory=Swing)
+    sections: tuple[Section, ...] = ()
+    instrument: Instrument | None = None
+    school: str | None = None
+    said: tuple[str, ...] = ()
+    """What the reader left out or assumed, a sentence each."""
+
+    def __post_init__(self) -> None:
+        if not self.events:
+            raise DromicError("there are no notes to plan; give it at least one note")
+        if not self.bars:
+            raise DromicError("a phrase needs at least one bar")
+        check_range("tempo", self.tempo, 10, 1000, "quarter notes a minute")
+        last = None
+        for event in self.events:
+            if last is not None and event.onset <= last:
+                raise DromicError(f"events must be in order of onset; {event.onset} follows {last}")
+            check_whole("bar of an event", event.bar, 0, len(self.bars) - 1)
+            last = event.onset
+
+    def numbered_notes(self) -> Iterator[tuple[int, int, Event, Note]]:
+        """(note index, event index, event, note), in the order of the command line's JSON."""
+        index = 0
+        for e, event in enumerate(self.events):
+            for note in event.notes:
+                yield index, e, event, note
+                index += 1
+
+    def seconds_at(self, time: Fraction) -> float:
+        """Seconds from the start of the phrase, swing counted in, of a time in quarters."""
+        return float(self._warped(time)) * 60.0 / self.tempo
+
+    def _warped(self, time: Fraction) -> Fraction:
+        if self.swing.ratio == 1:
+            return time
+        bar = self.bars[0]
+        for candidate in self.bars:
+            if candidate.start > time:
+                break
+            bar = candidate
+        return bar.start - bar.lead + self.swing.warp(bar.offset_of(time)) - self._front()
+
+    def _front(self) -> Fraction:
+        """What the swing takes from the very start, so that the phrase starts at 0 s."""
+        first = self.bars[0]
+        return first.start - first.lead + self.swing.warp(first.lead)
+
+    def at_tempo(self, tempo: float) -> Phrase:
+        return replace(self, tempo=tempo)
+
+    def with_events(self, events: Iterable[Event]) -> Phrase:
+        return replace(self, events=tuple(events))
+
+    def passage(self, first: int, last: int) -> Phrase:
+        """The bars with numbers first..last; onsets then count from the passage's start."""
+        chosen = [i for i, b in enumerate(self.bars) if first <= b.number <= last]
+        if not chosen:
+            numbers = f"{self.bars[0].number} to {self.bars[-1].number}"
+            raise DromicError(f"there are no bars {first}-{last}; the bars are numbered {numbers}")
+        low, high = chosen[0], chosen[-1]
+        start = self.bars[low].start
+        bars = tuple(replace(b, start=b.start - start) for b in self.bars[low : high + 1])
+        events = tuple(
+            replace(e, onset=e.onset - start, bar=e.bar - low) for e in self.events if low <= e.bar <= high
+        )
+        if not events:
+            raise DromicError(f"bars {first}-{last} hold no notes; choose bars with at least one note")
+        sections = tuple(
+            Section(s.name, max(s.first, low) - low, min(s.last, high) - low)
+            for s in self.sections
+            if s.last >= low and s.first <= high
+        )
+        return replace(self, bars=bars, events=events, sections=sections)
+
+    def playing_order(self) -> list[int]:
+        """Indices of the bars as played: repeats taken, first and second endings chosen."""
+        order: list[int] = []
+        start, index, turn = 0, 0, 1
+        while index < len(self.bars):
+            bar = self.bars[index]
+            if bar.repeat_start and index != start:
+                start, turn = index, 1
+            if not bar.endings or turn in bar.endings:
+                order.append(index)
+            skipped = bool(bar.endings) and turn not in bar.endings
+            if bar.repeat_times > turn and not skipped:
+                index, turn = start, turn + 1
+                continue
+            after_last = bar.repeat_times and turn >= bar.repeat_times
+            index += 1
+            if after_last and not (index < len(self.bars) and self.bars[index].endings):
+                start, turn = index, 1
+        return order
+
+    def unrolled(self) -> Phrase:
+        """The phrase written out in playing order; a phrase without repeats comes back unchanged."""
+        order = self.playing_order()
+        if order == list(range(len(self.bars))):
+            return self
+        by_bar: dict[int, list[Event]] = {}
+        for event in self.events:
+            by_bar.setdefault(event.bar, []).append(event)
+        bars: list[Bar] = []
+        events: list[Event] = []
+        now = Fraction(0)
+        for new, old in enumerate(order):
+            bar = self.bars[old]
+            bars.append(replace(bar, start=now, repeat_start=False, repeat_times=0, endings=()))
+            events.extend(replace(e, onset=e.onset - bar.start + now, bar=new) for e in by_bar.get(old, ()))
+            now += bar.length
+        return replace(self, bars=tuple(bars), events=tuple(events), sections=())
