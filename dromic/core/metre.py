@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from dromic.core.checks import check_choice, check_whole
 
@@ -46,23 +47,30 @@ class Metre:
         if self.compound:
             return (3 * unit,) * (self.upper // 3)
         if self.lower >= 8:
-            groups = self.groups or ((2,) * (self.upper // 2 - 1) + (3,) if self.upper % 2 else (2,) * (self.upper // 2))
+            groups = self.groups or (
+                (2,) * (self.upper // 2 - 1) + (3,) if self.upper % 2 else (2,) * (self.upper // 2)
+            )
             return tuple(g * unit for g in groups or (self.upper,))
         whole, rest = divmod(self.length, QUARTER)
         return (QUARTER,) * int(whole) + ((rest,) if rest else ())
 
     def beat_at(self, offset: Fraction) -> tuple[int, Fraction, Fraction]:
         """(index of the beat, its start, its length) for an offset from the bar line, beyond the bar's end included."""
-        start = Fraction(0)
-        beats = self.beats()
-        for index, length in enumerate(beats):
-            if offset < start + length:
-                return index, start, length
-            start += length
-        return len(beats) - 1, start - beats[-1], beats[-1]
+        return _beat_at(self, offset)
 
     def __str__(self) -> str:
         return f"{self.upper}/{self.lower}"
+
+
+@lru_cache(maxsize=4096)
+def _beat_at(metre: Metre, offset: Fraction) -> tuple[int, Fraction, Fraction]:
+    start = Fraction(0)
+    beats = metre.beats()
+    for index, length in enumerate(beats):
+        if offset < start + length:
+            return index, start, length
+        start += length
+    return len(beats) - 1, start - beats[-1], beats[-1]
 
 
 def default_unit(metre: Metre, durations: Iterable[Fraction]) -> str:

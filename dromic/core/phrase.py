@@ -221,9 +221,7 @@ class Phrase:
         low, high = chosen[0], chosen[-1]
         start = self.bars[low].start
         bars = tuple(replace(b, start=b.start - start) for b in self.bars[low : high + 1])
-        events = tuple(
-            replace(e, onset=e.onset - start, bar=e.bar - low) for e in self.events if low <= e.bar <= high
-        )
+        events = tuple(replace(e, onset=e.onset - start, bar=e.bar - low) for e in self.events if low <= e.bar <= high)
         if not events:
             raise DromicError(f"bars {first}-{last} hold no notes; choose bars with at least one note")
         sections = tuple(

@@ -20,7 +20,9 @@ class Lean:
     """One way of holding the plane of the pick's path; several make a player who can switch."""
 
     name: str
-    tilt_deg: float = ranged("deg", -60, 60, "over 0 lifts the pick at the end of a down-stroke, under 0 of an up-stroke")
+    tilt_deg: float = ranged(
+        "deg", -60, 60, "over 0 lifts the pick at the end of a down-stroke, under 0 of an up-stroke"
+    )
     radius_mm: float = ranged("mm", 10, 200, "radius of the arc of the pick's tip")
 
     def __post_init__(self) -> None:
@@ -129,6 +131,8 @@ class Judging:
     gap_price: float = ranged("", 0, 20, "each damped string that a stroke must cross inside a chord")
     spread: float = ranged("", 0, 0.9, "how far an estimated ceiling may be off, as a share")
     memory_ms: float = ranged("ms", 50, 2000, "time after which a hand has come to rest")
+    report_load: float = ranged("", 0, 2, "a move is worth a finding from this load on")
+    severe_load: float = ranged("", 0, 5, "a finding is severe from this load on")
 
     def __post_init__(self) -> None:
         check_ranged_fields(self)

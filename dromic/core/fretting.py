@@ -1,0 +1,313 @@
+"""Where the fretting hand can be for each event: strings, frets, fingers and hand positions, with what each strains.
+
+A node is one way of holding one event. An event sounded with no finger of this hand (open strings, taps) keeps what
+the hand remembers: its position and the event that last needed it, so that a shift across open strings has the whole
+gap. Lengths are mm along the neck. Optimum fingering as a shortest path: Sayegh, Computer Music Journal 13(3), 1989.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import combinations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dromic.core.errors import DromicError
+from dromic.core.instrument import Instrument
+from dromic.core.pitch import note_name
+from dromic.core.player import FrettingHand
+
+Ints = NDArray[np.int64]
+Floats = NDArray[np.float64]
+MOST_SHAPES = 60
+MOST_MEMOS = 1024
+WIDEST_SPAN_FRETS = 7
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """One note of a shape: string, fret, finger (0 for open or tapped)."""
+
+    string: int
+    fret: int
+    finger: int
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """One way of holding an event at a hand position, with its strain and how far a finger is stretched."""
+
+    notes: tuple[Held, ...]
+    position: int
+    strain: float
+    stretch_mm: float
+    crowd_mm: float
+
+    @property
+    def strings(self) -> tuple[int, ...]:
+        return tuple(n.string for n in self.notes)
+
+    @property
+    def idle(self) -> bool:
+        """Whether no finger of this hand is down."""
+        return not any(n.finger for n in self.notes)
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What an event asks of the fretting hand: pitches, and for each the string, fret and finger if they are kept."""
+
+    pitches: tuple[int, ...]
+    strings: tuple[int | None, ...]
+    frets: tuple[int | None, ...]
+    fingers: tuple[int | None, ...]
+    tapped: bool = False
+    first_position: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class LeftNodes:
+    """The nodes of one event as arrays over K nodes; per-finger arrays are [K, 4], 0 where the finger is not used.
+
+    `memory` is -1 for a node that uses a finger, else the index of the remembered position it carries on.
+    """
+
+    shapes: tuple[Shape, ...]
+    groups: tuple[tuple[int, ...], ...]
+    group: Ints
+    position: Ints
+    memory: Ints
+    fret: Ints
+    low: Ints
+    high: Ints
+    strain: Floats
+
+    @cached_property
+    def idle(self) -> NDArray[np.bool_]:
+        """Nodes in which no finger is down."""
+        return np.asarray(self.memory >= 0)
+
+    @cached_property
+    def any_idle(self) -> bool:
+        return bool(self.idle.any())
+
+    @cached_property
+    def no_group(self) -> Ints:
+        """Zeros [K]: the one group of an event the pick does not strike."""
+        return np.zeros_like(self.group)
+
+    @cached_property
+    def single(self) -> Ints:
+        """The finger (1..4) of a node that uses one finger only, else 0."""
+        used = self.fret > 0
+        return np.asarray(np.where(used.sum(axis=1) == 1, used.argmax(axis=1) + 1, 0))
+
+    @cached_property
+    def top_fret(self) -> Ints:
+        return np.asarray(self.fret.max(axis=1))
+
+    @cached_property
+    def stretch_mm(self) -> Floats:
+        return np.array([s.stretch_mm for s in self.shapes])
+
+    @cached_property
+    def sounding(self) -> tuple[Ints, Ints]:
+        """(string, fret) of a node with one note, (0, 0) for chords."""
+        pairs = [(s.notes[0].string, s.notes[0].fret) if len(s.notes) == 1 else (0, 0) for s in self.shapes]
+        array = np.array(pairs, dtype=np.int64).reshape(-1, 2)
+        return array[:, 0], array[:, 1]
+
+    def __len__(self) -> int:
+        return len(self.shapes)
+
+
+class Fretting:
+    """Builds node sets for one instrument and one hand, each wish worked out once."""
+
+    def __init__(self, instrument: Instrument, hand: FrettingHand) -> None:
+        self.instrument = instrument
+        self.hand = hand
+        self.mm = np.asarray(instrument.fret_mm(np.arange(instrument.highest_fret + 8, dtype=float)))
+        self._mm = self.mm.tolist()
+        self._fingers: dict[tuple[int, int, float], tuple[int, ...]] = {}
+        self._shapes: dict[Wanted, tuple[Shape, ...]] = {}
+        self._nodes: dict[tuple[Wanted, tuple[int, ...]], LeftNodes] = {}
+
+    def nodes(self, wanted: Wanted, remembered: tuple[int, ...], where: str) -> LeftNodes:
+        """The node set of an event; `remembered` are the positions the hand may arrive with."""
+        shapes = self._shapes.get(wanted)
+        if shapes is None:
+            shapes = self._shapes[wanted] = self._all_shapes(wanted, where)
+        carries = any(s.idle for s in shapes)
+        key = (wanted, remembered if carries else ())
+        found = self._nodes.get(key)
+        if found is None:
+            if len(self._nodes) >= MOST_MEMOS:
+                self._nodes.clear()
+            found = self._nodes[key] = _as_arrays(shapes, remembered)
+        return found
+
+    def deviation_mm(self, finger: int, fret: int, position: int) -> float:
+        """How far a finger is from its relaxed place, in mm; over 0 is away from the index (or behind it)."""
+        deviation: float = self._mm[fret] - self._mm[position] - self.hand.offsets_mm[finger - 1]
+        return abs(deviation) if finger == 1 else deviation
+
+    def _reaching(self, fret: int, position: int, slack: float) -> tuple[int, ...]:
+        """The fingers that reach a fret from a position, with some slack over the hand's limits."""
+        key = (fret, position, slack)
+        found = self._fingers.get(key)
+        if found is None:
+            deviations = [(g, self.deviation_mm(g, fret, position)) for g in (1, 2, 3, 4)]
+            found = self._fingers[key] = tuple(
+                g for g, d in deviations if -self.hand.crowd_mm[g - 1] * slack <= d <= self.hand.reach_mm[g - 1] * slack
+            )
+        return found
+
+    def _all_shapes(self, wanted: Wanted, where: str) -> tuple[Shape, ...]:
+        assignments = list(self._assignments(wanted))
+        if not assignments:
+            raise DromicError(self._out_of_reach(wanted), where=where)
+        for slack in (1.0, 1.6, 3.0):
+            found: list[Shape] = []
+            for places in assignments:
+                found.extend(self._hold(places, wanted, slack))
+            if found:
+                found.sort(key=lambda s: s.strain)
+                return tuple(found[:MOST_SHAPES]) if len(wanted.pitches) > 1 else tuple(found)
+        names = " ".join(note_name(p) for p in wanted.pitches)
+        raise DromicError(f"no hand shape reaches {names} together; leave a note out or free its position", where=where)
+
+    def _out_of_reach(self, wanted: Wanted) -> str:
+        for pitch in wanted.pitches:
+            if not self.instrument.places_of(pitch):
+                return (
+                    f"the note {note_name(pitch)} lies outside the range of the {self.instrument.label} "
+                    f"({self.instrument.range_names()}); transpose it or choose another instrument"
+                )
+        names = " ".join(note_name(p) for p in wanted.pitches)
+        return f"{names} do not fit on separate strings of the {self.instrument.label}; leave a note out"
+
+    def _assignments(self, wanted: Wanted) -> Iterator[tuple[tuple[int, int], ...]]:
+        """Every way of laying the pitches on different strings, frets close enough for a hand."""
+        options: list[list[tuple[int, int]]] = []
+        for pitch, string, fret in zip(wanted.pitches, wanted.strings, wanted.frets, strict=True):
+            places = self.instrument.places_of(pitch)
+            options.append(
+                [(s, f) for s, f in places if (string is None or s == string) and (fret is None or f == fret)]
+            )
+
+        def lay(index: int, laid: tuple[tuple[int, int], ...]) -> Iterator[tuple[tuple[int, int], ...]]:
+            if index == len(options):
+                yield laid
+                return
+            for string, fret in options[index]:
+                if any(string == s for s, _ in laid):
+                    continue
+                frets = [f for _, f in (*laid, (string, fret)) if f]
+                if frets and max(frets) - min(frets) > WIDEST_SPAN_FRETS and not wanted.tapped:
+                    continue
+                yield from lay(index + 1, (*laid, (string, fret)))
+
+        return lay(0, ())
+
+    def _hold(self, places: tuple[tuple[int, int], ...], wanted: Wanted, slack: float) -> Iterator[Shape]:
+        fretted = [(s, f) for s, f in places if f and not wanted.tapped]
+        if not fretted:
+            if any(finger for finger in wanted.fingers):
+                return
+            yield Shape(tuple(Held(s, f, 0) for s, f in places), 0, 0.0, 0.0, 0.0)
+            return
+        kept = {s: finger for (s, _), finger in zip(places, wanted.fingers, strict=True) if finger}
+        order = sorted(fretted, key=lambda p: (p[1], -p[0]))
+        low, top = order[0][1], order[-1][1]
+        for position in range(max(1, low - 6), min(low + 1, self.instrument.highest_fret) + 1):
+            if top - position > WIDEST_SPAN_FRETS + 1:
+                continue
+            for fingers in self._finger_choices(order, position, slack):
+                if any(kept.get(s, g) != g for (s, _), g in zip(order, fingers, strict=True)):
+                    continue
+                by_string = {s: g for (s, _), g in zip(order, fingers, strict=True)}
+                notes = tuple(Held(s, f, by_string.get(s, 0)) for s, f in places)
+                if _barres_lie_free(notes):
+                    yield self._shape(notes, position, wanted.first_position)
+
+    def _finger_choices(self, order: list[tuple[int, int]], position: int, slack: float) -> Iterator[tuple[int, ...]]:
+        """Fingers for notes sorted by fret: never crossing, one finger over several strings only at one fret."""
+
+        def choose(index: int, chosen: tuple[int, ...]) -> Iterator[tuple[int, ...]]:
+            if index == len(order):
+                yield chosen
+                return
+            fret = order[index][1]
+            lowest = chosen[-1] if chosen else 1
+            for finger in self._reaching(fret, position, slack):
+                same = chosen and finger == chosen[-1]
+                if finger >= lowest and not (same and order[index - 1][1] != fret):
+                    yield from choose(index + 1, (*chosen, finger))
+
+        return choose(0, ())
+
+    def _shape(self, notes: tuple[Held, ...], position: int, first_position: bool) -> Shape:
+        hand = self.hand
+        strain = stretch = crowd = 0.0
+        for finger, fret in sorted({(n.finger, n.fret) for n in notes if n.finger}):
+            deviation = self.deviation_mm(finger, fret, position)
+            price = hand.stretch_price if deviation > 0 else hand.crowd_price
+            strain += price * (deviation / hand.stretch_unit_mm) ** 2
+            strain += hand.one_per_fret_price * abs(finger - (fret - position + 1))
+            strain += hand.little_price * (finger == 4)
+            strain += hand.body_price * max(0, fret + self.instrument.capo - self.instrument.body_fret)
+            strain += hand.barre_price * (sum(n.finger == finger for n in notes) > 1)
+            stretch, crowd = max(stretch, deviation), max(crowd, -deviation)
+            if first_position and fret <= 4 and position != 1:
+                strain += hand.open_position_price
+        return Shape(notes, position, strain, max(stretch, 0.0), max(crowd, 0.0))
+
+
+def _barres_lie_free(notes: tuple[Held, ...]) -> bool:
+    """No string under a flat finger may need a lower fret."""
+    for a, b in combinations([n for n in notes if n.finger], 2):
+        if a.finger == b.finger:
+            between = range(min(a.string, b.string), max(a.string, b.string) + 1)
+            if any(n.string in between and n.fret < a.fret for n in notes):
+                return False
+    return True
+
+
+def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> LeftNodes:
+    held: list[Shape] = []
+    memory: list[int] = []
+    for shape in shapes:
+        if shape.idle:
+            held.extend(replace(shape, position=position) for position in remembered)
+            memory.extend(range(len(remembered)))
+        else:
+            held.append(shape)
+            memory.append(-1)
+    groups = tuple(sorted({s.strings for s in held}))
+    number = {g: i for i, g in enumerate(groups)}
+    rows = []
+    for shape in held:
+        fret, low, high = [0] * 4, [0] * 4, [0] * 4
+        for note in shape.notes:
+            if note.finger:
+                at = note.finger - 1
+                fret[at] = note.fret
+                low[at] = min(low[at] or note.string, note.string)
+                high[at] = max(high[at], note.string)
+        rows.append(fret + low + high)
+    table = np.array(rows, dtype=np.int64)
+    return LeftNodes(
+        shapes=tuple(held),
+        groups=groups,
+        group=np.array([number[s.strings] for s in held], dtype=np.int64),
+        position=np.array([s.position for s in held], dtype=np.int64),
+        memory=np.array(memory, dtype=np.int64),
+        fret=table[:, :4].copy(),
+        low=table[:, 4:8].copy(),
+        high=table[:, 8:].copy(),
+        strain=np.array([s.strain for s in held]),
+    )

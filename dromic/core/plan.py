@@ -1,0 +1,134 @@
+"""What the planner answers: notes with strings, fingers and strokes, the moves between them, totals and findings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from dromic.core.instrument import Instrument
+from dromic.core.phrase import Phrase
+from dromic.core.player import Player
+from dromic.core.school import School
+
+
+@dataclass(frozen=True, slots=True)
+class Request:
+    """Everything a plan depends on. `keep` names what the phrase states and the search must not change."""
+
+    phrase: Phrase
+    instrument: Instrument
+    player: Player
+    school: School
+    pulse: str | None = None
+    start: str | None = None
+    skip_through: bool = True
+    keep: frozenset[str] = frozenset({"positions", "attacks"})
+    repeat: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class PlanNote:
+    """One note as planned; times in seconds from the start of the phrase."""
+
+    index: int
+    chord: int
+    bar: int
+    onset: Fraction
+    duration: Fraction
+    start_s: float
+    end_s: float
+    pitch: int
+    string: int
+    fret: int
+    finger: str
+    position: int
+    attack: str
+    stroke: str
+    lean: str
+    rest_on: int | None
+    marks: frozenset[str]
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """The way from one event to the next, as both hands go it."""
+
+    start: int
+    to: int
+    gap_ms: float
+    pick_gap_ms: float | None
+    pick_kind: str
+    hops: int
+    buried: bool
+    pick_ms: float
+    pick_load: float | None
+    pick_from: int
+    fret_kind: str
+    fret_ms: float
+    fret_gap_ms: float
+    fret_load: float
+    shift_mm: float
+    knot: float
+
+    @property
+    def load(self) -> float:
+        """The larger hand's load, the knot's surcharge included."""
+        return max(self.pick_load or 0.0, self.fret_load) + self.knot
+
+    @property
+    def hand(self) -> str:
+        """Which hand the larger load belongs to."""
+        return "picking" if (self.pick_load or 0.0) >= self.fret_load else "fretting"
+
+
+@dataclass(frozen=True, slots=True)
+class Totals:
+    picked: int
+    plucked: int
+    legato: int
+    hops: int
+    outside: int
+    inside: int
+    carry_through: int
+    buried_hops: int
+    turnarounds: int
+    changes: int
+    changes_per_note: float
+    changes_per_second: float
+    pick_travel_mm: float
+    shifts: int
+    shift_mm: float
+    max_stretch_mm: float
+    rolls: int
+    knots: int
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """A place where it hurts: which rule, which notes (by index), how much, and why in one sentence."""
+
+    rule: str
+    notes: tuple[int, ...]
+    severity: str
+    load: float
+    hand: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    request: Request
+    pulse: str
+    cost: float
+    ceiling: float | None
+    ceiling_sustained: float | None
+    ceiling_range: tuple[float, float] | None
+    notes: tuple[PlanNote, ...]
+    moves: tuple[Move, ...]
+    totals: Totals
+    findings: tuple[Finding, ...]
+    said: tuple[str, ...] = ()
+
+    def chord(self, number: int) -> tuple[PlanNote, ...]:
+        """The notes of one sounding event."""
+        return tuple(n for n in self.notes if n.chord == number)

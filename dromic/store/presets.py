@@ -1,0 +1,154 @@
+"""The instruments, players, leans and schools that ship with Dromic, read from its data files."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import fields
+from functools import cache
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+from dromic.core.errors import DromicError
+from dromic.core.instrument import Instrument
+from dromic.core.pitch import note_number
+from dromic.core.player import FrettingHand, Habits, Judging, Lean, PickingHand, Player
+from dromic.core.school import KINDS, School
+
+_TIME_UNITS = ("ms", "ms/mm", "ms/bit")
+
+
+@cache
+def data(name: str) -> dict[str, Any]:
+    """A data file of the package, by name."""
+    return tomllib.loads((files("dromic") / "data" / name).read_text("utf-8"))
+
+
+def _inherited(table: Mapping[str, Any], name: str) -> dict[str, Any]:
+    """An entry with what it takes over from the entry it is `like`."""
+    entry = dict(table[name])
+    like = entry.pop("like", None)
+    return {**_inherited(table, like), **entry} if like else entry
+
+
+@cache
+def instruments() -> dict[str, Instrument]:
+    table = data("instruments.toml")
+    return {name: _instrument(name, _inherited(table, name)) for name in table}
+
+
+def _instrument(name: str, entry: Mapping[str, Any]) -> Instrument:
+    tuning = tuple(note_number(n) for n in entry["tuning"])
+    return Instrument(name=name, tuning=tuning, capo=0, **{k: v for k, v in entry.items() if k != "tuning"})
+
+
+@cache
+def leans() -> dict[str, tuple[Lean, ...]]:
+    return {name: tuple(Lean(**s) for s in entry["states"]) for name, entry in data("players.toml")["leans"].items()}
+
+
+def lean_labels() -> dict[str, str]:
+    return {name: entry["label"] for name, entry in data("players.toml")["leans"].items()}
+
+
+@cache
+def players() -> dict[str, Player]:
+    table = data("players.toml")["players"]
+    return {name: _player(name, _inherited(table, name)) for name in table}
+
+
+def default_lean(player: str) -> str:
+    """The name of a starting player's own lean."""
+    return str(_inherited(data("players.toml")["players"], player)["lean"])
+
+
+def _player(name: str, entry: Mapping[str, Any]) -> Player:
+    slower = entry.get("slower", 1.0)
+    return Player(
+        name=name,
+        label=entry["label"],
+        picking=_numbers(PickingHand, entry["picking"], slower),
+        fretting=_numbers(FrettingHand, entry["fretting"], slower),
+        judging=_numbers(Judging, entry["judging"], 1.0),
+        habits=Habits(**entry["habits"]),
+        leans=leans()[entry["lean"]],
+        depth_mm=entry["depth_mm"],
+        clearance_mm=entry["clearance_mm"],
+    )
+
+
+def _numbers(kind: type, entry: Mapping[str, Any], slower: float) -> Any:
+    """A group of numbers; times grow with `slower`. A missing or unknown name is said."""
+    units = {f.name: f.metadata["unit"] for f in fields(kind)}
+    for name in sorted(set(units) ^ set(entry)):
+        raise DromicError(f"{name} is {'missing' if name in units else 'not a field'}", where=kind.__name__)
+    values = {}
+    for name, value in entry.items():
+        scale = slower if units[name] in _TIME_UNITS else 1.0
+        values[name] = tuple(v * scale for v in value) if isinstance(value, list) else value * scale
+    return kind(**values)
+
+
+def player_from_file(path: Path) -> Player:
+    """A player file: one TOML table like an entry of the starting players, `like` naming one of them."""
+    try:
+        text = path.read_text("utf-8")
+        entry = tomllib.loads(text)
+    except OSError as error:
+        raise DromicError(f"cannot be read: {error.strerror}", path=str(path)) from error
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
+        raise DromicError(f"is not a player file: {error}", path=str(path)) from error
+    like = entry.pop("like", "fluent")
+    table = data("players.toml")["players"]
+    if like not in table:
+        raise DromicError(f"like is {like!r}; it must be one of: {', '.join(table)}", path=str(path))
+    base = _inherited(table, like)
+    merged = {k: {**v, **entry.get(k, {})} if isinstance(v, dict) else entry.get(k, v) for k, v in base.items()}
+    try:
+        return _player(path.stem, {**merged, **{k: v for k, v in entry.items() if k == "slower"}})
+    except DromicError as error:
+        raise error.at(str(path)) from error
+    except (KeyError, TypeError, AttributeError) as error:
+        raise DromicError(f"holds a wrong entry: {error}", path=str(path)) from error
+
+
+@cache
+def schools() -> dict[str, School]:
+    return {name: _school(name, entry) for name, entry in data("schools.toml").items()}
+
+
+def _school(name: str, entry: Mapping[str, Any]) -> School:
+    kinds = frozenset(KINDS) if entry["kinds"] == "all" else frozenset(entry["kinds"])
+    return School(
+        name=name,
+        label=entry["label"],
+        text=entry["text"],
+        kinds=kinds,
+        kinds_without_skip_through=frozenset(entry.get("kinds_without_skip_through", kinds)),
+        places=entry["places"],
+        start=entry["start"],
+        rests=entry["rests"],
+    )
+
+
+def instrument_for(tuning: tuple[int, ...], capo: int = 0) -> Instrument:
+    """The instrument of a tuning: a preset's measures where the tuning is a preset's, else by its highest string."""
+    for preset in instruments().values():
+        if preset.tuning == tuning:
+            return preset.with_capo(capo)
+    bass = max(tuning) < note_number("D3")
+    base = instruments()["bass4" if bass else "guitar"]
+    return base.with_tuning(tuning).with_capo(capo)
+
+
+def instrument_named(text: str) -> Instrument:
+    """A preset by name, or a tuning low to high such as E2,A2,D3,G3,B3,E4."""
+    if text in instruments():
+        return instruments()[text]
+    if "," not in text:
+        raise DromicError(
+            f"there is no instrument {text!r}; choose one of {', '.join(instruments())}, or give a tuning low to high "
+            "such as E2,A2,D3,G3,B3,E4"
+        )
+    return instrument_for(tuple(note_number(n) for n in text.split(",")))
