@@ -11,7 +11,7 @@ from dromic.core.errors import DromicError
 
 def check_range(name: str, value: object, low: float, high: float, unit: str = "") -> None:
     """Refuse anything but a real number in [low, high]."""
-    if isinstance(value, bool) or not isinstance(value, (int, float)) and not hasattr(value, "numerator"):
+    if isinstance(value, bool) or (not isinstance(value, (int, float)) and not hasattr(value, "numerator")):
         raise DromicError(f"{name} must be a number, not {value!r}")
     number = float(value)  # type: ignore[arg-type]
     if not low <= number <= high:

@@ -78,7 +78,7 @@ def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: 
     shifted = known & (a.position[:, None] != b.position[None, :]) & ~b.idle[None, :]
     shift_mm = np.abs(mm[a.position][:, None] - mm[b.position][None, :])
     time = np.where(shifted, hand.shift_ms + hand.shift_ms_per_mm * shift_mm, 0.0)
-    strain = np.where(shifted, hand.shift_price, 0.0) + b.strain[None, :]
+    strain = np.where(shifted, hand.shift_price + hand.shift_price_per_mm * shift_mm, 0.0) + b.strain[None, :]
     fresh_any, roll_any, barre_any, jump_any = (np.zeros(shape, dtype=bool) for _ in range(4))
     for g in range(4):
         here = np.flatnonzero(b.fret[:, g])

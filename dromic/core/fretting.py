@@ -259,6 +259,7 @@ class Fretting:
             strain += price * (deviation / hand.stretch_unit_mm) ** 2
             strain += hand.one_per_fret_price * abs(finger - (fret - position + 1))
             strain += hand.little_price * (finger == 4)
+            strain += hand.neck_price * (fret - 1)
             strain += hand.body_price * max(0, fret + self.instrument.capo - self.instrument.body_fret)
             strain += hand.barre_price * (sum(n.finger == finger for n in notes) > 1)
             stretch, crowd = max(stretch, deviation), max(crowd, -deviation)

@@ -96,9 +96,11 @@ class FrettingHand:
     barre_price: float = ranged("", 0, 20, "laying a finger flat")
     jump_price: float = ranged("", 0, 20, "the same finger jumping")
     shift_price: float = ranged("", 0, 20, "any shift, however much time it has")
+    shift_price_per_mm: float = ranged("1/mm", 0, 1, "part of a shift's price that grows with its length: aim")
     cross_price: float = ranged("", 0, 20, "a finger crossing over another")
     weak_34_price: float = ranged("", 0, 20, "fingers 3 and 4 in turn, at speed")
     weak_24_price: float = ranged("", 0, 20, "fingers 2 and 4 in turn, at speed")
+    neck_price: float = ranged("", 0, 1, "habit: each fret away from first position")
     body_price: float = ranged("", 0, 20, "each fret beyond the neck's joint with the body")
     stretch_from_mm: float = ranged("mm", 0, 100, "a finger this far past its relaxed place counts as a stretch")
 

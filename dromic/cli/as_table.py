@@ -1,0 +1,101 @@
+"""A plan as text for a terminal: tablature with counts, strokes and fingers, then the totals and findings."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from dromic.core.count import count
+from dromic.core.pitch import SHARP_NAMES
+from dromic.core.plan import Plan
+
+WIDTH = 110
+MOST_FINDINGS = 12
+_STROKE = {"down": "D", "up": "U", "none": "."}
+_ATTACK = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "H", "tap": "t", "pluck": "", "pick": ""}
+
+
+def table(plan: Plan) -> str:
+    """The whole answer as readable lines."""
+    return "\n".join([*_head(plan), "", *_tablature(plan), *_totals(plan), "", *_findings(plan)]) + "\n"
+
+
+def _head(plan: Plan) -> Iterator[str]:
+    request = plan.request
+    yield f"{request.phrase.title}: {request.school.label}, {request.instrument.label}, {request.player.label}"
+    if plan.ceiling is not None and plan.ceiling_range is not None and plan.ceiling_sustained is not None:
+        low, high = plan.ceiling_range
+        verdict = "above" if plan.ceiling >= request.phrase.tempo else "BELOW"
+        yield (
+            f"ceiling about {plan.ceiling:.0f} (estimate, {low:.0f} to {high:.0f}; sustained {plan.ceiling_sustained:.0f}), "
+            f"{verdict} the tempo asked for, {request.phrase.tempo:g}"
+        )
+    for sentence in plan.said:
+        yield f"note: {sentence}"
+
+
+def _columns(plan: Plan) -> Iterator[tuple[int, dict[str, str]]]:
+    """For each event its bar and what stands in each row."""
+    strings = plan.request.instrument.strings
+    for chord in range(plan.notes[-1].chord + 1):
+        notes = plan.chord(chord)
+        lead = notes[0]
+        cell = {str(s): "" for s in range(1, strings + 1)}
+        for note in notes:
+            fret = "x" if "dead" in note.marks else str(note.fret)
+            cell[str(note.string)] = _ATTACK[note.attack] + fret
+        cell["stroke"] = _STROKE.get(lead.stroke, lead.stroke)
+        cell["finger"] = "".join(n.finger for n in notes)
+        cell["count"] = count(plan.request.phrase, chord)
+        yield plan.request.phrase.events[chord].bar, cell
+
+
+def _tablature(plan: Plan) -> Iterator[str]:
+    instrument = plan.request.instrument
+    strings = [str(s) for s in range(1, instrument.strings + 1)]
+    names = {str(s): f"{SHARP_NAMES[instrument.open_pitch(s) % 12]:<2}" for s in range(1, instrument.strings + 1)}
+    rows = ["count", *strings, "stroke", "finger"]
+    lines: dict[str, str] = {}
+
+    def flush() -> Iterator[str]:
+        for row in rows:
+            yield (lines[row] + ("|" if row in strings else "")).rstrip()
+        yield ""
+
+    bar = None
+    for event_bar, cell in _columns(plan):
+        width = max(len(v) for v in cell.values()) + 1
+        if not lines or len(lines["count"]) + width > WIDTH:
+            if lines:
+                yield from flush()
+            lines = {row: f"{names.get(row, row):<7}" for row in rows}
+            bar = None
+        if event_bar != bar:
+            for row in rows:
+                lines[row] += "|" if row in strings else " "
+            bar = event_bar
+        for row in rows:
+            lines[row] += cell[row].ljust(width, "-" if row in strings else " ")
+    yield from flush()
+
+
+def _totals(plan: Plan) -> Iterator[str]:
+    t = plan.totals
+    yield (
+        f"{t.picked} picked, {t.plucked} plucked, {t.legato} unpicked; passes over {t.hops} strings in all, "
+        f"{t.buried_hops} of the moves buried; {t.carry_through} carry-through, {t.outside} outside, {t.inside} inside"
+    )
+    yield (
+        f"{t.changes} string changes ({t.changes_per_second:.1f} a second), pick travel {t.pick_travel_mm:.0f} mm; "
+        f"{t.shifts} shifts ({t.shift_mm:.0f} mm), stretch up to {t.max_stretch_mm:.0f} mm, {t.rolls} rolls, {t.knots} knots"
+    )
+
+
+def _findings(plan: Plan) -> Iterator[str]:
+    if not plan.findings:
+        yield "No findings: nothing hurts at this tempo."
+    for finding in plan.findings[:MOST_FINDINGS]:
+        bar = plan.notes[finding.notes[0]].bar
+        yield f"bar {bar}, note {finding.notes[0] + 1}: {finding.text} [{finding.rule}, {finding.severity}]"
+    more = len(plan.findings) - MOST_FINDINGS
+    if more > 0:
+        yield f"and {more} smaller ones"

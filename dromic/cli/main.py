@@ -1,0 +1,38 @@
+"""The command line: parse the words, call one command, end every fault in one line and exit status 2."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+from typing import NoReturn
+
+from dromic.cli import lists, plan_command
+from dromic.core.errors import DromicError
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        raise DromicError(f"{message}; see {self.prog} --help")
+
+
+def parser() -> argparse.ArgumentParser:
+    """All commands with their options."""
+    top = _Parser(prog="dromic", description="Plans both hands of picked phrases.")
+    commands = top.add_subparsers(dest="command", required=True, parser_class=_Parser)
+    plan_command.add_to(commands)
+    lists.add_to(commands)
+    return top
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command; 0 when it did what was asked, 2 for bad input or an impossible request."""
+    try:
+        options = parser().parse_args(arguments)
+        sys.stdout.write(options.run(options))
+    except DromicError as error:
+        sys.stderr.write(f"dromic: {error}\n")
+        return 2
+    except BrokenPipeError:
+        sys.stderr.close()
+    return 0

@@ -1,0 +1,345 @@
+"""MusicXML and ABC into phrases, through music21 (imported only when a file is read).
+
+One part, its first voice with chords; what is left out is said, a sentence each. Grace notes are left out for now.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+import warnings
+import zipfile
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Any
+from xml.etree.ElementTree import ParseError
+
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import fromstring
+
+from dromic import presets
+from dromic.core.errors import DromicError
+from dromic.core.metre import Metre
+from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
+from dromic.formats.xml_marks import NoteMarks, ScoreMarks, parse_marks
+
+MarksOf = Callable[[Any], NoteMarks]
+_TUNE = re.compile(r"^X:", re.MULTILINE)
+_COMMON = Metre(4, 4)
+
+
+def read_musicxml(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
+    """A part of a MusicXML score, plain or compressed."""
+    if data[:2] == b"PK":
+        data = _unpacked(data)
+    marks = parse_marks(data)
+    score = _parsed(marks.numbered, "musicxml")
+    return _phrase(score, part, lambda note: marks.of_colour(note.style.color), marks)
+
+
+def abc_titles(data: bytes) -> list[str]:
+    """The titles of a book of tunes, in order."""
+    found = []
+    for text in _tunes(data):
+        title = re.search(r"^T:\s*(.*?)\s*$", text, re.MULTILINE)
+        found.append(title.group(1) if title else "untitled")
+    return found
+
+
+def read_abc(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
+    """The Nth tune of an ABC book."""
+    tunes = _tunes(data)
+    if not 1 <= tune <= len(tunes):
+        raise DromicError(f"there is no tune {tune}; the book holds {len(tunes)}, so choose 1 to {len(tunes)}")
+    text = tunes[tune - 1]
+    score = _parsed(text, "abc")
+    slurs = bool(re.search(r"\((?!\d)", re.sub(r"^[A-Za-z]:.*$", "", text, flags=re.MULTILINE)))
+    phrase = _phrase(score, part, lambda note: NoteMarks(), ScoreMarks("", (), slurs=slurs))
+    return replace(phrase, title=abc_titles(data)[tune - 1])
+
+
+def _tunes(data: bytes) -> list[str]:
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = data.decode("latin-1")
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
+    starts = [m.start() for m in _TUNE.finditer(text)]
+    tunes = [text[a:b] for a, b in zip(starts, [*starts[1:], len(text)], strict=True)]
+    tunes = tunes or [text]
+    if not any(re.search(r"^K:", t, re.MULTILINE) for t in tunes):
+        raise DromicError("it holds no ABC tune (no key line K: was found); choose an ABC file")
+    return tunes
+
+
+def _unpacked(data: bytes) -> bytes:
+    """The score inside a compressed file, its unpacked size checked before it is read."""
+    limit = presets.data("limits.toml")["unpacked_mb"] * 1_000_000
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            names = archive.namelist()
+            inside = next(
+                (n for n in names if n.endswith((".xml", ".musicxml")) and not n.startswith("META-INF")), None
+            )
+            if "META-INF/container.xml" in names:
+                container = _limited(archive, "META-INF/container.xml", limit)
+                tree = fromstring(container, forbid_entities=True, forbid_external=True)
+                listed = [e.get("full-path") for e in tree.iter() if e.tag.split("}")[-1] == "rootfile"]
+                inside = next((n for n in listed if n in names), inside)
+            if inside is None:
+                raise DromicError("the compressed file holds no score; export it again")
+            return _limited(archive, inside, limit)
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError, ParseError) as error:
+        raise DromicError("the compressed score is damaged or cut short; export it again") from error
+    except DefusedXmlException as error:
+        raise DromicError("it declares entities, which a score never needs; export it again without them") from error
+
+
+def _limited(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
+    """A member of the archive, read no further than the limit, whatever size it claims."""
+    with archive.open(name) as member:
+        content = member.read(limit + 1)
+    if len(content) > limit:
+        raise DromicError(f"unpacked it is over {limit // 1_000_000} MB, more than any score needs; it is not opened")
+    return content
+
+
+def _parsed(text: str, kind: str) -> Any:
+    from music21 import converter
+    from music21.exceptions21 import Music21Exception
+
+    faults = (
+        Music21Exception, ValueError, TypeError, LookupError, AttributeError, ArithmeticError, AssertionError,
+        RecursionError, ParseError, NotImplementedError,
+    )  # fmt: skip
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            score = converter.parseData(text, format=kind)
+            if not score.hasPartLikeStreams() and not hasattr(score, "parts"):
+                raise DromicError("it holds no part with notes; choose another file")
+            return score
+    except faults as error:
+        label = "MusicXML" if kind == "musicxml" else "ABC"
+        detail = str(error).strip().splitlines()[:1] or [type(error).__name__]
+        raise DromicError(f"its {label} cannot be understood ({detail[0][:120]}); check or export it again") from error
+
+
+@dataclass(slots=True)
+class _Heard:
+    """One sounding note on its way to an event, times from the start of the part."""
+
+    onset: Fraction
+    duration: Fraction
+    bar: int
+    pitch: int
+    marks: NoteMarks
+    tied: bool
+
+
+def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phrase:
+    parts = list(score.parts)
+    if not parts:
+        raise DromicError("it holds no part; choose another file")
+    if not 1 <= part <= len(parts):
+        raise DromicError(f"there is no part {part}; the file holds {len(parts)}, so choose 1 to {len(parts)}")
+    said: list[str] = []
+    chosen, tab = parts[part - 1], _tab_staff(parts, part - 1)
+    if len(parts) > 1 + (tab is not None):
+        said.append(f"part {part} of {len(parts)} is read; choose another with --part")
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        sounding = chosen.toSoundingPitch() if chosen.atSoundingPitch is not True else chosen
+    measures = list(sounding.getElementsByClass("Measure"))
+    if not measures:
+        measures = list(sounding.makeMeasures().getElementsByClass("Measure"))
+    bars = _bars(measures, sounding)
+    heard = list(_notes(measures, bars, marks_of, said))
+    if tab is not None:
+        _take_positions(heard, list(_notes(list(tab.getElementsByClass("Measure")), bars, marks_of, [])))
+    if marks.slurs:
+        said.append("plain slurs state no hammer-on or pull-off and are left out")
+    events = _events(heard)
+    if not events:
+        raise DromicError("there are no notes to plan; give it at least one note")
+    if len(events) > presets.data("limits.toml")["events"]:
+        raise DromicError(
+            f"it holds {len(events)} sounding events, more than can be planned at once; choose fewer bars"
+        )
+    tempo = _tempo(sounding, said)
+    tuning = marks.tunings.get(part - 1)
+    capo = marks.capos.get(part - 1, 0)
+    instrument = presets.instrument_for(tuning, capo) if tuning else None
+    if instrument is None and capo:
+        instrument = presets.instruments()["guitar"].with_capo(capo)
+    title = score.metadata.bestTitle if score.metadata is not None else None
+    return Phrase(
+        title=title or "untitled",
+        events=events,
+        bars=bars,
+        tempo=tempo or 120.0,
+        tempo_stated=tempo is not None,
+        swing=marks.swing if marks.swing else Swing(),
+        instrument=instrument,
+        said=tuple(said),
+    )
+
+
+def _tab_staff(parts: list[Any], index: int) -> Any:
+    """The tablature staff that belongs to the same part as a notation staff, if there is one."""
+
+    def is_tab(staff: Any) -> bool:
+        return any("TabClef" in c.classes for c in staff.recurse().getElementsByClass("Clef"))
+
+    chosen = parts[index]
+    name = str(chosen.id).split("-Staff")[0]
+    if "-Staff" not in str(chosen.id) or is_tab(chosen):
+        return None
+    return next((p for p in parts if p is not chosen and str(p.id).startswith(f"{name}-Staff") and is_tab(p)), None)
+
+
+def _take_positions(heard: list[_Heard], from_tab: list[_Heard]) -> None:
+    """Strings, frets and the rest from the tablature staff, matched by time and pitch."""
+    by_place = {(n.onset, n.pitch): n.marks for n in from_tab}
+    for note in heard:
+        theirs = by_place.get((note.onset, note.pitch))
+        if theirs is not None:
+            mine = note.marks
+            note.marks = NoteMarks(
+                *(getattr(mine, n) if getattr(mine, n) is not None else getattr(theirs, n)
+                  for n in ("string", "fret", "finger", "attack", "stroke")),
+                marks=mine.marks | theirs.marks,
+            )  # fmt: skip
+
+
+def _bars(measures: list[Any], part: Any) -> tuple[Bar, ...]:
+    """Bars with exact starts; short bars at the front or after a section are pickups."""
+    bars: list[Bar] = []
+    start = Fraction(0)
+    metre = _COMMON
+    brackets = list(part.recurse().getElementsByClass("RepeatBracket"))
+    for i, measure in enumerate(measures):
+        signature = measure.timeSignature
+        if signature is not None:
+            metre = _metre(signature, metre)
+        length = Fraction(measure.highestTime) or metre.length
+        short = length < metre.length
+        left, right = measure.leftBarline, measure.rightBarline
+        section = i == 0 or "Repeat" in getattr(left, "classes", ()) or bars[-1].repeat_times or _ends(measures[i - 1])
+        completes = bool(bars) and bars[-1].lead + bars[-1].length + length == metre.length
+        lead = metre.length - length if short and (completes or (section and i + 1 < len(measures))) else Fraction(0)
+        ends = right is not None and "Repeat" in right.classes and right.direction == "end"
+        bars.append(
+            Bar(
+                number=int(measure.number),
+                start=start,
+                length=length,
+                metre=metre,
+                lead=lead,
+                repeat_start=left is not None and "Repeat" in left.classes and left.direction == "start",
+                repeat_times=int(right.times or 2) if ends else 0,
+                endings=tuple(n for b in brackets if b.hasSpannedElement(measure) for n in b.numberRange),
+            )
+        )
+        start += length
+    if len(bars) > 1 and bars[0].lead and bars[0].number == 1:
+        bars = [replace(b, number=b.number - 1) for b in bars]
+    return tuple(bars)
+
+
+def _ends(measure: Any) -> bool:
+    right = measure.rightBarline
+    return right is not None and right.type in ("double", "final", "heavy-light", "heavy-heavy")
+
+
+def _metre(signature: Any, before: Metre) -> Metre:
+    if signature.numerator is None or not signature.denominator:
+        return before
+    numbers = re.findall(r"\d+", str(getattr(signature, "displaySequence", "")))
+    upper, lower = int(signature.numerator), int(signature.denominator)
+    groups = tuple(int(n) for n in numbers[::2]) if len(numbers) > 2 else ()
+    if lower not in (1, 2, 4, 8, 16, 32) or not 1 <= upper <= 64:
+        return before
+    return Metre(upper, lower, groups if sum(groups) == upper else ())
+
+
+def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, said: list[str]) -> Iterator[_Heard]:
+    graces = voices = unpitched = microtones = 0
+    for index, (measure, bar) in enumerate(zip(measures, bars, strict=False)):
+        source = measure
+        if measure.voices:
+            source = measure.voices[0]
+            voices = max(voices, len(measure.voices))
+        for element in source.notes:
+            if "Harmony" in element.classes:
+                continue
+            if element.duration.isGrace:
+                graces += 1
+                continue
+            duration = Fraction(element.quarterLength)
+            onset = bar.start + Fraction(element.getOffsetBySite(source))
+            if measure.voices:
+                onset += Fraction(source.offset)
+            for note in element.notes if element.isChord else (element,):
+                if not hasattr(note, "pitch"):
+                    unpitched += 1
+                    continue
+                if duration <= 0:
+                    continue
+                pitch = round(note.pitch.ps)
+                microtones += pitch != note.pitch.ps
+                tied = note.tie is not None and note.tie.type in ("stop", "continue")
+                yield _Heard(onset, duration, index, pitch, marks_of(note), tied)
+    for count, sentence in (
+        (graces, "grace notes are left out"),
+        (unpitched, "notes without a pitch are left out"),
+        (microtones, "notes between the semitones are rounded"),
+    ):
+        if count:
+            said.append(f"{count} {sentence}")
+    if voices > 1:
+        said.append(f"the first of {voices} voices is read, the others are left out")
+
+
+def _events(heard: list[_Heard]) -> tuple[Event, ...]:
+    """Notes that start together become one event; tied notes lengthen the one they continue."""
+    at: dict[Fraction, list[_Heard]] = {}
+    ending: dict[tuple[Fraction, int], _Heard] = {}
+    for note in sorted(heard, key=lambda n: n.onset):
+        before = ending.pop((note.onset, note.pitch), None) if note.tied else None
+        if before is not None:
+            before.duration += note.duration
+            ending[(before.onset + before.duration, note.pitch)] = before
+            continue
+        group = at.setdefault(note.onset, [])
+        if not any(n.pitch == note.pitch and n.marks.string == note.marks.string for n in group):
+            group.append(note)
+            ending[(note.onset + note.duration, note.pitch)] = note
+    events = []
+    for onset, group in sorted(at.items()):
+        notes = tuple(
+            Note(
+                n.pitch,
+                n.duration,
+                n.marks.string,
+                n.marks.fret,
+                n.marks.finger,
+                n.marks.attack,
+                n.marks.stroke,
+                n.marks.marks,
+            )
+            for n in sorted(group, key=lambda n: n.pitch)
+            if 0 <= n.pitch <= 127
+        )
+        if notes:
+            events.append(Event(onset, notes, group[0].bar))
+    return tuple(events)
+
+
+def _tempo(part: Any, said: list[str]) -> float | None:
+    marks = [m for m in part.recurse().getElementsByClass("MetronomeMark") if m.number or m.numberSounding]
+    tempos = [t for m in marks if (t := m.getQuarterBPM()) and 10 <= t <= 1000]
+    if len(set(tempos)) > 1:
+        said.append(f"only the first of {len(tempos)} tempo marks is used")
+    return float(tempos[0]) if tempos else None

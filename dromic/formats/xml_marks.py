@@ -1,0 +1,170 @@
+"""What a MusicXML file states about strings, frets, fingers, strokes and attacks, taken from the XML itself.
+
+The notation library that reads pitches and rhythm drops some of this (tunings, the capo, the hand of a tap). Every
+note is given a running number as its colour, which that library carries along, so that marks find their note again.
+Entities are refused; a DOCTYPE naming the public DTD is normal and nothing is fetched.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from fractions import Fraction
+from xml.etree.ElementTree import Element, ParseError, tostring
+
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import fromstring
+
+from dromic.core.errors import DromicError
+from dromic.core.phrase import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP, Swing
+from dromic.core.pitch import STEPS
+
+_PLUCK_NAMES = {**{f: f for f in PLUCKERS}, "e": "c", "x": "c", "ch": "c"}
+_MARK_PATHS = {
+    "accent": ("notations/articulations/accent", "notations/articulations/strong-accent"),
+    "tremolo": ("notations/ornaments/tremolo",),
+    "trill": ("notations/ornaments/trill-mark",),
+    "vibrato": ("notations/ornaments/wavy-line",),
+    "harmonic": ("notations/technical/harmonic",),
+    "bend": ("notations/technical/bend",),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class NoteMarks:
+    """What one note element states."""
+
+    string: int | None = None
+    fret: int | None = None
+    finger: str | None = None
+    attack: str | None = None
+    stroke: str | None = None
+    marks: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, slots=True)
+class ScoreMarks:
+    """What the whole file states. `tuning` is low to high, per part; `slurs` whether any plain slur is written."""
+
+    numbered: str
+    notes: tuple[NoteMarks, ...]
+    tunings: dict[int, tuple[int, ...]] = field(default_factory=dict)
+    capos: dict[int, int] = field(default_factory=dict)
+    swing: Swing = field(default_factory=Swing)
+    slurs: bool = False
+
+    def of_colour(self, colour: object) -> NoteMarks:
+        """The marks of the note that carries a running number as its colour."""
+        number = int(colour[1:], 16) if isinstance(colour, str) and re.fullmatch(r"#[0-9A-F]{6}", colour) else 0
+        return self.notes[number - 1] if 0 < number <= len(self.notes) else NoteMarks()
+
+
+def parse_marks(data: bytes) -> ScoreMarks:
+    """Parse MusicXML safely; DromicError if it is not well-formed, declares entities or is not a score."""
+    try:
+        root = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+    except DefusedXmlException as error:
+        raise DromicError("it declares entities, which a score never needs; export it again without them") from error
+    except ParseError as error:
+        line = error.position[0]
+        raise DromicError(
+            "the XML breaks off or is not well-formed; export the file again", where=f"line {line}"
+        ) from error
+    except (ValueError, LookupError) as error:
+        raise DromicError(f"its text cannot be decoded ({error}); save it as UTF-8") from error
+    if root.tag == "score-timewise":
+        raise DromicError(
+            "it is written measure by measure (score-timewise), not read yet; export it as score-partwise"
+        )
+    if root.tag != "score-partwise":
+        raise DromicError(f"it is XML but not a MusicXML score (it holds <{root.tag[:40]}>); choose a score file")
+    notes = []
+    for number, element in enumerate(root.iter("note"), start=1):
+        element.set("color", f"#{number:06X}")
+        notes.append(_note_marks(element))
+    tunings, capos = {}, {}
+    for p, part in enumerate(root.findall("part")):
+        for details in part.iter("staff-details"):
+            tuning = _tuning(details)
+            if tuning and p not in tunings:
+                tunings[p] = tuning
+            capo = _whole(details.findtext("capo"))
+            if capo is not None and 0 <= capo <= 12:
+                capos.setdefault(p, capo)
+    return ScoreMarks(
+        numbered=tostring(root, encoding="unicode"),
+        notes=tuple(notes),
+        tunings=tunings,
+        capos=capos,
+        swing=_swing(root),
+        slurs=any(True for _ in root.iter("slur")),
+    )
+
+
+def _whole(text: str | None) -> int | None:
+    return int(text) if text is not None and re.fullmatch(r"\s*\d{1,3}\s*", text) else None
+
+
+def _note_marks(element: Element) -> NoteMarks:
+    technical = "notations/technical/"
+    finger = (element.findtext(technical + "fingering") or "").strip().upper() or None
+    pluck = _PLUCK_NAMES.get((element.findtext(technical + "pluck") or "").strip().lower())
+    bow = "down" if element.find(technical + "down-bow") is not None else None
+    bow = "up" if element.find(technical + "up-bow") is not None else bow
+    marks = {name for name, paths in _MARK_PATHS.items() if any(element.find(p) is not None for p in paths)}
+    if element.findtext("notehead") in ("x", "cross"):
+        marks.add("dead")
+    if any((m.text or "").strip() == "palm" for m in element.findall("play/mute")):
+        marks.add("palm-mute")
+    if any(t.get("type") == "let-ring" for t in element.findall("notations/tied")):
+        marks.add("let-ring")
+    attack = _attack(element)
+    if pluck:
+        attack = PLUCK
+    elif attack == SLIDE and bow:
+        attack = PICK
+    return NoteMarks(
+        string=_whole(element.findtext(technical + "string")),
+        fret=_whole(element.findtext(technical + "fret")),
+        finger=finger if finger in FINGERS else None,
+        attack=attack,
+        stroke=pluck or bow,
+        marks=frozenset(marks),
+    )
+
+
+def _attack(element: Element) -> str | None:
+    tap = element.find("notations/technical/tap")
+    if tap is not None:
+        return HAMMER_NEW if tap.get("hand") == "left" else TAP
+    for tag, attack in (("hammer-on", HAMMER), ("pull-off", PULL)):
+        if any(e.get("type") == "stop" for e in element.findall(f"notations/technical/{tag}")):
+            return attack
+    slides = element.findall("notations/slide") + element.findall("notations/glissando")
+    return SLIDE if any(e.get("type") == "stop" for e in slides) else None
+
+
+def _tuning(details: Element) -> tuple[int, ...] | None:
+    lines: dict[int, int] = {}
+    for entry in details.findall("staff-tuning"):
+        line, octave = _whole(entry.get("line")), _whole(entry.findtext("tuning-octave"))
+        step = (entry.findtext("tuning-step") or "").strip()
+        if line is None or octave is None or step not in STEPS:
+            return None
+        alter = entry.findtext("tuning-alter") or "0"
+        lines[line] = (
+            12 * (octave + 1) + STEPS[step] + round(float(alter) if re.fullmatch(r"-?\d+(\.\d+)?", alter) else 0)
+        )
+    tuning = tuple(lines[line] for line in sorted(lines))
+    return tuning if 4 <= len(tuning) <= 9 else None
+
+
+def _swing(root: Element) -> Swing:
+    swing = next(root.iter("swing"), None)
+    if swing is None or swing.find("straight") is not None:
+        return Swing()
+    first, second = _whole(swing.findtext("first")), _whole(swing.findtext("second"))
+    unit = Fraction(1, 4) if swing.findtext("swing-type") == "16th" else Fraction(1, 2)
+    if not first or not second or not 1 <= Fraction(first, second) <= 4:
+        return Swing()
+    return Swing(unit, Fraction(first, second))
