@@ -172,10 +172,10 @@ def _stretch(plan: Plan) -> Iterator[Seen]:
         if note.finger not in ("1", "2", "3", "4"):
             continue
         past = float(mm(note.fret) - mm(note.position)) - hand.offsets_mm[int(note.finger) - 1]
-        if past > hand.stretch_from_mm:
-            reach = hand.reach_mm[int(note.finger) - 1]
+        reach = hand.reach_mm[int(note.finger) - 1]
+        if past > hand.stretch_from_mm and _worth(plan, past / reach):
             yield Seen(
-                (note.chord,), past / reach if reach else past,
+                (note.chord,), past / reach,
                 f"Finger {note.finger} reaches about {past:.0f} mm past its relaxed place, fret {note.fret} from "
                 f"position {note.position}; this hand's limit is set at {reach:.0f} mm",
             )  # fmt: skip

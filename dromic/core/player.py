@@ -90,7 +90,7 @@ class FrettingHand:
     stretch_price: float = ranged("", 0, 20, "reaching out, grows with the square")
     crowd_price: float = ranged("", 0, 20, "squeezing together, grows with the square")
     one_per_fret_price: float = ranged("", 0, 20, "habit: leaving one finger a fret, per fret")
-    open_position_price: float = ranged("", 0, 20, "habit: leaving first position among open strings")
+    open_position_price: float = ranged("", 0, 20, "habit: leaving first position where a bar fits it whole, open strings among it")
     little_price: float = ranged("", 0, 20, "using the little finger")
     roll_prices: tuple[float, ...] = ranged("", 0, 20, "rocking finger 1..4")
     barre_price: float = ranged("", 0, 20, "laying a finger flat")

@@ -1,0 +1,1 @@
+"""Keeps what a player made: documents and the logbook. Empty until there is something to keep."""

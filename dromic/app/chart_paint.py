@@ -1,0 +1,378 @@
+"""Painting of the two-hand chart: one function a layer, each drawing only what the window shows."""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
+
+from dromic.app.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
+from dromic.app.theme import Theme, font
+from dromic.core.chart import Chart
+
+CENTRE = Qt.AlignmentFlag.AlignCenter
+_HIGHEST_LOAD = 1.6
+_SAMPLE_MM = 20.0
+
+
+def paint_chart(painter: QPainter, lanes: Lanes, theme: Theme, selected: int | None, hovered: int | None) -> None:
+    """The whole chart."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.fillRect(QRectF(0, 0, lanes.width, lanes.height), theme.colour("paper"))
+    painter.save()
+    painter.setClipRect(QRectF(GUTTER, 0, lanes.width - GUTTER, lanes.height))
+    for event, alpha in ((hovered, 0.10), (selected, 0.20)):
+        if event is not None:
+            _column(painter, lanes, theme, event, alpha)
+    _grid(painter, lanes, theme)
+    _strings(painter, lanes, theme)
+    _neck(painter, lanes, theme)
+    _bands(painter, lanes, theme)
+    _fingers(painter, lanes, theme)
+    _loads(painter, lanes, theme)
+    _knots(painter, lanes, theme)
+    _travels(painter, lanes, theme)
+    _strokes(painter, lanes, theme)
+    _labels(painter, lanes, theme)
+    painter.restore()
+    _gutter(painter, lanes, theme)
+
+
+def visible(items: Sequence[Any], starts: Sequence[float], lanes: Lanes, margin_s: float = 4.0) -> Iterator[Any]:
+    """The items whose start lies in the window or a little before it."""
+    yield from items[bisect_left(starts, lanes.start_s - margin_s) : bisect_right(starts, lanes.end_s + 0.1)]
+
+
+def _pen(colour: QColor, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
+    pen = QPen(colour, width, style)
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen
+
+
+def _column(painter: QPainter, lanes: Lanes, theme: Theme, event: int, alpha: float) -> None:
+    times = lanes.chart.event_s
+    if event >= len(times):
+        return
+    at = times[event]
+    before = times[event - 1] if event else at
+    left, right = lanes.x(before), lanes.x(at)
+    painter.fillRect(QRectF(left, RULER, right - left + 10, lanes.height - RULER), theme.colour("ink", alpha * 0.5))
+    painter.fillRect(QRectF(right - 10, RULER, 20, lanes.height - RULER), theme.colour("ink", alpha * 0.6))
+
+
+def _grid(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    chart = lanes.chart
+    painter.setPen(_pen(theme.colour("faint_line")))
+    for at in visible(chart.beats, chart.beats, lanes):
+        x = lanes.x(at)
+        painter.drawLine(QLineF(x, RULER - 5, x, lanes.height))
+    painter.setFont(font(13, "strong"))
+    bars = chart.bars
+    for at, number in visible(bars, [b[0] for b in bars], lanes):
+        x = lanes.x(at)
+        painter.setPen(_pen(theme.colour("line"), 1.6))
+        painter.drawLine(QLineF(x, 4, x, lanes.height))
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(QPointF(x + 5, 18), f"bar {number}")
+
+
+def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    right = min(lanes.width, lanes.x(lanes.chart.end_s))
+    for i, mm in enumerate(lanes.chart.string_mm):
+        painter.setPen(_pen(theme.colour("line"), 1.0 + 0.28 * i))
+        y = lanes.pick_y(mm)
+        painter.drawLine(QLineF(GUTTER, y, right, y))
+
+
+def _neck(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    right = min(lanes.width, lanes.x(lanes.chart.end_s))
+    for fret in range(lanes.chart.lowest_fret, lanes.chart.highest_fret + 1):
+        y = lanes.fret_y(lanes.chart.fret_mm[fret])
+        painter.setPen(_pen(theme.colour("line"), 4.0 if fret == 0 else 1.0))
+        painter.drawLine(QLineF(GUTTER, y, right, y))
+
+
+def _bands(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    bands = lanes.chart.bands
+    clip = QRectF(GUTTER, lanes.fret_top, lanes.width - GUTTER, lanes.fret_height)
+    painter.save()
+    painter.setClipRect(clip, Qt.ClipOperation.IntersectClip)
+    before = None
+    for band in bands:
+        if band.end_s >= lanes.start_s and band.start_s <= lanes.end_s:
+            top, bottom = lanes.fret_y(band.high_mm), lanes.fret_y(band.low_mm)
+            left, right = lanes.x(band.start_s), lanes.x(band.end_s)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.colour("band", 0.75))
+            painter.drawRoundedRect(QRectF(left, top, right - left, bottom - top + 5), 5, 5)
+            painter.setPen(_pen(theme.colour("fret"), 2.0, Qt.PenStyle.DotLine))
+            painter.drawLine(QLineF(left, bottom + 5, right, bottom + 5))
+            if before is not None:
+                _arrow(
+                    painter, theme.colour("fret"),
+                    QPointF(left - 8, lanes.fret_y(before.low_mm)), QPointF(left - 2, bottom),
+                )  # fmt: skip
+        before = band
+    painter.restore()
+
+
+def _arrow(painter: QPainter, colour: QColor, start: QPointF, end: QPointF) -> None:
+    painter.setPen(_pen(colour, 2.2))
+    painter.drawLine(start, end)
+    way = 1 if end.y() > start.y() else -1
+    painter.setBrush(colour)
+    painter.drawPolygon(
+        QPolygonF([end, QPointF(end.x() - 5, end.y() - 8 * way), QPointF(end.x() + 5, end.y() - 8 * way)])
+    )
+
+
+def _fingers(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    bars = lanes.chart.fingers
+    thick = max(15.0, min(24.0, 13.0 * lanes.fret_scale))
+    for bar in visible(bars, [b.start_s for b in bars], lanes):
+        left, right = lanes.x(bar.start_s), lanes.x(bar.end_s)
+        y = lanes.fret_y(bar.mm)
+        rect = QRectF(left, y - thick / 2, max(right - left - 2, thick * 0.8), thick)
+        strained = bar.kind in ("stretch", "jump", "roll", "barre")
+        painter.setPen(_pen(theme.colour("hurt"), 2.6) if strained else Qt.PenStyle.NoPen)
+        painter.setBrush(theme.colour("fret"))
+        radius = thick / 2
+        painter.drawRoundedRect(rect, radius, radius)
+        painter.setPen(theme.colour("on_fret"))
+        painter.setFont(font(thick * 0.86, "heavy"))
+        painter.drawText(QRectF(rect.left(), rect.top(), max(thick, 14.0), thick), CENTRE, bar.finger)
+        if rect.width() > 3.2 * thick:
+            painter.setFont(font(thick * 0.62))
+            painter.drawText(rect.adjusted(thick, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, f"string {bar.string}")
+
+
+def _loads(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """Two rows of load columns, towards each hand's lane; hatched and outlined where a load passes 1."""
+    chart = lanes.chart
+    scale = (LOADS - 4) / _HIGHEST_LOAD
+    pick_base, fret_base = lanes.middle_top - 1, lanes.fret_loads_top + 1
+    painter.setPen(_pen(theme.colour("soft", 0.8), 1.0, Qt.PenStyle.DashLine))
+    right = min(lanes.width, lanes.x(chart.end_s))
+    for y in (pick_base - scale, fret_base + scale):
+        painter.drawLine(QLineF(GUTTER, y, right, y))
+    for move in visible(chart.moves, chart.event_s[:-1], lanes):
+        left, end = lanes.x(chart.event_s[move.start]) + 5, lanes.x(chart.event_s[move.to]) - 5
+        width = min(max(end - left, 3.0), 26.0)
+        at = max(left, (left + end - width) / 2)
+        knot = move.knot
+        first = (move.pick_load or 0.0) + (knot if move.hand == "picking" else 0.0)
+        second = move.fret_load + (knot if move.hand == "fretting" else 0.0)
+        for load, base, way, name in ((first, pick_base, -1, "pick"), (second, fret_base, 1, "fret")):
+            tall = min(load, _HIGHEST_LOAD) * scale
+            rect = QRectF(at, base - tall if way < 0 else base, width, tall)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.colour("hurt" if load > 1 else name, 1.0 if load > 1 else 0.35 + 0.5 * load))
+            painter.drawRect(rect)
+            if load > 1:
+                painter.setBrush(QBrush(theme.colour("paper"), Qt.BrushStyle.BDiagPattern))
+                painter.drawRect(rect)
+
+
+def _knots(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """A stitch through the middle wherever both hands move, thicker with its load."""
+    chart = lanes.chart
+    for move in visible(chart.moves, chart.event_s[:-1], lanes):
+        if not move.knot:
+            continue
+        x = (lanes.x(chart.event_s[move.start]) + lanes.x(chart.event_s[move.to])) / 2
+        heavy = move.load > 1
+        width = 1.4 + 2.2 * min(move.load, 1.5)
+        top, bottom = lanes.middle_top - 4, lanes.fret_loads_top + 4
+        path = QPainterPath(QPointF(x, top))
+        steps = 7
+        for n in range(1, steps + 1):
+            side = 5 if n % 2 else -5
+            path.lineTo(x + (side if n < steps else 0), top + (bottom - top) * n / steps)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(_pen(theme.colour("paper"), width + 3))
+        painter.drawPath(path)
+        painter.setPen(_pen(theme.colour("hurt" if heavy else "ink"), width))
+        painter.drawPath(path)
+
+
+def _travels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    travels = lanes.chart.travels
+    for travel in visible(travels, [t.start_s for t in travels], lanes):
+        start = QPointF(lanes.x(travel.start_s), lanes.pick_y(travel.start_mm))
+        end = QPointF(lanes.x(travel.end_s), lanes.pick_y(travel.end_mm))
+        if not travel.hops:
+            painter.setPen(_pen(theme.colour("pick", 0.85), 1.8))
+            painter.drawLine(start, end)
+            continue
+        path = QPainterPath(start)
+        middle = (start.x() + end.x()) / 2
+        path.cubicTo(QPointF(middle, start.y()), QPointF(middle, end.y()), end)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if travel.buried:
+            painter.setPen(_pen(theme.colour("hurt"), 4.5))
+            painter.drawPath(path)
+            painter.setPen(_pen(theme.colour("paper"), 1.6, Qt.PenStyle.DotLine))
+            painter.drawPath(path)
+            _buried_mark(painter, theme, path.pointAtPercent(0.5))
+        else:
+            painter.setPen(_pen(theme.colour("pick", 0.9), 1.8, Qt.PenStyle.DashLine))
+            painter.drawPath(path)
+
+
+def _buried_mark(painter: QPainter, theme: Theme, at: QPointF) -> None:
+    """A filled disc with a bar: a hop that starts from between the strings."""
+    painter.setPen(_pen(theme.colour("paper"), 1.5))
+    painter.setBrush(theme.colour("hurt"))
+    painter.drawEllipse(at, 7.5, 7.5)
+    painter.setPen(_pen(theme.colour("paper"), 2.4))
+    painter.drawLine(QPointF(at.x() - 3.4, at.y() - 3.4), QPointF(at.x() + 3.4, at.y() + 3.4))
+    painter.drawLine(QPointF(at.x() - 3.4, at.y() + 3.4), QPointF(at.x() + 3.4, at.y() - 3.4))
+
+
+def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    strokes = lanes.chart.strokes
+    for stroke in visible(strokes, [s.start_s for s in strokes], lanes):
+        start = QPointF(lanes.x(stroke.start_s), lanes.pick_y(stroke.start_mm))
+        end = QPointF(lanes.x(stroke.end_s), lanes.pick_y(stroke.end_mm))
+        accent = "accent" in stroke.marks
+        painter.setPen(_pen(theme.colour("pick"), 5.5 if accent else 4.0))
+        painter.drawLine(start, end)
+        way = 1 if stroke.down else -1
+        head = QPolygonF(
+            [
+                QPointF(end.x(), end.y() + 3 * way),
+                QPointF(end.x() - 6, end.y() - 7 * way),
+                QPointF(end.x() + 6, end.y() - 7 * way),
+            ]
+        )
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.colour("pick"))
+        painter.drawPolygon(head)
+
+
+def stroke_glyph(painter: QPainter, colour: QColor, centre: QPointF, stroke: str, size: float) -> None:
+    """The bowing signs players read: a bracket for down, a wedge for up; letters for plucks, a dot for none."""
+    x, y, h = centre.x(), centre.y(), size / 2
+    painter.setPen(_pen(colour, size / 7))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if stroke == "down":
+        painter.drawPolyline(QPolygonF([QPointF(x - h * 0.8, y + h), QPointF(x - h * 0.8, y - h * 0.8),
+                                        QPointF(x + h * 0.8, y - h * 0.8), QPointF(x + h * 0.8, y + h)]))  # fmt: skip
+        painter.drawLine(QPointF(x - h * 0.8, y - h * 0.62), QPointF(x + h * 0.8, y - h * 0.62))
+    elif stroke == "up":
+        painter.drawPolyline(QPolygonF([QPointF(x - h * 0.7, y - h), QPointF(x, y + h), QPointF(x + h * 0.7, y - h)]))
+    elif stroke == "none":
+        painter.setBrush(colour)
+        painter.drawEllipse(centre, 1.6, 1.6)
+    else:
+        painter.setFont(font(size, "strong"))
+        painter.drawText(QRectF(x - size, y - size, 2 * size, 2 * size), CENTRE, stroke)
+
+
+_ATTACK_SIGNS = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "h!", "tap": "t"}
+
+
+def _labels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """The middle line: tablature number, stroke and count."""
+    top = lanes.middle_top
+    painter.fillRect(QRectF(GUTTER, top, lanes.width - GUTTER, MIDDLE), theme.colour("raised", 0.55))
+    chart = lanes.chart
+    times = chart.event_s
+    last_right = -1e9
+    for label in visible(chart.labels, times, lanes, 0.5):
+        x = lanes.x(label.at_s)
+        room = 2 * min(
+            (b - a) * lanes.px_per_s
+            for a, b in ((times[max(label.event - 1, 0)], label.at_s), (label.at_s, times[min(label.event + 1, len(times) - 1)]))
+            if b > a
+        ) if len(times) > 1 else 60.0  # fmt: skip
+        size = max(9.0, min(21.0, room * 0.42))
+        text = label.frets[0] if len(label.frets) == 1 else "/".join(label.frets)
+        painter.setFont(font(size if len(label.frets) == 1 else size * 0.72, "heavy"))
+        painter.setPen(theme.colour("ink"))
+        painter.drawText(QRectF(x - 40, top + 2, 80, 26), CENTRE, text)
+        sign = _ATTACK_SIGNS.get(label.attack)
+        centre = QPointF(x, top + 39)
+        if sign:
+            painter.setFont(font(min(15.0, size), "strong"))
+            painter.setPen(theme.colour("fret"))
+            painter.drawText(QRectF(x - 20, top + 28, 40, 22), CENTRE, sign)
+        else:
+            stroke_glyph(painter, theme.colour("pick"), centre, label.stroke, min(15.0, size))
+        wide = 8.0 * len(label.count)
+        if label.count and (label.beat or x - wide > last_right):
+            painter.setFont(font(13, "strong" if label.beat else "normal"))
+            painter.setPen(theme.colour("ink" if label.beat else "soft"))
+            painter.drawText(QRectF(x - 24, top + 52, 48, 20), CENTRE, label.count)
+            last_right = x + wide
+
+
+def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """Names of strings and frets at the left, always in view."""
+    chart: Chart = lanes.chart
+    painter.fillRect(QRectF(0, 0, GUTTER, lanes.height), theme.colour("panel"))
+    painter.setPen(_pen(theme.colour("line")))
+    painter.drawLine(QLineF(GUTTER, 0, GUTTER, lanes.height))
+    right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+    painter.setFont(font(14, "strong"))
+    for number, (mm, name) in enumerate(zip(chart.string_mm, chart.string_names, strict=True), start=1):
+        y = lanes.pick_y(mm)
+        painter.setPen(theme.colour("ink"))
+        painter.drawText(QRectF(0, y - 10, GUTTER - 24, 20), right, name)
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, str(number))
+    painter.setFont(font(12))
+    painter.setPen(theme.colour("soft"))
+    frets = range(max(1, chart.lowest_fret), chart.highest_fret + 1)
+    step = 1 if lanes.fret_height / max(len(frets), 1) > 13 else 2
+    for fret in list(frets)[::step]:
+        middle = (chart.fret_mm[fret] + chart.fret_mm[fret - 1]) / 2
+        y = lanes.fret_y(max(middle, chart.fret_mm[chart.lowest_fret]))
+        painter.drawText(QRectF(0, y - 9, GUTTER - 8, 18), right, str(fret))
+    painter.setFont(font(12, "strong"))
+    for y, text in (
+        (lanes.middle_top + 15, "fret"),
+        (lanes.middle_top + 39, "stroke"),
+        (lanes.middle_top + 62, "count"),
+    ):
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, text)
+    for y, text, name in (
+        (lanes.pick_loads_top + LOADS / 2, "load", "pick"),
+        (lanes.fret_loads_top + LOADS / 2, "load", "fret"),
+    ):
+        painter.setPen(theme.colour(name))
+        painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, text)
+    for top, height, text, name in (
+        (lanes.pick_top, lanes.pick_height, "picking hand", "pick"),
+        (lanes.fret_top, lanes.fret_height, "fretting hand", "fret"),
+    ):
+        painter.save()
+        painter.translate(13, top + height / 2)
+        painter.rotate(-90)
+        painter.setPen(theme.colour(name))
+        painter.setFont(font(13, "heavy"))
+        painter.drawText(QRectF(-height / 2, -10, height, 20), CENTRE, text)
+        painter.restore()
+    _scale_bar(painter, lanes, theme)
+
+
+def _scale_bar(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """A bar of true length for each lane, since the two lanes are drawn at different scales."""
+    painter.setFont(font(11))
+    for top, scale, bottom in (
+        (lanes.pick_top, lanes.pick_scale, lanes.pick_top + lanes.pick_height),
+        (lanes.fret_top, lanes.fret_scale, lanes.fret_top + lanes.fret_height),
+    ):
+        tall = _SAMPLE_MM * scale
+        x = lanes.width - 14
+        painter.setPen(_pen(theme.colour("soft"), 2.0))
+        painter.drawLine(QLineF(x, bottom - tall - 2, x, bottom - 2))
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(
+            QRectF(x - 50, max(top, bottom - tall - 2), 44, 16), Qt.AlignmentFlag.AlignRight, f"{_SAMPLE_MM:g} mm"
+        )

@@ -1,0 +1,204 @@
+"""The widget that shows the two-hand chart: scrolling, zooming, pointing and the keyboard."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
+
+from dromic.app.chart_paint import paint_chart
+from dromic.app.lanes import GUTTER, Lanes
+from dromic.app.theme import LIGHT, Theme, font
+from dromic.core.chart import Chart, chart
+from dromic.core.explain import explain_event
+from dromic.core.plan import Plan
+
+NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 1600.0, 6.0
+COMFORT_PX = 44.0
+"""width of the shortest gap when a plan is first shown"""
+
+
+class ChartView(QAbstractScrollArea):
+    """Shows one plan. `selected` is an event number; pointing explains, arrows move, the wheel zooms and scrolls."""
+
+    selected_changed = pyqtSignal(int)
+    window_changed = pyqtSignal(float, float)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("two-hand chart")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFrameShape(self.Shape.NoFrame)
+        self.viewport().setMouseTracking(True)
+        self.theme = LIGHT
+        self.plan: Plan | None = None
+        self.chart: Chart | None = None
+        self.px_per_s = 200.0
+        self.selected: int | None = None
+        self._hovered: int | None = None
+        self._message = "Open a phrase: a Dromic songbook, MusicXML or ABC"
+        self.horizontalScrollBar().valueChanged.connect(self._scrolled)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.viewport().update()
+
+    def show_message(self, text: str) -> None:
+        """Words in place of a chart, until a plan is shown."""
+        self.plan = self.chart = None
+        self._message = text
+        self._fit_scrollbar()
+        self.viewport().update()
+
+    def show_plan(self, plan: Plan, keep_view: bool) -> None:
+        """Show a plan; `keep_view` holds scroll, zoom and selection where the phrase is the same."""
+        self.plan, self.chart = plan, chart(plan)
+        if not keep_view:
+            self.selected = None
+            gaps = [m.gap_ms / 1000 for m in plan.moves]
+            self.px_per_s = self._clamped(COMFORT_PX / min(gaps)) if gaps else 200.0
+            self.horizontalScrollBar().setValue(0)
+        elif self.selected is not None and self.selected >= len(self.chart.event_s):
+            self.selected = None
+        self._fit_scrollbar()
+        self.viewport().update()
+
+    def lanes(self) -> Lanes | None:
+        if self.chart is None:
+            return None
+        size = self.viewport().size()
+        scroll = self.horizontalScrollBar().value() / self.px_per_s - self._lead_s()
+        return Lanes(self.chart, size.width(), size.height(), self.px_per_s, scroll)
+
+    def _lead_s(self) -> float:
+        """Room before the first note."""
+        return 26.0 / self.px_per_s
+
+    @staticmethod
+    def _clamped(px_per_s: float) -> float:
+        return min(NEAREST_PX_PER_S, max(FARTHEST_PX_PER_S, px_per_s))
+
+    def _fit_scrollbar(self) -> None:
+        bar = self.horizontalScrollBar()
+        room = self.viewport().width() - GUTTER
+        total = 0.0 if self.chart is None else (self.chart.end_s + 2 * self._lead_s()) * self.px_per_s
+        bar.setPageStep(max(1, int(room)))
+        bar.setSingleStep(40)
+        bar.setRange(0, max(0, int(total - room)))
+        self._scrolled()
+
+    def _scrolled(self) -> None:
+        self.viewport().update()
+        lanes = self.lanes()
+        if lanes is not None:
+            self.window_changed.emit(lanes.start_s, lanes.end_s)
+
+    def zoom(self, factor: float, at_x: float | None = None) -> None:
+        """Zoom about a place of the window, its middle if none is given."""
+        lanes = self.lanes()
+        if lanes is None:
+            return
+        x = at_x if at_x is not None else GUTTER + (lanes.width - GUTTER) / 2
+        held = lanes.seconds(x)
+        self.px_per_s = self._clamped(self.px_per_s * factor)
+        self._fit_scrollbar()
+        self.horizontalScrollBar().setValue(round((held + self._lead_s()) * self.px_per_s - (x - GUTTER)))
+
+    def zoom_to_all(self) -> None:
+        if self.chart is not None:
+            self.px_per_s = self._clamped((self.viewport().width() - GUTTER - 60) / max(self.chart.end_s, 0.1))
+            self._fit_scrollbar()
+
+    def select(self, event: int) -> None:
+        """Select an event and bring it into view."""
+        if self.chart is None or not 0 <= event < len(self.chart.event_s):
+            return
+        self.selected = event
+        lanes = self.lanes()
+        assert lanes is not None
+        at = self.chart.event_s[event]
+        margin = 0.12 * (lanes.end_s - lanes.start_s)
+        if not lanes.start_s + margin / 2 <= at <= lanes.end_s - margin:
+            self.horizontalScrollBar().setValue(
+                round((at + self._lead_s()) * self.px_per_s - (lanes.width - GUTTER) / 3)
+            )
+        self.viewport().update()
+        self.selected_changed.emit(event)
+
+    def centre_on(self, seconds: float) -> None:
+        room = self.viewport().width() - GUTTER
+        self.horizontalScrollBar().setValue(round((seconds + self._lead_s()) * self.px_per_s - room / 2))
+
+    def event_at(self, x: float) -> int | None:
+        """The event whose column holds a place of the window: from the note before it to itself."""
+        lanes = self.lanes()
+        if lanes is None or self.chart is None or x < GUTTER:
+            return None
+        at = lanes.seconds(x) - 8.0 / self.px_per_s
+        return min(bisect_left(self.chart.event_s, at), len(self.chart.event_s) - 1)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self.viewport())
+        lanes = self.lanes()
+        if lanes is None:
+            painter.fillRect(self.viewport().rect(), self.theme.colour("paper"))
+            painter.setFont(font(18))
+            painter.setPen(self.theme.colour("soft"))
+            box = self.viewport().rect().adjusted(40, 0, -40, 0)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._message)
+        else:
+            paint_chart(painter, lanes, self.theme, self.selected, self._hovered)
+            if self.hasFocus():
+                painter.setPen(self.theme.colour("focus"))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(self.viewport().rect().adjusted(0, 0, -1, -1))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._fit_scrollbar()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        step = event.angleDelta().y() or event.angleDelta().x()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(1.0015**step, event.position().x())
+        else:
+            self.horizontalScrollBar().setValue(self.horizontalScrollBar().value() - step)
+        event.accept()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = self.event_at(event.position().x())
+        if at is not None:
+            self.select(at)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = self.event_at(event.position().x())
+        if at != self._hovered:
+            self._hovered = at
+            self.viewport().update()
+        if at is not None and self.plan is not None:
+            QToolTip.showText(event.globalPosition().toPoint(), "\n".join(explain_event(self.plan, at)), self)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self._hovered = None
+        self.viewport().update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        count = len(self.chart.event_s) if self.chart else 0
+        now = self.selected
+        targets = {
+            Qt.Key.Key_Right: 0 if now is None else min(now + 1, count - 1),
+            Qt.Key.Key_Left: 0 if now is None else max(now - 1, 0),
+            Qt.Key.Key_Home: 0,
+            Qt.Key.Key_End: count - 1,
+        }
+        key = Qt.Key(event.key())
+        if count and key in targets:
+            self.select(targets[key])
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,166 @@
+"""The list of findings beside the chart: a row each with how bad, which hand, where and why; choosing one jumps there."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPolygonF
+from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
+from dromic.app.theme import LIGHT, Theme, font
+from dromic.core.findings import RULES
+from dromic.core.plan import Finding, Plan
+
+ROW = 74
+LABELS = {r.name: r.label for r in RULES}
+_HAND_COLOUR = {"picking": "pick", "fretting": "fret", "both": "ink"}
+_HAND_WORDS = {"picking": "picking hand", "fretting": "fretting hand", "both": "both hands"}
+
+
+def grouped(plan: Plan) -> list[tuple[Finding, ...]]:
+    """Findings of one place together, dearest place first: what one change may mend is one row."""
+    rows: dict[tuple[int, ...], list[Finding]] = {}
+    for finding in plan.findings:
+        rows.setdefault(finding.notes[-2:], []).append(finding)
+    return [tuple(row) for row in rows.values()]
+
+
+class FindingsModel(QAbstractListModel):
+    """The findings of one plan, a row for each place."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.plan: Plan | None = None
+        self.rows: list[tuple[Finding, ...]] = []
+
+    def set_plan(self, plan: Plan | None) -> None:
+        self.beginResetModel()
+        self.plan = plan
+        self.rows = grouped(plan) if plan else []
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.rows)
+
+    def place(self, row: int) -> str:
+        assert self.plan is not None
+        note = self.plan.notes[self.rows[row][0].notes[-1]]
+        return f"bar {note.bar}, note {note.index + 1}"
+
+    def label(self, row: int) -> str:
+        labels = [LABELS[f.rule] for f in self.rows[row]]
+        return ", ".join([labels[0], *(text.lower() for text in labels[1:])])
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if self.plan is None or not index.isValid():
+            return None
+        row = self.rows[index.row()]
+        finding = row[0]
+        words = f"{self.label(index.row())}, {self.place(index.row())}, {_HAND_WORDS[finding.hand]}"
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return f"{finding.severity}: {words}. {finding.text}"
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return "\n".join(f.text for f in row)
+        return None
+
+
+class _Row(QStyledItemDelegate):
+    """Paints one finding: a sign for how bad, the rule, the place and hand, and the sentence."""
+
+    theme = LIGHT
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(200, ROW)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        model = index.model()
+        assert painter is not None and isinstance(model, FindingsModel) and model.plan is not None
+        finding, theme = model.rows[index.row()][0], self.theme
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rect = QRectF(option.rect)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(rect, theme.colour("band"))
+            painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), theme.colour("ink"))
+        severity_sign(painter, theme, QPointF(rect.left() + 20, rect.top() + 17), finding.severity)
+        text = rect.adjusted(38, 6, -8, -4)
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(font(15, "strong"))
+        label = painter.fontMetrics().elidedText(
+            model.label(index.row()), Qt.TextElideMode.ElideRight, int(text.width() - 74)
+        )
+        painter.drawText(text, Qt.AlignmentFlag.AlignTop, label)
+        painter.setFont(font(13, "strong"))
+        if finding.load:
+            painter.setPen(theme.colour("hurt" if finding.load > 1 else "soft"))
+            painter.drawText(text, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, f"load {finding.load:.2f}")
+        painter.setPen(theme.colour(_HAND_COLOUR[finding.hand]))
+        line = text.adjusted(0, 20, 0, 0)
+        painter.drawText(line, Qt.AlignmentFlag.AlignTop, f"{model.place(index.row())}, {_HAND_WORDS[finding.hand]}")
+        painter.setPen(theme.colour("soft"))
+        painter.setFont(font(13))
+        words = painter.fontMetrics().elidedText(finding.text, Qt.TextElideMode.ElideRight, int(text.width()))
+        painter.drawText(text.adjusted(0, 40, 0, 0), Qt.AlignmentFlag.AlignTop, words)
+        painter.setPen(theme.colour("faint_line"))
+        painter.drawLine(rect.bottomLeft(), rect.bottomRight())
+        painter.restore()
+
+
+def severity_sign(painter: QPainter, theme: Theme, at: QPointF, severity: str) -> None:
+    """Shape tells how bad: ring, filled diamond, filled triangle with a mark."""
+    x, y = at.x(), at.y()
+    painter.setPen(theme.colour("hurt" if severity != "minor" else "soft"))
+    painter.setBrush(theme.colour("hurt") if severity != "minor" else Qt.BrushStyle.NoBrush)
+    if severity == "minor":
+        painter.drawEllipse(at, 5, 5)
+    elif severity == "major":
+        painter.drawPolygon(QPolygonF([QPointF(x, y - 8), QPointF(x + 8, y), QPointF(x, y + 8), QPointF(x - 8, y)]))
+    else:
+        painter.drawPolygon(QPolygonF([QPointF(x, y - 9), QPointF(x + 9, y + 7), QPointF(x - 9, y + 7)]))
+        painter.setPen(theme.colour("raised"))
+        painter.setFont(font(12, "heavy"))
+        painter.drawText(QRectF(x - 8, y - 6, 16, 14), Qt.AlignmentFlag.AlignCenter, "!")
+
+
+class FindingsList(QListView):
+    """The list; `chosen` carries the finding to jump to."""
+
+    chosen = pyqtSignal(object)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("findings")
+        self._model = FindingsModel(self)
+        self._row = _Row(self)
+        self.setModel(self._model)
+        self.setItemDelegate(self._row)
+        self.setUniformItemSizes(True)
+        self.setVerticalScrollMode(self.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.clicked.connect(lambda index: self._choose(index.row()))
+        self.activated.connect(lambda index: self._choose(index.row()))
+
+    def set_theme(self, theme: Theme) -> None:
+        self._row.theme = theme
+        self.viewport().update()
+
+    def set_plan(self, plan: Plan | None) -> None:
+        self._model.set_plan(plan)
+
+    def step(self, by: int) -> None:
+        """Choose the next or the previous finding."""
+        count = self._model.rowCount()
+        if count:
+            now = self.currentIndex().row()
+            self._choose((now + by) % count if now >= 0 else 0)
+
+    def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
+        super().currentChanged(current, previous)
+        if self.hasFocus() and current.isValid():
+            self.chosen.emit(self._finding(current.row()))
+
+    def _finding(self, row: int) -> Finding:
+        return self._model.rows[row][0]
+
+    def _choose(self, row: int) -> None:
+        self.setCurrentIndex(self._model.index(row))
+        self.chosen.emit(self._finding(row))

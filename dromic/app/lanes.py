@@ -1,0 +1,97 @@
+"""From seconds and millimetres to pixels: the rows of the two-hand chart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.core.chart import Chart
+
+GUTTER = 64.0
+"""px at the left for names"""
+RULER = 26.0
+LOADS = 34.0
+MIDDLE = 74.0
+MARGIN = 12.0
+
+
+@dataclass(frozen=True, slots=True)
+class Lanes:
+    """Pixel places for one chart in a widget of a given size, scrolled and zoomed. All in px but `scroll_s`."""
+
+    chart: Chart
+    width: float
+    height: float
+    px_per_s: float
+    scroll_s: float
+
+    @property
+    def _free(self) -> float:
+        return max(120.0, self.height - RULER - 2 * LOADS - MIDDLE - 4 * MARGIN)
+
+    @property
+    def pick_top(self) -> float:
+        return RULER + MARGIN
+
+    @property
+    def pick_height(self) -> float:
+        return 0.47 * self._free
+
+    @property
+    def pick_loads_top(self) -> float:
+        return self.pick_top + self.pick_height + MARGIN
+
+    @property
+    def middle_top(self) -> float:
+        return self.pick_loads_top + LOADS
+
+    @property
+    def fret_loads_top(self) -> float:
+        return self.middle_top + MIDDLE
+
+    @property
+    def fret_top(self) -> float:
+        return self.fret_loads_top + LOADS + MARGIN
+
+    @property
+    def fret_height(self) -> float:
+        return max(60.0, self.height - self.fret_top - MARGIN)
+
+    @property
+    def start_s(self) -> float:
+        return self.scroll_s
+
+    @property
+    def end_s(self) -> float:
+        return self.scroll_s + (self.width - GUTTER) / self.px_per_s
+
+    def x(self, seconds: float) -> float:
+        return GUTTER + (seconds - self.scroll_s) * self.px_per_s
+
+    def seconds(self, x: float) -> float:
+        return self.scroll_s + (x - GUTTER) / self.px_per_s
+
+    @property
+    def pick_scale(self) -> float:
+        """px per mm across the strings; half a spacing is left free beyond the outermost strings."""
+        span = self.chart.string_mm[0]
+        spacing = span / (len(self.chart.string_mm) - 1)
+        return self.pick_height / (span + 1.6 * spacing)
+
+    def pick_y(self, mm: float) -> float:
+        """The lowest string is on top, as a player sees the strings, so that a down-stroke goes down."""
+        spacing = self.chart.string_mm[0] / (len(self.chart.string_mm) - 1)
+        return self.pick_top + (mm + 0.8 * spacing) * self.pick_scale
+
+    @property
+    def fret_scale(self) -> float:
+        """px per mm along the neck."""
+        return self.fret_height / max(self._neck[1] - self._neck[0], 1.0)
+
+    @property
+    def _neck(self) -> tuple[float, float]:
+        low, high = self.chart.fret_mm[self.chart.lowest_fret], self.chart.fret_mm[self.chart.highest_fret]
+        return low - 6.0, high + 6.0
+
+    def fret_y(self, mm: float) -> float:
+        """Towards the body is up, as pitch rises."""
+        return self.fret_top + (self._neck[1] - mm) * self.fret_scale

@@ -1,0 +1,44 @@
+"""Starts the window."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+from importlib.resources import files
+from pathlib import Path
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication
+
+from dromic.app import theme
+from dromic.app.window import MainWindow
+
+
+def demo_songbook() -> Path:
+    """The songbook that ships with Dromic."""
+    return Path(str(files("dromic") / "data" / "songs" / "copper-wren.dromic"))
+
+
+def stored_settings() -> QSettings:
+    """Window state, kept in the user's own configuration folder."""
+    from platformdirs import user_config_path
+
+    return QSettings(str(user_config_path("dromic") / "window.ini"), QSettings.Format.IniFormat)
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    parser = argparse.ArgumentParser(prog="dromic-window", description="Dromic's window.")
+    parser.add_argument("file", nargs="?", type=Path, help="a phrase to open")
+    parser.add_argument("--tune", type=int, default=1, help="the Nth tune of a book")
+    parser.add_argument("--demo", action="store_true", help="open the demo songbook")
+    options = parser.parse_args(arguments)
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("Dromic")
+    theme.load_fonts()
+    window = MainWindow(stored_settings())
+    window.show()
+    path = demo_songbook() if options.demo and options.file is None else options.file
+    if path is not None:
+        window.open_file(path, options.tune)
+    return app.exec()

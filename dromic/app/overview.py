@@ -1,0 +1,106 @@
+"""The strip under the chart: the whole phrase at once, both hands' loads, and what the chart shows of it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from dromic.app.lanes import GUTTER
+from dromic.app.theme import LIGHT, Theme, font
+from dromic.core.chart import Chart
+
+_HIGHEST_LOAD = 1.6
+
+
+class Overview(QWidget):
+    """Loads over the whole phrase, the picking hand above the line and the fretting hand below it."""
+
+    pointed = pyqtSignal(float)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("overview of the whole phrase")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.theme = LIGHT
+        self.chart: Chart | None = None
+        self._window = (0.0, 0.0)
+
+    def sizeHint(self) -> QSize:
+        return QSize(400, 64)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def set_chart(self, chart: Chart | None) -> None:
+        self.chart = chart
+        self.update()
+
+    def set_window(self, start_s: float, end_s: float) -> None:
+        self._window = (start_s, end_s)
+        self.update()
+
+    def _x(self, seconds: float) -> float:
+        assert self.chart is not None
+        return GUTTER + seconds / max(self.chart.end_s, 1e-9) * (self.width() - GUTTER - 8)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.theme.colour("panel"))
+        if self.chart is None:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle, half = self.height() / 2, self.height() / 2 - 5
+        theme, chart = self.theme, self.chart
+        left, right = max(GUTTER, self._x(self._window[0])), min(self.width(), self._x(self._window[1]))
+        painter.fillRect(QRectF(left, 1, right - left, self.height() - 2), theme.colour("paper"))
+        painter.setPen(theme.colour("line"))
+        painter.drawRect(QRectF(left, 1, right - left, self.height() - 2))
+        painter.setPen(theme.colour("faint_line"))
+        for at, _ in chart.bars if len(chart.bars) < 200 else chart.bars[:: len(chart.bars) // 100]:
+            painter.drawLine(QLineF(self._x(at), 3, self._x(at), self.height() - 3))
+        for top, name, loads in (
+            (True, "pick", [m.pick_load or 0.0 for m in chart.moves]),
+            (False, "fret", [m.fret_load for m in chart.moves]),
+        ):
+            self._paint_loads(painter, loads, top, name, middle, half)
+        painter.setPen(theme.colour("ink"))
+        painter.drawLine(QLineF(GUTTER, middle, self.width() - 8, middle))
+        painter.setFont(font(12, "strong"))
+        flag = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.setPen(theme.colour("pick"))
+        painter.drawText(QRectF(0, 2, GUTTER - 8, middle - 2), flag, "picking")
+        painter.setPen(theme.colour("fret"))
+        painter.drawText(QRectF(0, middle, GUTTER - 8, middle - 2), flag, "fretting")
+
+    def _paint_loads(
+        self, painter: QPainter, loads: list[float], top: bool, name: str, middle: float, half: float
+    ) -> None:
+        """The heaviest load of each pixel column; what passes 1 is hatched in the colour of hurt."""
+        assert self.chart is not None
+        columns: dict[int, float] = {}
+        for move, load in zip(self.chart.moves, loads, strict=True):
+            column = int((self._x(self.chart.event_s[move.start]) + self._x(self.chart.event_s[move.to])) / 2)
+            columns[column] = max(columns.get(column, 0.0), load)
+        width = max(2.0, min(10.0, (self.width() - GUTTER) / max(len(loads), 1) - 1))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for column, load in columns.items():
+            tall = min(load, _HIGHEST_LOAD) / _HIGHEST_LOAD * half
+            rect = QRectF(column - width / 2, middle - tall if top else middle, width, tall)
+            painter.setBrush(self.theme.colour("hurt" if load > 1 else name, 1.0 if load > 1 else 0.45))
+            painter.drawRect(rect)
+            if load > 1:
+                painter.setBrush(QBrush(self.theme.colour("panel"), Qt.BrushStyle.BDiagPattern))
+                painter.drawRect(rect)
+
+    def _point(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.chart is not None:
+            share = (event.position().x() - GUTTER) / max(1.0, self.width() - GUTTER - 8)
+            self.pointed.emit(min(1.0, max(0.0, share)) * self.chart.end_s)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self._point(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        self._point(event)

@@ -1,0 +1,100 @@
+"""Colours and fonts of the two themes. Few colours, each with one meaning: picking hand, fretting hand, hurt."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib.resources import files
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+FAMILY = "Atkinson Hyperlegible Next"
+WEIGHTS = {"normal": 400, "strong": 600, "heavy": 700}
+
+
+@dataclass(frozen=True, slots=True)
+class Theme:
+    """Colours as #rrggbb. `paper` lies under the chart, `panel` under controls."""
+
+    name: str
+    paper: str
+    panel: str
+    raised: str
+    ink: str
+    soft: str
+    line: str
+    faint_line: str
+    pick: str
+    fret: str
+    band: str
+    on_fret: str
+    hurt: str
+    focus: str
+
+    def colour(self, name: str, alpha: float = 1.0) -> QColor:
+        colour = QColor(getattr(self, name))
+        colour.setAlphaF(alpha)
+        return colour
+
+
+LIGHT = Theme(
+    name="light", paper="#f7f4ed", panel="#ece7db", raised="#fdfbf6", ink="#1d2125", soft="#5c6268", line="#b9b2a3",
+    faint_line="#dcd6c8", pick="#9a4308", fret="#17557f", band="#dbe6ea", on_fret="#ffffff", hurt="#b3002d", focus="#17557f",
+)  # fmt: skip
+DARK = Theme(
+    name="dark", paper="#15181b", panel="#1d2125", raised="#262b30", ink="#f0ece3", soft="#a3a9af", line="#4a5158",
+    faint_line="#2c3136", pick="#f2a65e", fret="#86bfec", band="#22313c", on_fret="#10161b", hurt="#ff6583", focus="#86bfec",
+)  # fmt: skip
+THEMES = {t.name: t for t in (LIGHT, DARK)}
+
+
+def load_fonts() -> None:
+    """Make the shipped font known to the application."""
+    if FAMILY in QFontDatabase.families():
+        return
+    folder = files("dromic") / "data" / "fonts"
+    for weight in WEIGHTS.values():
+        QFontDatabase.addApplicationFontFromData((folder / f"AtkinsonHyperlegibleNext-{weight}.ttf").read_bytes())
+
+
+def font(pixels: float, weight: str = "normal") -> QFont:
+    """The shipped font at a size in pixels."""
+    made = QFont(FAMILY)
+    made.setPixelSize(max(6, round(pixels)))
+    made.setWeight(QFont.Weight(WEIGHTS[weight]))
+    return made
+
+
+def apply(app: QApplication, theme: Theme) -> None:
+    """Dress the whole application."""
+    app.setStyle("Fusion")
+    app.setFont(font(14))
+    palette = QPalette()
+    role = QPalette.ColorRole
+    for target, name in (
+        (role.Window, "panel"), (role.Base, "raised"), (role.AlternateBase, "panel"), (role.Button, "raised"),
+        (role.WindowText, "ink"), (role.Text, "ink"), (role.ButtonText, "ink"), (role.ToolTipBase, "raised"),
+        (role.ToolTipText, "ink"), (role.Highlight, "focus"), (role.HighlightedText, "on_fret"), (role.Mid, "line"),
+        (role.Link, "fret"), (role.PlaceholderText, "soft"),
+    ):  # fmt: skip
+        palette.setColor(target, theme.colour(name))
+    for target in (role.WindowText, role.Text, role.ButtonText):
+        palette.setColor(QPalette.ColorGroup.Disabled, target, theme.colour("soft", 0.75))
+    app.setPalette(palette)
+    app.setStyleSheet(
+        f"""
+        QToolTip {{ color: {theme.ink}; background: {theme.raised}; border: 1px solid {theme.line}; padding: 4px; }}
+        QMainWindow, QWidget#side {{ background: {theme.panel}; }}
+        QPushButton#place {{ border: none; border-bottom: 3px solid transparent; padding: 6px 14px; background: transparent;
+            font-weight: 600; font-size: 16px; }}
+        QPushButton#place:checked {{ border-bottom-color: {theme.ink}; }}
+        QPushButton#place:disabled {{ font-weight: 400; }}
+        QListView {{ border: 1px solid {theme.line}; background: {theme.raised}; }}
+        *:focus {{ outline: 2px solid {theme.focus}; }}
+        QComboBox:focus, QDoubleSpinBox:focus, QListView:focus {{ border: 2px solid {theme.focus}; }}
+        QLabel#big {{ font-size: 44px; font-weight: 700; }}
+        QLabel#soft {{ color: {theme.soft}; }}
+        QLabel#hurt {{ color: {theme.hurt}; font-weight: 600; }}
+        QLabel#section {{ font-weight: 600; }}
+        """
+    )

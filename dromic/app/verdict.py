@@ -1,0 +1,56 @@
+"""The verdict on a plan, readable at arm's length: the ceiling, against the tempo asked for, and the worst place."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from dromic.core.plan import Plan
+
+
+class Verdict(QWidget):
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.ceiling, self.range, self.words, self.totals = QLabel(), QLabel(), QLabel(), QLabel()
+        self.ceiling.setObjectName("big")
+        self.range.setObjectName("soft")
+        self.totals.setObjectName("soft")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        heading = QLabel("Ceiling, an estimate")
+        heading.setObjectName("section")
+        for widget in (heading, self.ceiling, self.range, self.words, self.totals):
+            widget.setWordWrap(True)
+            layout.addWidget(widget)
+        self.ceiling.setAccessibleName("ceiling")
+        self.show_plan(None)
+
+    def show_plan(self, plan: Plan | None) -> None:
+        if plan is None or plan.ceiling is None or plan.ceiling_range is None or plan.ceiling_sustained is None:
+            self.ceiling.setText("…" if plan is None else "none")
+            self.range.setText("" if plan is None else "No move limits this plan")
+            self.words.setText("")
+            self.totals.setText("")
+            return
+        tempo = plan.request.phrase.tempo
+        low, high = plan.ceiling_range
+        self.ceiling.setText(f"{plan.ceiling:.0f}")
+        self.range.setText(f"{low:.0f} to {high:.0f}; kept up for half a minute {plan.ceiling_sustained:.0f}")
+        fits = plan.ceiling >= tempo
+        self.words.setObjectName("soft" if fits else "hurt")
+        self.words.setText(f"Fits at {tempo:g}" if fits else f"Too fast at {tempo:g}: {_worst(plan)}")
+        style = self.words.style()
+        if style is not None:
+            style.unpolish(self.words)
+            style.polish(self.words)
+        t = plan.totals
+        self.totals.setText(
+            f"{t.picked} picked, {t.legato} unpicked, {t.hops} strings passed over ({t.buried_hops} buried hops), "
+            f"{t.carry_through} carry-through, {t.shifts} shifts, {t.knots} knots"
+        )
+
+
+def _worst(plan: Plan) -> str:
+    move = max(plan.moves, key=lambda m: m.load)
+    bar = next(n.bar for n in plan.notes if n.chord == move.to)
+    return f"the {move.hand} hand in bar {bar}"

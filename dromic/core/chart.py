@@ -1,0 +1,220 @@
+"""The two-hand chart as data: where every stroke, finger bar, shift and knot lies, in seconds and millimetres.
+
+Time is in seconds from the start of the phrase. The picking lane measures mm across the strings at the picking place,
+0 on the lowest string, growing towards string 1, so a down-stroke grows. The fretting lane measures mm along the neck
+from the nut. Painting only scales these numbers.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.core.count import count
+from dromic.core.phrase import DOWN, UP
+from dromic.core.plan import Move, Plan, PlanNote
+
+STROKE_S = 0.030
+"""time drawn for the pick to cross one string; for looking at, not measured"""
+
+
+@dataclass(frozen=True, slots=True)
+class Stroke:
+    """The pick sounding: from one side of its strings to the other."""
+
+    event: int
+    start_s: float
+    end_s: float
+    start_mm: float
+    end_mm: float
+    down: bool
+    marks: frozenset[str]
+
+
+@dataclass(frozen=True, slots=True)
+class Travel:
+    """The pick between two strokes; lifted where it passes over strings, buried where it had to climb out first."""
+
+    move: int
+    start_s: float
+    end_s: float
+    start_mm: float
+    end_mm: float
+    hops: int
+    buried: bool
+    load: float
+
+
+@dataclass(frozen=True, slots=True)
+class FingerBar:
+    """A finger down from press to lift, at its place along the neck."""
+
+    event: int
+    finger: str
+    string: int
+    fret: int
+    start_s: float
+    end_s: float
+    mm: float
+    kind: str
+    attack: str
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """The hand at one position: from the index finger's place to the little finger's relaxed place."""
+
+    position: int
+    start_s: float
+    end_s: float
+    low_mm: float
+    high_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """What stands on the middle line at an event."""
+
+    event: int
+    at_s: float
+    frets: tuple[str, ...]
+    stroke: str
+    attack: str
+    count: str
+    beat: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Chart:
+    strokes: tuple[Stroke, ...]
+    travels: tuple[Travel, ...]
+    fingers: tuple[FingerBar, ...]
+    bands: tuple[Band, ...]
+    labels: tuple[Label, ...]
+    moves: tuple[Move, ...]
+    event_s: tuple[float, ...]
+    bars: tuple[tuple[float, int], ...]
+    """start in seconds and number of every bar"""
+    beats: tuple[float, ...]
+    end_s: float
+    string_mm: tuple[float, ...]
+    """place of string 1..N across the picking lane"""
+    string_names: tuple[str, ...]
+    fret_mm: tuple[float, ...]
+    """place of fret 0..n along the neck"""
+    lowest_fret: int
+    highest_fret: int
+
+
+def chart(plan: Plan) -> Chart:
+    """The chart of a plan."""
+    phrase, instrument = plan.request.phrase, plan.request.instrument
+    spacing = instrument.pick_spacing_mm
+    groups: dict[int, list[PlanNote]] = {}
+    for note in plan.notes:
+        groups.setdefault(note.chord, []).append(note)
+    strokes = _strokes(plan, groups, spacing)
+    last = phrase.bars[-1]
+    frets = [n.fret for n in plan.notes if n.fret] or [1]
+    positions = [n.position for n in plan.notes if n.position] or [1]
+    beats = []
+    for bar in phrase.bars:
+        at = bar.start - bar.lead
+        for length in bar.metre.beats():
+            if bar.start <= at < bar.end:
+                beats.append(phrase.seconds_at(at))
+            at += length
+    return Chart(
+        strokes=strokes,
+        travels=_travels(plan, strokes),
+        fingers=_fingers(plan),
+        bands=_bands(plan, groups),
+        labels=_labels(plan, groups),
+        moves=plan.moves,
+        event_s=tuple(phrase.seconds_at(e.onset) for e in phrase.events),
+        bars=tuple((phrase.seconds_at(b.start), b.number) for b in phrase.bars),
+        beats=tuple(beats),
+        end_s=max(phrase.seconds_at(last.end), max(n.end_s for n in plan.notes)),
+        string_mm=tuple((instrument.strings - s) * spacing for s in range(1, instrument.strings + 1)),
+        string_names=tuple(_open_name(plan, s) for s in range(1, instrument.strings + 1)),
+        fret_mm=tuple(float(instrument.fret_mm(f)) for f in range(instrument.highest_fret + 1)),
+        lowest_fret=max(0, min(*frets, *positions) - 1),
+        highest_fret=min(instrument.highest_fret, max(max(frets), max(positions) + 3)),
+    )
+
+
+def _open_name(plan: Plan, string: int) -> str:
+    from dromic.core.pitch import note_name
+
+    return note_name(plan.request.instrument.open_pitch(string))[:-1]
+
+
+def _strokes(plan: Plan, groups: dict[int, list[PlanNote]], spacing: float) -> tuple[Stroke, ...]:
+    strings = plan.request.instrument.strings
+    found = []
+    starts = sorted(notes[0].start_s for notes in groups.values())
+    gaps = [b - a for a, b in zip(starts, starts[1:], strict=False)]
+    half = min([STROKE_S, *(g / 3 for g in gaps)]) / 2
+    for event, notes in groups.items():
+        if notes[0].stroke not in (DOWN, UP):
+            continue
+        down = notes[0].stroke == DOWN
+        places = [strings - n.string for n in notes]
+        low, high = (min(places) - 0.5) * spacing, (max(places) + 0.5) * spacing
+        marks = frozenset().union(*(n.marks for n in notes))
+        at = notes[0].start_s
+        found.append(Stroke(event, at - half, at + half, low if down else high, high if down else low, down, marks))
+    return tuple(found)
+
+
+def _travels(plan: Plan, strokes: tuple[Stroke, ...]) -> tuple[Travel, ...]:
+    arriving = {m.to: (i, m) for i, m in enumerate(plan.moves)}
+    found = []
+    for a, b in zip(strokes, strokes[1:], strict=False):
+        index, move = arriving[b.event]
+        found.append(
+            Travel(index, a.end_s, b.start_s, a.end_mm, b.start_mm, move.hops, move.buried, move.pick_load or 0.0)
+        )
+    return tuple(found)
+
+
+def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
+    instrument, hand = plan.request.instrument, plan.request.player.fretting
+    kinds = {m.to: m.fret_kind for m in plan.moves}
+    found = []
+    for note in plan.notes:
+        if note.finger in ("0", "T"):
+            continue
+        place = float(instrument.fret_mm(note.fret)) - hand.behind_fret_mm
+        found.append(
+            FingerBar(
+                note.chord, note.finger, note.string, note.fret, note.start_s, note.end_s, place,
+                kinds.get(note.chord, "finger"), note.attack,
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _bands(plan: Plan, groups: dict[int, list[PlanNote]]) -> tuple[Band, ...]:
+    instrument, hand = plan.request.instrument, plan.request.player.fretting
+    reach = hand.offsets_mm[-1]
+    found: list[Band] = []
+    for notes in groups.values():
+        position, start, end = notes[0].position, notes[0].start_s, max(n.end_s for n in notes)
+        if not position:
+            continue
+        if found and found[-1].position == position:
+            found[-1] = Band(position, found[-1].start_s, end, found[-1].low_mm, found[-1].high_mm)
+            continue
+        low = float(instrument.fret_mm(position)) - hand.behind_fret_mm
+        found.append(Band(position, start, end, low, low + reach))
+    return tuple(found)
+
+
+def _labels(plan: Plan, groups: dict[int, list[PlanNote]]) -> tuple[Label, ...]:
+    found = []
+    for event, notes in groups.items():
+        lead = notes[0]
+        frets = tuple("x" if "dead" in n.marks else str(n.fret) for n in reversed(notes))
+        text = count(plan.request.phrase, event)
+        found.append(Label(event, lead.start_s, frets, lead.stroke, lead.attack, text, text.isdigit()))
+    return tuple(found)

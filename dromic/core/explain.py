@@ -1,0 +1,73 @@
+"""Why and how much: the sentences shown when a player points at a place of the chart."""
+
+from __future__ import annotations
+
+from dromic.core.pitch import note_name
+from dromic.core.plan import Move, Plan
+
+_ATTACKS = {
+    "hammer": "hammered", "pull": "pulled off", "slide": "slid to", "hammer-new": "hammered from nowhere",
+    "tap": "tapped by the picking hand",
+}  # fmt: skip
+_FINGERS = {"0": "open", "1": "index finger", "2": "middle finger", "3": "ring finger", "4": "little finger"}
+_FRET_KINDS = {
+    "hold": "the fingers stay", "finger": "a finger comes down", "roll": "one finger rolls to the next string",
+    "shift": "the hand shifts", "stretch": "a finger stretches", "jump": "the same finger jumps",
+    "open": "the fingers may lift", "slide": "the finger slides", "barre": "a finger lies flat",
+}  # fmt: skip
+_PICK_KINDS = {
+    "same-string": "the stroke reverses on the string", "repeat": "the same stroke again, after a silent return",
+    "carry-through": "the pick carries through to the next string", "outside": "outside change, around the two strings",
+    "inside": "inside change, in the gap between the strings", "skip-outside": "skip, around the strings",
+    "skip-inside": "skip, from inside", "skip-through": "the stroke carries on over the skipped string",
+    "back": "the same stroke again on a string behind", "pluck": "a bare finger plucks",
+    "legato": "the pick rests", "rest": "the pick starts afresh",
+}  # fmt: skip
+
+
+def explain_event(plan: Plan, event: int) -> tuple[str, str, str]:
+    """(what is played, what the picking hand does to get there, what the fretting hand does), a line each."""
+    notes = plan.chord(event)
+    lead = notes[0]
+    what = ", ".join(
+        f"{note_name(n.pitch)} on string {n.string} {'open' if not n.fret else f'fret {n.fret}'}"
+        + (f" with the {_FINGERS[n.finger]}" if n.finger in "1234" else "")
+        for n in notes
+    )
+    how = _ATTACKS.get(lead.attack) or (
+        f"{lead.stroke}-stroke" if lead.stroke in ("down", "up") else f"plucked {lead.stroke}"
+    )
+    first = f"Bar {lead.bar}, note {lead.index + 1}: {what}; {how}"
+    if lead.rest_on:
+        first += f", resting on string {lead.rest_on}"
+    move = next((m for m in plan.moves if m.to == event), None)
+    if move is None:
+        return (
+            first,
+            "Picking hand: the first stroke comes from the count-in",
+            "Fretting hand: in place before the start",
+        )
+    return first, "Picking hand: " + _pick(move), "Fretting hand: " + _fret(move)
+
+
+def _pick(move: Move) -> str:
+    text = _PICK_KINDS[move.pick_kind]
+    if move.hops:
+        text += f", passes over {move.hops} {'string' if move.hops == 1 else 'strings'}"
+        text += ", buried" if move.buried else ""
+    if move.pick_load is not None and move.pick_gap_ms:
+        text += (
+            f"; about {move.pick_load * move.pick_gap_ms:.0f} of {move.pick_gap_ms:.0f} ms, load {move.pick_load:.2f}"
+        )
+    return text
+
+
+def _fret(move: Move) -> str:
+    text = _FRET_KINDS[move.fret_kind]
+    if move.fret_kind == "shift":
+        text += f" {move.shift_mm:.0f} mm"
+    if move.fret_load:
+        text += f"; about {move.fret_ms:.0f} of {move.fret_gap_ms:.0f} ms, load {move.fret_load:.2f}"
+    if move.knot:
+        text += f"; knot, {move.knot:.2f} added"
+    return text
