@@ -16,6 +16,8 @@ from dromic.core.chart import Chart
 CENTRE = Qt.AlignmentFlag.AlignCenter
 _HIGHEST_LOAD = 1.6
 _SAMPLE_MM = 20.0
+FRETS = 40.0
+"""px of the row of tablature numbers; chords share it from the highest string down"""
 
 
 def paint_chart(painter: QPainter, lanes: Lanes, theme: Theme, selected: int | None, hovered: int | None) -> None:
@@ -33,6 +35,7 @@ def paint_chart(painter: QPainter, lanes: Lanes, theme: Theme, selected: int | N
     _bands(painter, lanes, theme)
     _fingers(painter, lanes, theme)
     _loads(painter, lanes, theme)
+    painter.fillRect(QRectF(GUTTER, lanes.middle_top, lanes.width, MIDDLE), theme.colour("raised", 0.55))
     _knots(painter, lanes, theme)
     _travels(painter, lanes, theme)
     _strokes(painter, lanes, theme)
@@ -132,21 +135,26 @@ def _arrow(painter: QPainter, colour: QColor, start: QPointF, end: QPointF) -> N
 
 def _fingers(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     bars = lanes.chart.fingers
-    thick = max(15.0, min(24.0, 13.0 * lanes.fret_scale))
+    thick = max(19.0, min(26.0, 13.0 * lanes.fret_scale))
     for bar in visible(bars, [b.start_s for b in bars], lanes):
         left, right = lanes.x(bar.start_s), lanes.x(bar.end_s)
         y = lanes.fret_y(bar.mm)
         rect = QRectF(left, y - thick / 2, max(right - left - 2, thick * 0.8), thick)
         strained = bar.kind in ("stretch", "jump", "roll", "barre")
+        tapped = bar.attack == "tap"
         painter.setPen(_pen(theme.colour("hurt"), 2.6) if strained else Qt.PenStyle.NoPen)
         painter.setBrush(theme.colour("fret"))
-        radius = thick / 2
+        if tapped:
+            # a finger of the other hand: the other hand's colour, hollow and square
+            painter.setPen(_pen(theme.colour("pick"), 2.4))
+            painter.setBrush(theme.colour("paper"))
+        radius = 2 if tapped else thick / 2
         painter.drawRoundedRect(rect, radius, radius)
-        painter.setPen(theme.colour("on_fret"))
+        painter.setPen(theme.colour("pick" if tapped else "on_fret"))
         painter.setFont(font(thick * 0.86, "heavy"))
         painter.drawText(QRectF(rect.left(), rect.top(), max(thick, 14.0), thick), CENTRE, bar.finger)
         if rect.width() > 3.2 * thick:
-            painter.setFont(font(thick * 0.62))
+            painter.setFont(font(thick * 0.66))
             painter.drawText(rect.adjusted(thick, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, f"string {bar.string}")
 
 
@@ -279,7 +287,6 @@ _ATTACK_SIGNS = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "h!", "
 def _labels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """The middle line: tablature number, stroke and count."""
     top = lanes.middle_top
-    painter.fillRect(QRectF(GUTTER, top, lanes.width - GUTTER, MIDDLE), theme.colour("raised", 0.55))
     chart = lanes.chart
     times = chart.event_s
     last_right = -1e9
@@ -291,23 +298,25 @@ def _labels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             if b > a
         ) if len(times) > 1 else 60.0  # fmt: skip
         size = max(9.0, min(21.0, room * 0.42))
-        text = label.frets[0] if len(label.frets) == 1 else "/".join(label.frets)
-        painter.setFont(font(size if len(label.frets) == 1 else size * 0.72, "heavy"))
         painter.setPen(theme.colour("ink"))
-        painter.drawText(QRectF(x - 40, top + 2, 80, 26), CENTRE, text)
+        rows = len(label.frets)
+        tall = FRETS / rows
+        painter.setFont(font(size if rows == 1 else min(size, 1.1 * tall), "heavy"))
+        for row, text in enumerate(label.frets):
+            painter.drawText(QRectF(x - 40, top + 1 + row * tall, 80, tall), CENTRE, text)
         sign = _ATTACK_SIGNS.get(label.attack)
-        centre = QPointF(x, top + 39)
+        centre = QPointF(x, top + FRETS + 13)
         if sign:
             painter.setFont(font(min(15.0, size), "strong"))
             painter.setPen(theme.colour("fret"))
-            painter.drawText(QRectF(x - 20, top + 28, 40, 22), CENTRE, sign)
+            painter.drawText(QRectF(x - 20, top + FRETS + 2, 40, 22), CENTRE, sign)
         else:
             stroke_glyph(painter, theme.colour("pick"), centre, label.stroke, min(15.0, size))
         wide = 8.0 * len(label.count)
         if label.count and (label.beat or x - wide > last_right):
             painter.setFont(font(13, "strong" if label.beat else "normal"))
             painter.setPen(theme.colour("ink" if label.beat else "soft"))
-            painter.drawText(QRectF(x - 24, top + 52, 48, 20), CENTRE, label.count)
+            painter.drawText(QRectF(x - 24, top + FRETS + 25, 48, 20), CENTRE, label.count)
             last_right = x + wide
 
 
@@ -327,17 +336,18 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, str(number))
     painter.setFont(font(12))
     painter.setPen(theme.colour("soft"))
-    frets = range(max(1, chart.lowest_fret), chart.highest_fret + 1)
-    step = 1 if lanes.fret_height / max(len(frets), 1) > 13 else 2
-    for fret in list(frets)[::step]:
-        middle = (chart.fret_mm[fret] + chart.fret_mm[fret - 1]) / 2
-        y = lanes.fret_y(max(middle, chart.fret_mm[chart.lowest_fret]))
-        painter.drawText(QRectF(0, y - 9, GUTTER - 8, 18), right, str(fret))
+    frets = range(chart.lowest_fret + 1, chart.highest_fret + 1)
+    last_y = lanes.height + 20.0
+    for fret in frets:
+        y = lanes.fret_y((chart.fret_mm[fret] + chart.fret_mm[fret - 1]) / 2)
+        if last_y - y >= 13:
+            painter.drawText(QRectF(0, y - 9, GUTTER - 8, 18), right, str(fret))
+            last_y = y
     painter.setFont(font(12, "strong"))
     for y, text in (
-        (lanes.middle_top + 15, "fret"),
-        (lanes.middle_top + 39, "stroke"),
-        (lanes.middle_top + 62, "count"),
+        (lanes.middle_top + FRETS / 2 + 1, "fret"),
+        (lanes.middle_top + FRETS + 13, "stroke"),
+        (lanes.middle_top + FRETS + 35, "count"),
     ):
         painter.setPen(theme.colour("soft"))
         painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, text)
@@ -347,6 +357,11 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     ):
         painter.setPen(theme.colour(name))
         painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, text)
+    painter.setFont(font(11))
+    painter.setPen(theme.colour("soft"))
+    one = (LOADS - 4) / _HIGHEST_LOAD
+    for y in (lanes.middle_top - 1 - one, lanes.fret_loads_top + 1 + one):
+        painter.drawText(QRectF(GUTTER + 3, y - 13, 20, 12), Qt.AlignmentFlag.AlignLeft, "1")
     for top, height, text, name in (
         (lanes.pick_top, lanes.pick_height, "picking hand", "pick"),
         (lanes.fret_top, lanes.fret_height, "fretting hand", "fret"),

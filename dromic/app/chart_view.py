@@ -16,7 +16,7 @@ from dromic.core.explain import explain_event
 from dromic.core.plan import Plan
 
 NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 1600.0, 6.0
-COMFORT_PX = 44.0
+COMFORT_PX = 36.0
 """width of the shortest gap when a plan is first shown"""
 
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPolygonF
+from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.findings import RULES
 from dromic.core.plan import Finding, Plan
 
-ROW = 74
+ROW = 82
 LABELS = {r.name: r.label for r in RULES}
 _HAND_COLOUR = {"picking": "pick", "fretting": "fret", "both": "ink"}
 _HAND_WORDS = {"picking": "picking hand", "fretting": "fretting hand", "both": "both hands"}
@@ -82,7 +82,7 @@ class _Row(QStyledItemDelegate):
             painter.fillRect(rect, theme.colour("band"))
             painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), theme.colour("ink"))
         severity_sign(painter, theme, QPointF(rect.left() + 20, rect.top() + 17), finding.severity)
-        text = rect.adjusted(38, 6, -8, -4)
+        text = rect.adjusted(38, 6, -8, -6)
         painter.setPen(theme.colour("ink"))
         painter.setFont(font(15, "strong"))
         label = painter.fontMetrics().elidedText(
@@ -98,8 +98,8 @@ class _Row(QStyledItemDelegate):
         painter.drawText(line, Qt.AlignmentFlag.AlignTop, f"{model.place(index.row())}, {_HAND_WORDS[finding.hand]}")
         painter.setPen(theme.colour("soft"))
         painter.setFont(font(13))
-        words = painter.fontMetrics().elidedText(finding.text, Qt.TextElideMode.ElideRight, int(text.width()))
-        painter.drawText(text.adjusted(0, 40, 0, 0), Qt.AlignmentFlag.AlignTop, words)
+        flags = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+        painter.drawText(text.adjusted(0, 38, 0, 0), flags, finding.text)
         painter.setPen(theme.colour("faint_line"))
         painter.drawLine(rect.bottomLeft(), rect.bottomRight())
         painter.restore()
@@ -145,6 +145,19 @@ class FindingsList(QListView):
 
     def set_plan(self, plan: Plan | None) -> None:
         self._model.set_plan(plan)
+
+    def rows(self) -> list[tuple[Finding, ...]]:
+        """What is listed: the findings of each place."""
+        return self._model.rows
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self._model.plan is not None and not self._model.rows:
+            painter = QPainter(self.viewport())
+            painter.setPen(self._row.theme.colour("soft"))
+            flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+            box = self.viewport().rect().adjusted(20, 24, -20, 0)
+            painter.drawText(box, flags, "Nothing hurts at this tempo.\nRaise the tempo to see what gives first.")
 
     def step(self, by: int) -> None:
         """Choose the next or the previous finding."""

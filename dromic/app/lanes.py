@@ -10,7 +10,7 @@ GUTTER = 64.0
 """px at the left for names"""
 RULER = 26.0
 LOADS = 34.0
-MIDDLE = 74.0
+MIDDLE = 88.0
 MARGIN = 12.0
 
 

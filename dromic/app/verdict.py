@@ -35,7 +35,9 @@ class Verdict(QWidget):
         tempo = plan.request.phrase.tempo
         low, high = plan.ceiling_range
         self.ceiling.setText(f"{plan.ceiling:.0f}")
-        self.range.setText(f"{low:.0f} to {high:.0f}; kept up for half a minute {plan.ceiling_sustained:.0f}")
+        self.range.setText(
+            f"quarters a minute, {low:.0f} to {high:.0f}; kept up for half a minute {plan.ceiling_sustained:.0f}"
+        )
         fits = plan.ceiling >= tempo
         self.words.setObjectName("soft" if fits else "hurt")
         self.words.setText(f"Fits at {tempo:g}" if fits else f"Too fast at {tempo:g}: {_worst(plan)}")
@@ -45,9 +47,14 @@ class Verdict(QWidget):
             style.polish(self.words)
         t = plan.totals
         self.totals.setText(
-            f"{t.picked} picked, {t.legato} unpicked, {t.hops} strings passed over ({t.buried_hops} buried hops), "
-            f"{t.carry_through} carry-through, {t.shifts} shifts, {t.knots} knots"
+            f"{t.picked} picked, {t.plucked + t.legato} unpicked; {_many(t.hops, 'string')} passed over, "
+            f"{_many(t.buried_hops, 'buried hop')}; {t.carry_through} carry-through, {_many(t.shifts, 'shift')}, "
+            f"{_many(t.knots, 'knot')}"
         )
+
+
+def _many(count: int, word: str) -> str:
+    return f"{count} {word}" if count == 1 else f"{count} {word}s"
 
 
 def _worst(plan: Plan) -> str:

@@ -7,7 +7,17 @@ from pathlib import Path
 from PyQt6.QtCore import QByteArray, QSettings, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QUndoCommand, QUndoStack
 from PyQt6.QtWidgets import (
-    QApplication, QComboBox, QFileDialog, QFrame, QHBoxLayout, QLabel, QMainWindow, QPushButton, QSizePolicy, QVBoxLayout, QWidget,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
 )  # fmt: skip
 
 from dromic.app import theme as themes
@@ -139,6 +149,7 @@ class MainWindow(QMainWindow):
         centre.setLayout(whole)
         self.setCentralWidget(centre)
         self._explain(None)
+        self.chart.setFocus()
 
     def _actions(self) -> None:
         standard = QKeySequence.StandardKey
@@ -245,7 +256,9 @@ class MainWindow(QMainWindow):
         self.verdict.show_plan(answer)
         self.findings.set_plan(answer)
         count = len(answer.findings)
-        self.findings_title.setText(f"Findings: {count}" if count else "No findings: nothing hurts at this tempo")
+        self.findings_title.setText(
+            f"Findings: {count}, in {len(self.findings.rows())} places" if count else "No findings"
+        )
         self._explain(self.chart.selected)
         if answer.said:
             self._notify("Note: " + "; ".join(answer.said), calm=True)

@@ -7,10 +7,12 @@ from the nut. Painting only scales these numbers.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 from dromic.core.count import count
-from dromic.core.phrase import DOWN, UP
+from dromic.core.phrase import DOWN, TAP, UP
+from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, PlanNote
 
 STROKE_S = 0.030
@@ -50,6 +52,7 @@ class FingerBar:
 
     event: int
     finger: str
+    """1 to 4, or t for a finger of the picking hand"""
     string: int
     fret: int
     start_s: float
@@ -133,18 +136,16 @@ def chart(plan: Plan) -> Chart:
         event_s=tuple(phrase.seconds_at(e.onset) for e in phrase.events),
         bars=tuple((phrase.seconds_at(b.start), b.number) for b in phrase.bars),
         beats=tuple(beats),
-        end_s=max(phrase.seconds_at(last.end), max(n.end_s for n in plan.notes)),
+        end_s=max(phrase.seconds_at(last.end), *(n.end_s for n in plan.notes)),
         string_mm=tuple((instrument.strings - s) * spacing for s in range(1, instrument.strings + 1)),
         string_names=tuple(_open_name(plan, s) for s in range(1, instrument.strings + 1)),
         fret_mm=tuple(float(instrument.fret_mm(f)) for f in range(instrument.highest_fret + 1)),
         lowest_fret=max(0, min(*frets, *positions) - 1),
-        highest_fret=min(instrument.highest_fret, max(max(frets), max(positions) + 3)),
+        highest_fret=min(instrument.highest_fret, max(*frets, max(positions) + 3)),
     )
 
 
 def _open_name(plan: Plan, string: int) -> str:
-    from dromic.core.pitch import note_name
-
     return note_name(plan.request.instrument.open_pitch(string))[:-1]
 
 
@@ -152,7 +153,7 @@ def _strokes(plan: Plan, groups: dict[int, list[PlanNote]], spacing: float) -> t
     strings = plan.request.instrument.strings
     found = []
     starts = sorted(notes[0].start_s for notes in groups.values())
-    gaps = [b - a for a, b in zip(starts, starts[1:], strict=False)]
+    gaps = [b - a for a, b in itertools.pairwise(starts)]
     half = min([STROKE_S, *(g / 3 for g in gaps)]) / 2
     for event, notes in groups.items():
         if notes[0].stroke not in (DOWN, UP):
@@ -169,7 +170,7 @@ def _strokes(plan: Plan, groups: dict[int, list[PlanNote]], spacing: float) -> t
 def _travels(plan: Plan, strokes: tuple[Stroke, ...]) -> tuple[Travel, ...]:
     arriving = {m.to: (i, m) for i, m in enumerate(plan.moves)}
     found = []
-    for a, b in zip(strokes, strokes[1:], strict=False):
+    for a, b in itertools.pairwise(strokes):
         index, move = arriving[b.event]
         found.append(
             Travel(index, a.end_s, b.start_s, a.end_mm, b.start_mm, move.hops, move.buried, move.pick_load or 0.0)
@@ -182,12 +183,12 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
     kinds = {m.to: m.fret_kind for m in plan.moves}
     found = []
     for note in plan.notes:
-        if note.finger in ("0", "T"):
+        if note.finger == "0" and note.attack != TAP:
             continue
         place = float(instrument.fret_mm(note.fret)) - hand.behind_fret_mm
         found.append(
             FingerBar(
-                note.chord, note.finger, note.string, note.fret, note.start_s, note.end_s, place,
+                note.chord, "t" if note.attack == TAP else note.finger, note.string, note.fret, note.start_s, note.end_s, place,
                 kinds.get(note.chord, "finger"), note.attack,
             )
         )  # fmt: skip

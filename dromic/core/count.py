@@ -6,9 +6,8 @@ from fractions import Fraction
 
 from dromic.core.phrase import Phrase
 
-_IN_QUARTER = {
-    Fraction(1, 4): "e", Fraction(1, 2): "&", Fraction(3, 4): "a", Fraction(1, 3): "trip", Fraction(2, 3): "let",
-}  # fmt: skip
+_EVEN = {Fraction(1, 4): "e", Fraction(1, 2): "&", Fraction(3, 4): "a"}
+_TRIPLET = {Fraction(1, 3): "trip", Fraction(2, 3): "let"}
 
 
 def count(phrase: Phrase, event: int) -> str:
@@ -20,4 +19,20 @@ def count(phrase: Phrase, event: int) -> str:
         return str(int(eighth) + 1) if not rest else "&" if rest == Fraction(2, bar.metre.lower) else ""
     index, start, _ = bar.metre.beat_at(offset)
     inside = offset - start
-    return str(index + 1) if not inside else _IN_QUARTER.get(inside, "")
+    if not inside:
+        return str(index + 1)
+    words = _TRIPLET if _in_three(phrase, event, bar.start - bar.lead + start) else _EVEN
+    return words.get(inside, "")
+
+
+def _in_three(phrase: Phrase, event: int, beat: Fraction) -> bool:
+    """Whether any note of the beat lies on a division by three."""
+    first = event
+    while first > 0 and phrase.events[first - 1].onset >= beat:
+        first -= 1
+    for e in phrase.events[first:]:
+        if e.onset >= beat + 1:
+            return False
+        if (e.onset - beat).denominator % 3 == 0:
+            return True
+    return False

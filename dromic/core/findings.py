@@ -49,11 +49,11 @@ def find(plan: Plan) -> tuple[Finding, ...]:
 
 
 def _ms(move: Move) -> str:
-    return f"needs about {move.pick_ms:.0f} ms of {move.pick_gap_ms or move.gap_ms:.0f} ms"
+    return f"needs about {move.pick_ms:.0f} ms, has {move.pick_gap_ms or move.gap_ms:.0f} ms"
 
 
 def _fret_ms(move: Move) -> str:
-    return f"needs about {move.fret_ms:.0f} ms of {move.fret_gap_ms:.0f} ms"
+    return f"needs about {move.fret_ms:.0f} ms, has {move.fret_gap_ms:.0f} ms"
 
 
 def _worth(plan: Plan, load: float) -> bool:
@@ -104,8 +104,8 @@ def _inside(plan: Plan) -> Iterator[Seen]:
         stroke = _lead(plan, move.to).stroke
         yield Seen(
             (move.pick_from, move.to), load,
-            f"Inside change from {_strings(plan, move)}, {stroke}-stroke after the opposite one in the gap between "
-            f"the strings; {_ms(move)}",
+            f"The inside change from {_strings(plan, move)} {_ms(move)}; its {stroke}-stroke starts in the gap between "
+            "the strings",
         )  # fmt: skip
 
 
@@ -117,8 +117,8 @@ def _buried(plan: Plan) -> Iterator[Seen]:
             over = "a string" if move.hops == 1 else f"{move.hops} strings"
             yield Seen(
                 (move.pick_from, move.to), move.pick_load,
-                f"The {before.stroke}-stroke on string {before.string} ends buried, then the pick passes over {over}; "
-                f"lifting out takes about {lift:.0f} ms, and the move {_ms(move)}",
+                f"Getting from string {before.string} {_ms(move)}: its {before.stroke}-stroke ends buried, lifting out takes about "
+                f"{lift:.0f} ms, and the pick passes over {over}",
             )  # fmt: skip
 
 
@@ -126,8 +126,8 @@ def _skip(plan: Plan) -> Iterator[Seen]:
     for move, load in _pick_moves(plan, ("skip-outside", "skip-inside", "skip-through")):
         yield Seen(
             (move.pick_from, move.to), load,
-            f"Skip from {_strings(plan, move)}: the pick passes over {move.hops} "
-            f"{'string' if move.hops == 1 else 'strings'}; {_ms(move)}",
+            f"The skip from {_strings(plan, move)} {_ms(move)}; the pick passes over {move.hops} "
+            f"{'string' if move.hops == 1 else 'strings'}",
         )  # fmt: skip
 
 
@@ -135,7 +135,7 @@ def _repeat(plan: Plan) -> Iterator[Seen]:
     for move, load in _pick_moves(plan, ("repeat", "back")):
         stroke = _lead(plan, move.to).stroke
         yield Seen(
-            (move.pick_from, move.to), load, f"Two {stroke}-strokes in a row with a silent return between; {_ms(move)}"
+            (move.pick_from, move.to), load, f"The {stroke}-stroke again {_ms(move)}, the silent return included"
         )
 
 
@@ -162,7 +162,7 @@ def _count(plan: Plan) -> Iterator[Seen]:
             if name == "alternate"
             else f"so the last is a {before.stroke}-stroke, away from the next string, and it cannot carry through"
         )
-        yield Seen((move.pick_from, move.to), move.pick_load, f"{times} on string {before.string}, {why}; {_ms(move)}")
+        yield Seen((move.pick_from, move.to), move.pick_load, f"{times} on string {before.string}, {why}")
 
 
 def _stretch(plan: Plan) -> Iterator[Seen]:
@@ -172,6 +172,7 @@ def _stretch(plan: Plan) -> Iterator[Seen]:
         if note.finger not in ("1", "2", "3", "4"):
             continue
         past = float(mm(note.fret) - mm(note.position)) - hand.offsets_mm[int(note.finger) - 1]
+        past = abs(past) if note.finger == "1" else past
         reach = hand.reach_mm[int(note.finger) - 1]
         if past > hand.stretch_from_mm and _worth(plan, past / reach):
             yield Seen(
@@ -187,7 +188,7 @@ def _shift(plan: Plan) -> Iterator[Seen]:
             a, b = _lead(plan, move.start).position, _lead(plan, move.to).position
             yield Seen(
                 (move.start, move.to), move.fret_load,
-                f"Shift from position {a} to {b}, {move.shift_mm:.0f} mm, with nothing to hide it; {_fret_ms(move)}",
+                f"The shift from position {a} to {b}, {move.shift_mm:.0f} mm, {_fret_ms(move)}; no rest or open string hides it",
             )  # fmt: skip
 
 
@@ -197,7 +198,7 @@ def _same_finger(plan: Plan) -> Iterator[Seen]:
             finger = _lead(plan, move.to).finger
             yield Seen(
                 (move.start, move.to), move.fret_load,
-                f"Finger {finger} plays twice in a row on different frets; {_fret_ms(move)}",
+                f"Finger {finger} again on another fret {_fret_ms(move)}",
             )  # fmt: skip
 
 
@@ -206,8 +207,8 @@ def _knot(plan: Plan) -> Iterator[Seen]:
         if move.knot and _worth(plan, move.load):
             yield Seen(
                 (move.start, move.to), move.load,
-                f"Knot: the picking hand ({move.pick_kind}) and the fretting hand ({move.fret_kind}) both move in "
-                f"{move.gap_ms:.0f} ms; together a load of about {move.load:.2f}",
+                f"Both hands move in {move.gap_ms:.0f} ms: {move.pick_kind} in the picking hand, {move.fret_kind} in the "
+                f"fretting hand; together a load of about {move.load:.2f}",
             )  # fmt: skip
 
 

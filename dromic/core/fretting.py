@@ -263,7 +263,7 @@ class Fretting:
             strain += hand.body_price * max(0, fret + self.instrument.capo - self.instrument.body_fret)
             strain += hand.barre_price * (sum(n.finger == finger for n in notes) > 1)
             stretch, crowd = max(stretch, deviation), max(crowd, -deviation)
-            if first_position and position != 1:
+            if first_position and (position != 1 or finger != fret):
                 strain += hand.open_position_price
         return Shape(notes, position, strain, max(stretch, 0.0), max(crowd, 0.0))
 

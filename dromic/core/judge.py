@@ -6,6 +6,7 @@ on the tempo it was asked for.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -173,9 +174,9 @@ def _totals(request: Request, path: Path, notes: Sequence[PlanNote], moves: Sequ
     kinds = [m.pick_kind for m in moves]
     struck = [i for i, s in enumerate(path.struck) if s.attack in (PICK, PLUCK)]
     picked = [i for i, s in enumerate(path.struck) if s.signs]
-    steps = [abs(path.pick(b, "begin") - path.pick(a, "end")) for a, b in zip(picked, picked[1:], strict=False)]
+    steps = [abs(path.pick(b, "begin") - path.pick(a, "end")) for a, b in itertools.pairwise(picked)]
     strings_of = {i: {h.string for h in path.shape(i).notes} for i in struck}
-    changes = sum(not strings_of[a] & strings_of[b] for a, b in zip(struck, struck[1:], strict=False))
+    changes = sum(not strings_of[a] & strings_of[b] for a, b in itertools.pairwise(struck))
     events = request.phrase.events
     span = request.phrase.seconds_at(events[-1].onset) - request.phrase.seconds_at(events[0].onset)
     return Totals(

@@ -134,10 +134,11 @@ class Swing:
         pair = 2 * self.unit
         whole, inside = divmod(beat_time, pair)
         first = pair * self.ratio / (self.ratio + 1)
-        if inside <= self.unit:
-            warped = inside * first / self.unit
-        else:
-            warped = first + (inside - self.unit) * (pair - first) / self.unit
+        warped = (
+            inside * first / self.unit
+            if inside <= self.unit
+            else first + (inside - self.unit) * (pair - first) / self.unit
+        )
         return whole * pair + warped
 
 

@@ -51,7 +51,7 @@ def plan(request: Request, progress: Progress | None = None) -> Plan:
     """The best plan for a request; DromicError where none exists, Cancelled if `progress` answers False."""
     check_request(request)
     phrase = request.phrase
-    unit = pulse_unit(phrase, request.pulse)
+    unit = pulse_unit(phrase, request.pulse, request.school)
     attacks = _attacks(request)
     said = list(phrase.said)
     for _ in range(_MOST_CORRECTIONS):
@@ -114,8 +114,8 @@ def build_layers(request: Request, attacks: tuple[str, ...], unit: str, progress
         before = right[-1] if right else picks.nothing
         hand = picks.struck(nodes.groups, struck[i].signs) if struck[i].signs else picks.remembered(before)
         if i == 0:
-            gaps = hand.gaps[nodes.group if struck[i].signs else nodes.no_group]
-            start = nodes.strain[:, None] + player.judging.gap_price * gaps
+            begin = builder.start(struck[0], hand)
+            start = nodes.strain[:, None] + begin[nodes.group if struck[0].signs else nodes.no_group]
         else:
             steps.append(builder.step(i, (left[-1], before_ages), (nodes, ages), before, hand))
         left.append(nodes)
@@ -164,6 +164,12 @@ class _StepBuilder:
             target=b.group if self.struck[i].signs else b.no_group,
             knot=judging.knot_price * judging.knot_ms / gap,
         )
+
+    def start(self, first: Struck, hand: RightNodes) -> Floats:
+        """What the first stroke costs, [G, R]: strings to cross, and an up where a down was free to choose."""
+        judging = self.player.judging
+        up = judging.start_up_price if len(first.signs) > 1 else 0.0
+        return np.asarray(judging.gap_price * hand.gaps + np.where(hand.sign < 0, up, 0.0))
 
     def _pick(self, i: int, before: RightNodes, after: RightNodes) -> tuple[Floats, Bools]:
         judging = self.player.judging
@@ -214,14 +220,14 @@ def _wishes(request: Request, attacks: tuple[str, ...]) -> list[Wanted]:
 
 
 def _open_position_bars(request: Request) -> set[int]:
-    """Bars that lie whole under fret 4 with an open string among them, so that first position is the habit."""
+    """Bars that lie whole under fret 4 with an open string among them, so that first position is the habit.
+
+    Told from the pitches alone: were it told from kept positions, keeping one could make a plan cheaper.
+    """
     fits: dict[int, list[tuple[bool, bool]]] = {}
-    kept = "positions" in request.keep
     for event in request.phrase.events:
         for note in event.notes:
             frets = [f for s, f in request.instrument.places_of(note.pitch)]
-            if kept and note.fret is not None:
-                frets = [note.fret]
             fits.setdefault(event.bar, []).append((min(frets, default=99) <= _OPEN_POSITION_TOP, 0 in frets))
     return {bar for bar, pairs in fits.items() if all(low for low, _ in pairs) and any(zero for _, zero in pairs)}
 

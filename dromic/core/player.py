@@ -90,7 +90,9 @@ class FrettingHand:
     stretch_price: float = ranged("", 0, 20, "reaching out, grows with the square")
     crowd_price: float = ranged("", 0, 20, "squeezing together, grows with the square")
     one_per_fret_price: float = ranged("", 0, 20, "habit: leaving one finger a fret, per fret")
-    open_position_price: float = ranged("", 0, 20, "habit: leaving first position where a bar fits it whole, open strings among it")
+    open_position_price: float = ranged(
+        "", 0, 20, "habit: leaving finger n on fret n where a bar fits first position, open strings among it"
+    )
     little_price: float = ranged("", 0, 20, "using the little finger")
     roll_prices: tuple[float, ...] = ranged("", 0, 20, "rocking finger 1..4")
     barre_price: float = ranged("", 0, 20, "laying a finger flat")
@@ -132,6 +134,7 @@ class Judging:
     knot_price: float = ranged("", 0, 20, "price of a knot, times its added load")
     gap_price: float = ranged("", 0, 20, "each damped string that a stroke must cross inside a chord")
     spread: float = ranged("", 0, 0.9, "how far an estimated ceiling may be off, as a share")
+    start_up_price: float = ranged("", 0, 1, "starting on an up-stroke where the choice is free")
     memory_ms: float = ranged("ms", 50, 2000, "time after which a hand has come to rest")
     report_load: float = ranged("", 0, 2, "a move is worth a finding from this load on")
     severe_load: float = ranged("", 0, 5, "a finding is severe from this load on")

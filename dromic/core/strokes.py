@@ -6,6 +6,7 @@ states. Common practice, no published source.
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -35,10 +36,12 @@ class Struck:
     """whether a silence longer than a beat lies between"""
 
 
-def pulse_unit(phrase: Phrase, chosen: str | None) -> str:
-    """The unit asked for, else the one the phrase suggests."""
+def pulse_unit(phrase: Phrase, chosen: str | None, school: School) -> str:
+    """The unit asked for, else eighths for downs, else the one the phrase suggests."""
     if chosen:
         return chosen
+    if school.places == "downs":
+        return "eighth"
     metre = Counter(phrase.bars[e.bar].metre for e in phrase.events).most_common(1)[0][0]
     return default_unit(metre, [n.duration for _, _, _, n in phrase.numbered_notes()])
 
@@ -100,7 +103,7 @@ def _parities(phrase: Phrase, picked: list[int]) -> list[int | None]:
     # whole numbers of the finest step in the phrase are exact too, and much quicker than fractions
     finest = lcm(*(e.onset.denominator for e in phrase.events), *(_beat(phrase, i).denominator for i in picked))
     times = [int(phrase.events[i].onset * finest) for i in picked]
-    gaps = [b - a for a, b in zip(times, times[1:], strict=False)]
+    gaps = [b - a for a, b in itertools.pairwise(times)]
     found: list[int | None] = []
     low = high = 0
     for j, gap in enumerate(gaps):

@@ -114,6 +114,8 @@ def document_titles(data: bytes) -> list[str]:
 
 def read_document(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     """The Nth phrase of a songbook."""
+    if part != 1:
+        raise DromicError(f"there is no part {part}; a songbook's phrases have one part")
     phrases = songbook(data).phrases
     if not 1 <= tune <= len(phrases):
         raise DromicError(f"there is no phrase {tune}; the songbook holds {len(phrases)}")

@@ -66,8 +66,7 @@ def _tunes(data: bytes) -> list[str]:
         text = data.decode("latin-1")
     text = text.replace("\r\n", "\n").replace("\r", "\n")
     starts = [m.start() for m in _TUNE.finditer(text)]
-    tunes = [text[a:b] for a, b in zip(starts, [*starts[1:], len(text)], strict=True)]
-    tunes = tunes or [text]
+    tunes = [text[a:b] for a, b in zip(starts, [*starts[1:], None], strict=False)] or [text]
     if not any(re.search(r"^K:", t, re.MULTILINE) for t in tunes):
         raise DromicError("it holds no ABC tune (no key line K: was found); choose an ABC file")
     return tunes

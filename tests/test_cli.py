@@ -1,0 +1,163 @@
+"""The command line and its JSON, whose shape others build on."""
+
+import json
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+
+from dromic.app.main import demo_songbook
+from dromic.cli.main import main
+from dromic.core.findings import RULES
+from dromic.core.school import KINDS
+
+BOOK = str(demo_songbook())
+TOP = {"dromic", "source", "instrument", "tempo", "player", "plans"}
+PLAN = {
+    "school",
+    "rank",
+    "cost",
+    "ceiling",
+    "ceiling_sustained",
+    "ceiling_range",
+    "seconds",
+    "totals",
+    "notes",
+    "moves",
+    "findings",
+}
+TOTALS = {
+    "picked",
+    "plucked",
+    "legato",
+    "hops",
+    "outside",
+    "inside",
+    "carry_through",
+    "buried_hops",
+    "turnarounds",
+    "changes",
+    "changes_per_note",
+    "changes_per_second",
+    "pick_travel_mm",
+    "shifts",
+    "shift_mm",
+    "max_stretch_mm",
+    "rolls",
+    "knots",
+}
+NOTE = {
+    "index",
+    "bar",
+    "onset",
+    "duration",
+    "pitch",
+    "string",
+    "fret",
+    "finger",
+    "position",
+    "attack",
+    "stroke",
+    "lean",
+    "rest_on",
+    "muted",
+    "chord",
+}
+MOVE = [
+    "from",
+    "to",
+    "gap_ms",
+    "pick_gap_ms",
+    "pick_kind",
+    "hops",
+    "buried",
+    "pick_load",
+    "fret_kind",
+    "fret_load",
+    "knot",
+]
+FINDING = ["rule", "notes", "severity", "load", "text", "remedy"]
+FRET_KINDS = ["hold", "finger", "roll", "shift", "stretch", "jump", "open", "slide", "barre"]
+
+
+def answer(capsys, *words):
+    assert main(["plan", *words, "--json"]) == 0
+    return json.loads(capsys.readouterr().out)
+
+
+@pytest.mark.parametrize("tune", range(1, 8))
+def test_json_has_the_agreed_shape(capsys, tune):
+    found = answer(capsys, BOOK, "--tune", str(tune), "--school", "all")
+    assert set(found) >= TOP and found["source"] == Path(BOOK).name
+    assert [p["school"] for p in found["plans"]] == ["alternate", "pulse", "economy", "downs", "free"]
+    for plan in found["plans"]:
+        assert set(plan) >= PLAN and set(plan["totals"]) >= TOTALS
+        order = [(Fraction(n["onset"]), -n["string"]) for n in plan["notes"]]
+        assert order == sorted(order)
+        assert [n["index"] for n in plan["notes"]] == list(range(len(order)))
+        assert all(set(n) == NOTE for n in plan["notes"])
+        assert all(set(m) == set(MOVE) for m in plan["moves"])
+        assert [m["from"] for m in plan["moves"]] == list(range(len(plan["moves"])))
+        assert all(m["pick_kind"] in KINDS and m["fret_kind"] in FRET_KINDS for m in plan["moves"])
+        assert all(set(f) == set(FINDING) and f["rule"] in {r.name for r in RULES} for f in plan["findings"])
+        t, moves = plan["totals"], plan["moves"]
+        assert t["picked"] + t["plucked"] + t["legato"] == len(moves) + 1
+        assert t["hops"] == sum(m["hops"] for m in moves)
+        assert t["buried_hops"] == sum(m["buried"] for m in moves)
+        assert t["changes_per_note"] == pytest.approx(t["changes"] / len(moves), abs=1e-4)
+        largest = max(max(m["pick_load"] or 0, m["fret_load"]) + m["knot"] for m in moves)
+        assert plan["ceiling"] == pytest.approx(found["tempo"] / largest, rel=1e-3)
+
+
+def test_options(capsys):
+    drop = answer(
+        capsys, BOOK, "--instrument", "D2,A2,D3,G3,B3,E4", "--keep", "none", "--tempo", "90", "--player", "flying"
+    )
+    assert drop["instrument"]["tuning"][0] == "D2" and drop["tempo"] == 90 and drop["player"] == "flying"
+    passage = answer(capsys, BOOK, "--bars", "2-3", "--school", "alternate", "--start", "up")["plans"][0]
+    assert {n["bar"] for n in passage["notes"]} == {2, 3} and passage["notes"][0]["onset"] == "0"
+    assert passage["notes"][0]["stroke"] == "up"
+    reel = answer(capsys, BOOK, "--tune", "2", "--unroll")["plans"][0]
+    assert len(reel["notes"]) == 2 * len(answer(capsys, BOOK, "--tune", "2")["plans"][0]["notes"])
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--school", "nosuch"], "nosuch"),
+        (["--school", "sweep"], "cannot be planned yet"),
+        (["--repeat"], "--repeat"),
+        (["--legato", "anywhere"], "--legato"),
+        (["--alternatives", "3"], "--alternatives"),
+        (["--tempo", "0"], "tempo"),
+        (["--tempo", "fast"], "--tempo"),
+        (["--tune", "99"], "holds 7"),
+        (["--bars", "x"], "--bars"),
+        (["--bars", "90-99"], "no bars"),
+        (["--keep", "hats"], "hats"),
+        (["--player", "nobody"], "nobody"),
+        (["--instrument", "lute"], "lute"),
+        (["--instrument", "bass4"], "string is 6"),
+        (["--part", "2"], "one part"),
+    ],
+)
+def test_what_cannot_be_done_is_said_in_one_line(capsys, words, said):
+    status = main(["plan", BOOK, *words])
+    out, err = capsys.readouterr()
+    assert status == 2 and out == "" and err.count("\n") == 1 and said in err
+
+
+def test_table_shows_tablature_strokes_and_findings(capsys):
+    assert main(["plan", BOOK, "--tune", "1"]) == 0
+    out = capsys.readouterr().out
+    assert (
+        "stroke" in out and "finger" in out and "D D U" in out and "estimate" in out and "[buried-hop, severe]" in out
+    )
+
+
+@pytest.mark.parametrize("name", ["instruments", "players", "schools", "rules"])
+def test_lists(capsys, name):
+    assert main([name]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert main([name, "--json"]) == 0
+    assert len(json.loads(capsys.readouterr().out)[name]) == len(lines) >= 3

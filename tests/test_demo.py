@@ -1,0 +1,74 @@
+"""The demo songbook is playable music in proper metre, on the instruments it names, and plans in every school."""
+
+import json
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+
+from dromic import presets
+from dromic.app.main import demo_songbook
+from dromic.formats.document import document_bytes, read_document, songbook
+from dromic.formats.table import read, titles
+from tests.build import strokes
+
+BOOK = demo_songbook()
+COUNT = len(titles(BOOK))
+
+
+def test_the_band_brings_seven_pieces():
+    assert COUNT == 7
+    phrases = [read(BOOK, n) for n in range(1, COUNT + 1)]
+    assert {p.instrument.strings for p in phrases} == {4, 6, 8}
+    attacks = {n.attack for p in phrases for _, _, _, n in p.numbered_notes()}
+    assert attacks >= {"pull", "hammer", "tap", "pluck"}
+
+
+@pytest.mark.parametrize("tune", range(1, COUNT + 1))
+def test_every_bar_is_full_and_nothing_overlaps(tune):
+    phrase = read(BOOK, tune)
+    sections = [b for b in phrase.bars if b.length != b.metre.length]
+    if sections:
+        assert all(a.length + b.length == b.metre.length for a, b in zip(sections[::2], sections[1::2], strict=True))
+    for a, b in zip(phrase.events, phrase.events[1:], strict=False):
+        assert a.end <= b.onset
+    assert phrase.events[-1].end <= phrase.bars[-1].end
+    for event in phrase.events:
+        assert event.end <= phrase.bars[event.bar].end
+        for note in event.notes:
+            assert phrase.instrument.places_of(note.pitch)
+
+
+def test_gallops_of_the_riff_are_down_down_up():
+    from dromic.app.choices import Choices, choices_for, request_for
+    from dromic.core.planner import plan
+
+    phrase = read(BOOK, 1)
+    found = plan(request_for(phrase, choices_for(phrase, Choices())))
+    first_bar = strokes(found)[: sum(e.bar == 0 for e in phrase.events)]
+    assert first_bar == "DDU" * 4
+
+
+def test_a_document_comes_back_as_it_was():
+    data = BOOK.read_bytes()
+    again = document_bytes(songbook(data))
+    assert json.loads(again) == json.loads(data)
+    for tune in range(1, COUNT + 1):
+        assert read_document(again, tune) == read_document(data, tune)
+
+
+def test_document_faults_name_their_place(tmp_path: Path):
+    book = json.loads(BOOK.read_bytes())
+    book["phrases"][0]["bars"][0]["events"][0]["notes"][0]["for"] = "a while"
+    path = tmp_path / "x.dromic"
+    path.write_text(json.dumps(book))
+    with pytest.raises(Exception, match=r"phrases\.0\.bars\.0\.events\.0\.notes\.0\.for"):
+        read(path)
+    book["phrases"][0]["bars"][0]["events"][0]["notes"][0].update({"for": "1/2", "string": 9})
+    path.write_text(json.dumps(book))
+    phrase = read(path)
+    assert phrase.events[0].notes[0].duration == Fraction(1, 2)
+    with pytest.raises(Exception, match="string is 9"):
+        from dromic.core.settle import settled
+
+        settled(phrase, presets.instruments()["guitar"])

@@ -1,0 +1,104 @@
+"""The fretting hand: what players finger without thinking must come out of the millimetres. Common practice."""
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from dromic import presets
+from dromic.core.fretting import Fretting
+from tests.build import EIGHTH, fingers, phrase, planned
+
+GUITAR, BASS = presets.instruments()["guitar"], presets.instruments()["bass4"]
+HAND = presets.players()["fluent"].fretting
+ARPEGGIO = [(5, 15), (4, 14), (3, 12), (2, 13), (1, 12)]
+
+
+def test_two_octave_arpeggio_high_and_low_on_the_neck():
+    assert fingers(planned(phrase(ARPEGGIO), "economy")) == "32121"
+    lower = [(s, f - 6) for s, f in ARPEGGIO]
+    assert fingers(planned(phrase(lower), "economy")) == "43121"
+
+
+def test_first_position_puts_finger_n_on_fret_n():
+    line = phrase([(5, 0), (5, 2), (5, 3), (4, 0), (4, 2), (4, 3), (3, 0), (3, 2), (2, 0), (2, 1), (2, 3)], EIGHTH)
+    found = planned(line, "pulse")
+    assert all(n.finger == str(n.fret) for n in found.notes)
+
+
+def bass_scale(start):
+    places = [(4, 1), (4, 3), (3, 0), (3, 1), (3, 3), (2, 0), (2, 2), (2, 3)]
+    pitches = [BASS.pitch_at(s, f + start) for s, f in places]
+    line = phrase(pitches, EIGHTH, tempo=100)
+    for event, (string, fret) in zip(line.events, places, strict=True):
+        object.__setattr__(event.notes[0], "string", string)
+        object.__setattr__(event.notes[0], "fret", fret + start)
+    return line
+
+
+def test_major_scale_over_three_bass_strings():
+    high = planned(bass_scale(12), "pulse", instrument="bass4")
+    assert fingers(high) == "24" + "124" + "134"
+    assert high.totals.shifts == 0
+    low = planned(bass_scale(1), "pulse", instrument="bass4")
+    assert fingers(low) != "24124134" or low.totals.shifts > 0
+
+
+def test_open_strings_give_a_shift_the_whole_gap():
+    with_open = planned(phrase([(1, 1), (1, 0), (1, 12)]), "alternate")
+    without = planned(phrase([(1, 1), (1, 1), (1, 12)]), "alternate")
+    assert with_open.moves[-1].fret_kind == without.moves[-1].fret_kind == "shift"
+    assert (with_open.moves[-1].fret_gap_ms, without.moves[-1].fret_gap_ms) == (250.0, 125.0)
+    assert with_open.moves[-1].fret_load < without.moves[-1].fret_load
+
+
+def test_pull_off_needs_a_lower_finger_and_a_hammer_a_higher_one():
+    line = phrase([(2, 5), (2, 8), (2, 5)], attacks={1: "hammer", 2: "pull"})
+    first, second, third = fingers(planned(line, "alternate"))
+    assert second > first and third < second
+
+
+def test_a_slide_keeps_its_finger():
+    found = planned(phrase([(2, 5), (2, 9)], attacks={1: "slide"}), "alternate")
+    assert found.moves[0].fret_kind == "slide"
+    assert found.notes[0].finger == found.notes[1].finger
+
+
+def test_an_impossible_slur_is_planned_another_way_and_said():
+    found = planned(phrase([(2, 5), (2, 9)], attacks={1: "pull"}), "alternate")
+    assert found.notes[1].attack == "hammer-new"
+    assert "pull" in found.said[0] and "bar 1" in found.said[0]
+
+
+def test_taps_leave_the_fretting_hand_alone():
+    found = planned(phrase([(3, 5), (3, 12), (3, 5)], attacks={1: "tap", 2: "pull"}), "alternate")
+    assert found.notes[1].finger == "0" and found.moves[0].fret_kind == "open"
+    assert found.notes[2].attack == "pull"
+
+
+def test_power_chord_and_barre_shapes():
+    power = planned(phrase([[(6, 5), (5, 7), (4, 7)]], [1]), "downs")
+    assert fingers(power)[0] == "1"
+    barre = planned(phrase([[(6, 3), (5, 5), (4, 5), (3, 4), (2, 3), (1, 3)]], [1]), "downs")
+    by_string = {n.string: n.finger for n in barre.notes}
+    assert by_string[6] == by_string[2] == by_string[1] == "1"
+    assert len({(n.string) for n in barre.notes}) == 6
+
+
+@given(st.integers(1, 4), st.integers(1, 10), st.integers(0, 3))
+def test_twelve_frets_up_never_reaches_further(finger, position, above):
+    hand = Fretting(GUITAR, HAND)
+    low = hand.deviation_mm(finger, position + above, position)
+    high = hand.deviation_mm(finger, position + above + 12, position + 12)
+    assert high <= low + 1e-9
+
+
+@given(st.lists(st.integers(45, 76), min_size=2, max_size=6))
+def test_every_node_sounds_the_wanted_pitch_within_the_hands_reach(pitches):
+    found = planned(phrase(pitches, EIGHTH), "free")
+    for note in found.notes:
+        assert GUITAR.pitch_at(note.string, note.fret) == note.pitch
+        if note.finger != "0":
+            deviation = Fretting(GUITAR, HAND).deviation_mm(int(note.finger), note.fret, note.position)
+            at = int(note.finger) - 1
+            assert -HAND.crowd_mm[at] <= deviation <= HAND.reach_mm[at]
+    assert np.isfinite(found.cost)

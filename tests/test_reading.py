@@ -1,0 +1,178 @@
+"""Reading real files that nobody here wrote (they ship inside music21), against music21's own view of them."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import music21
+import pytest
+from music21 import converter
+
+from dromic.core.errors import DromicError
+from dromic.formats.table import read, titles
+from tests.build import planned
+
+HOME = Path(music21.__file__).parent
+SCORES = [*sorted((HOME / "musicxml" / "lilypondTestSuite").glob("*.[xm]*l")), HOME / "musicxml" / "testMxl.mxl"]
+BOOK = HOME / "corpus" / "oneills1850" / "0001-0050.abc"
+# a hundred fixed tunes: every tenth of the one collection's files
+TUNES = sorted((HOME / "corpus" / "ryansMammoth").glob("*.abc"))[::10][:100]
+SOUND = [p for p in SCORES if not p.stem.startswith("99d")]
+
+
+def their_view(score, part=0):
+    """Pitches at their onsets as music21 gives them: first voice, ties joined, grace notes and chord names left out."""
+    found = {}
+    start = Fraction(0)
+    sounding = score.parts[part].toSoundingPitch()
+    for measure in sounding.getElementsByClass("Measure"):
+        voice = measure.voices[0] if measure.voices else measure
+        for element in voice.notes:
+            if element.duration.isGrace or "Harmony" in element.classes:
+                continue
+            onset = start + Fraction(element.getOffsetInHierarchy(measure))
+            for note in element.notes if element.isChord else [element]:
+                if hasattr(note, "pitch") and not (note.tie and note.tie.type in ("stop", "continue")):
+                    found.setdefault(onset, set()).add(round(note.pitch.ps))
+        start += Fraction(measure.highestTime) or Fraction(measure.barDuration.quarterLength)
+    return found
+
+
+@pytest.mark.filterwarnings("ignore")
+def test_every_score_of_the_collection_reads_as_music21_sees_it_or_is_refused_in_one_sentence():
+    read_ones, refused = 0, []
+    for path in SCORES:
+        try:
+            phrase = read(path)
+        except DromicError as error:
+            refused.append(str(error))
+            continue
+        read_ones += 1
+        theirs = their_view(converter.parse(path, forceSource=True))
+        ours = {e.onset: {n.pitch for n in e.notes} for e in phrase.events}
+        assert set(ours) <= set(theirs), path.name
+        assert all(ours[at] <= theirs[at] for at in ours), path.name
+        missing = set(set(theirs) - set(ours))
+        # only a tie whose first note is missing from the voice may differ
+        assert len(missing) <= 1, (path.name, missing)
+    assert read_ones >= 120
+    assert all("\n" not in sentence and len(sentence) < 240 for sentence in refused)
+    assert all("no notes" in sentence for sentence in refused), refused
+
+
+@pytest.mark.filterwarnings("ignore")
+def test_a_hundred_fiddle_tunes_read_as_music21_sees_them_and_plan():
+    assert len(TUNES) == 100
+    planned_ones = 0
+    for path in TUNES:
+        phrase = read(path)
+        theirs = their_view(converter.parse(path, forceSource=True))
+        assert {e.onset: {n.pitch for n in e.notes} for e in phrase.events} == theirs, path.name
+        try:
+            found = planned(phrase, "pulse")
+        except DromicError as error:
+            assert "outside the range" in str(error), path.name
+            continue
+        planned_ones += 1
+        for note in found.notes:
+            bar = phrase.bars[phrase.events[note.chord].bar]
+            if bar.metre.lower in (2, 4) and bar.offset_of(note.onset).denominator == 1:
+                assert note.stroke == "down", (path.name, note)
+    assert planned_ones >= 90
+
+
+def test_a_book_lists_its_tunes_and_reads_the_nth():
+    names = titles(BOOK)
+    assert len(names) == 50
+    assert read(BOOK, tune=3).title == names[2]
+    with pytest.raises(DromicError, match="holds 50"):
+        read(BOOK, tune=51)
+
+
+NOTE = "<note><pitch><step>{step}</step><octave>{octave}</octave></pitch><duration>1</duration><voice>1</voice>{rest}</note>"
+TECH = "<notations><technical>{}</technical></notations>"
+
+
+def score(*notes, attributes="", divisions=1):
+    body = "".join(notes)
+    return (
+        '<?xml version="1.0"?><!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
+        '"http://www.musicxml.org/dtds/partwise.dtd">'
+        '<score-partwise version="4.0"><part-list><score-part id="P1"><part-name>Guitar</part-name></score-part>'
+        f'</part-list><part id="P1"><measure number="1"><attributes><divisions>{divisions}</divisions>'
+        "<time><beats>4</beats><beat-type>4</beat-type></time>"
+        f"{attributes}</attributes>{body}</measure></part></score-partwise>"
+    )
+
+
+def written(tmp_path, text):
+    path = tmp_path / "made.musicxml"
+    path.write_text(text)
+    return read(path)
+
+
+def test_strings_frets_fingers_and_strokes_are_kept(tmp_path):
+    marks = "<string>2</string><fret>1</fret><fingering>1</fingering><up-bow/>"
+    phrase = written(tmp_path, score(NOTE.format(step="C", octave=4, rest=TECH.format(marks))))
+    note = phrase.events[0].notes[0]
+    assert (note.pitch, note.string, note.fret, note.finger, note.stroke) == (60, 2, 1, "1", "up")
+
+
+@pytest.mark.parametrize(
+    ("rest", "attack", "stroke"),
+    [
+        (TECH.format('<hammer-on type="stop">H</hammer-on>'), "hammer", None),
+        (TECH.format('<hammer-on type="start">H</hammer-on>'), None, None),
+        (TECH.format('<pull-off type="stop">P</pull-off>'), "pull", None),
+        (TECH.format('<tap hand="left">T</tap>'), "hammer-new", None),
+        (TECH.format("<tap>T</tap>"), "tap", None),
+        (TECH.format("<pluck>m</pluck>"), "pluck", "m"),
+        ('<notations><slide type="stop"/></notations>', "slide", None),
+        ('<notations><glissando type="stop"/><technical><down-bow/></technical></notations>', "pick", "down"),
+        ('<notations><slur type="stop" number="1"/></notations>', None, None),
+    ],
+)
+def test_only_marks_state_an_attack(tmp_path, rest, attack, stroke):
+    first = NOTE.format(step="D", octave=4, rest='<notations><slur type="start" number="1"/></notations>')
+    phrase = written(tmp_path, score(first, NOTE.format(step="C", octave=4, rest=rest)))
+    note = phrase.events[1].notes[0]
+    assert (note.attack, note.stroke) == (attack, stroke)
+    assert sum("slur" in s for s in phrase.said) == 1
+
+
+def test_tuning_capo_swing_and_tempo_come_from_the_file(tmp_path):
+    tuning = "".join(
+        f'<staff-tuning line="{i}"><tuning-step>{s}</tuning-step><tuning-octave>{o}</tuning-octave></staff-tuning>'
+        for i, (s, o) in enumerate([("D", 2), ("A", 2), ("D", 3), ("G", 3), ("B", 3), ("E", 4)], start=1)
+    )
+    details = f"<staff-details><staff-lines>6</staff-lines>{tuning}<capo>2</capo></staff-details>"
+    sound = "<direction><direction-type><metronome><beat-unit>half</beat-unit><per-minute>60</per-minute></metronome></direction-type>"
+    sound += (
+        "<sound><swing><first>2</first><second>1</second><swing-type>eighth</swing-type></swing></sound></direction>"
+    )
+    phrase = written(tmp_path, score(sound, NOTE.format(step="E", octave=3, rest=""), attributes=details))
+    assert phrase.instrument.name == "guitar-drop-d" and phrase.instrument.capo == 2
+    assert phrase.tempo == 120.0
+    assert phrase.swing.ratio == 2
+
+
+def test_ties_join_and_chords_stay_together(tmp_path):
+    tied = NOTE.format(step="C", octave=4, rest='<tie type="start"/><notations><tied type="start"/></notations>')
+    end = NOTE.format(step="C", octave=4, rest='<tie type="stop"/><notations><tied type="stop"/></notations>')
+    chord = NOTE.format(step="E", octave=4, rest="").replace("<note>", "<note><chord/>")
+    phrase = written(tmp_path, score(tied, end, NOTE.format(step="C", octave=4, rest=""), chord))
+    assert [(e.onset, [(n.pitch, n.duration) for n in e.notes]) for e in phrase.events] == [
+        (0, [(60, 2)]), (2, [(60, 1), (64, 1)]),
+    ]  # fmt: skip
+
+
+def test_string_and_fret_win_over_a_pitch_that_disagrees(tmp_path):
+    marks = TECH.format("<string>2</string><fret>3</fret>")
+    found = planned(written(tmp_path, score(NOTE.format(step="C", octave=4, rest=marks))))
+    assert found.notes[0].pitch == 62
+    assert "string and fret win" in found.said[0]
+
+
+def test_positions_come_from_the_tablature_staff_once():
+    phrase = read(HOME / "musicxml" / "lilypondTestSuite" / "71e-TabStaves.xml")
+    assert phrase.events[0].notes[0].string is not None
+    assert len(phrase.events[4].notes) == 3

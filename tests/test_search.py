@@ -1,0 +1,134 @@
+"""The search against networkx: Dijkstra on the fully expanded graph, with the same states and step costs."""
+
+import itertools
+from fractions import Fraction
+
+import networkx as nx
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.core.errors import DromicError
+from dromic.core.planner import Cancelled, build_layers, plan
+from dromic.core.search import forward, trace
+from tests.build import EIGHTH, SIXTEENTH, phrase, planned, request
+
+OPTIONS = st.fixed_dictionaries(
+    {
+        "school": st.sampled_from(["alternate", "pulse", "economy", "downs", "free"]),
+        "lean": st.sampled_from(["up-clear", "down-clear", "both-clear", "none-clear", "switching"]),
+        "instrument": st.sampled_from(["guitar", "guitar7", "bass4"]),
+    }
+)
+EVENTS = st.lists(
+    st.tuples(
+        st.one_of(st.integers(45, 60), st.lists(st.integers(45, 58), min_size=2, max_size=2, unique=True)),
+        st.sampled_from([SIXTEENTH, EIGHTH, Fraction(1, 3), Fraction(1)]),
+        st.sampled_from([None, None, None, "hammer", "pull", "slide", "tap", "pluck"]),
+    ),
+    min_size=2,
+    max_size=4,
+)
+
+
+def layers_of(wanted):
+    attacks = tuple(e.attack or "pick" for e in wanted.phrase.events)
+    return build_layers(wanted, attacks, wanted.pulse or "eighth")
+
+
+def expanded(layers):
+    """Every state of every layer as a node, every finite step as an edge, with one source and one sink."""
+    graph = nx.DiGraph()
+    for k, r in np.argwhere(np.isfinite(layers.start)):
+        graph.add_edge("in", (0, int(k), int(r)), weight=float(layers.start[k, r]))
+    shape = layers.start.shape
+    for i, step in enumerate(layers.steps):
+        after = step.fret.shape[1], step.pick.shape[3]
+        for a, ra, b, rb in itertools.product(*map(range, (*shape, *after))):
+            at = step.source[a], ra, step.target[b], rb
+            weight = step.fret[a, b] + step.pick[at] + step.knot * bool(step.fret_moves[a, b] and step.pick_moves[at])
+            if np.isfinite(weight):
+                graph.add_edge((i, a, ra), (i + 1, b, rb), weight=float(weight))
+        shape = after
+    for k, r in itertools.product(*map(range, shape)):
+        graph.add_edge((len(layers.steps), k, r), "out", weight=0.0)
+    return graph
+
+
+@settings(max_examples=25)
+@given(EVENTS, OPTIONS)
+def test_exact_against_dijkstra(events, options):
+    notes, durations, attacks = zip(*events, strict=True)
+    try:
+        line = phrase(list(notes), list(durations), tempo=150, attacks={i: a for i, a in enumerate(attacks) if a and i})
+        wanted = request(line, options.pop("school"), **options)
+        layers = layers_of(wanted)
+    except DromicError:
+        return
+    reached = forward(layers.start, layers.steps)
+    graph = expanded(layers)
+    if not np.isfinite(reached[-1]).any() or len(reached) <= len(layers.steps):
+        assert "out" not in graph or not nx.has_path(graph, "in", "out")
+        return
+    length, path = nx.single_source_dijkstra(graph, "in", "out")
+    assert reached[-1].min() == pytest.approx(length)
+    states = trace(reached, layers.steps)
+    walked = [(i, k, r) for i, (k, r) in enumerate(states)]
+    total = sum(graph.edges[a, b]["weight"] for a, b in itertools.pairwise(["in", *walked, "out"]))
+    assert total == pytest.approx(length)
+    assert len(path) == len(walked) + 2
+
+
+@given(
+    st.lists(st.integers(48, 72), min_size=2, max_size=8), st.sampled_from(["alternate", "pulse", "economy", "free"])
+)
+def test_ceiling_is_the_tempo_at_which_the_largest_load_is_one(pitches, school):
+    line = phrase(pitches, SIXTEENTH, tempo=110)
+    found = planned(line, school)
+    if found.ceiling is None:
+        return
+    assert max(m.load for m in found.moves) * found.ceiling == pytest.approx(110)
+    low, high = found.ceiling_range
+    assert low < found.ceiling < high
+    assert found.ceiling_sustained < found.ceiling
+
+
+@given(st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=7))
+def test_free_is_never_dearer_than_a_school_that_forbids_more(places):
+    line = phrase(places, SIXTEENTH)
+    free = planned(line, "free").cost
+    for school in ("alternate", "economy", "downs", "pulse"):
+        assert free <= planned(line, school, start="either" if school != "pulse" else None).cost + 1e-9
+
+
+@given(st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=7))
+def test_keeping_more_never_makes_a_plan_cheaper(places):
+    line = phrase(places, SIXTEENTH)
+    kept = planned(line, "free").cost
+    assert planned(line, "free", keep=frozenset()).cost <= kept + 1e-9
+
+
+@given(st.lists(st.integers(1, 6), min_size=2, max_size=8), st.sampled_from(["alternate", "economy"]))
+def test_mirror_image_costs_the_picking_hand_the_same(strings, school):
+    line = phrase([(s, 5) for s in strings], SIXTEENTH)
+    mirror = phrase([(7 - s, 5) for s in strings], SIXTEENTH)
+    one = planned(line, school, start="down", lean="up-clear")
+    other = planned(mirror, school, start="up", lean="down-clear")
+    assert sum(m.pick_load or 0 for m in one.moves) == pytest.approx(sum(m.pick_load or 0 for m in other.moves))
+
+
+def test_impossible_strokes_name_the_note():
+    line = phrase([(5, 5), (5, 7), (5, 5)], strokes={0: "down", 1: "down"})
+    with pytest.raises(DromicError, match=r"bar 1, note 2.*alternate"):
+        planned(line, "alternate", keep=frozenset({"positions", "attacks", "strokes"}))
+
+
+def test_a_plan_can_be_cancelled():
+    with pytest.raises(Cancelled):
+        plan(request(phrase([60, 62, 64])), lambda share: False)
+
+
+def test_long_phrases_plan():
+    found = planned(phrase([45 + (7 * i) % 25 for i in range(600)], SIXTEENTH), "pulse")
+    assert len(found.notes) == 600
