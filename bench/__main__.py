@@ -61,10 +61,8 @@ def edges(layers: Layers) -> tuple[np.ndarray, np.ndarray, np.ndarray, int]:
     tos.append(first + ok)
     weights.append(layers.start.ravel()[ok])
     for step in layers.steps:
-        pick = step.pick[step.source][:, :, step.target, :]
-        knots = step.pick_moves[step.source][:, :, step.target, :] & step.fret_moves[:, None, :, None]
-        cost = step.fret[:, None, :, None] + pick + step.knot * knots
-        after = (cost.shape[2], cost.shape[3])
+        cost = step.expanded()
+        after = cost.shape[2:]
         flat = cost.reshape(shape[0] * shape[1], after[0] * after[1])
         a, b = np.nonzero(np.isfinite(flat))
         following = first + flat.shape[0]
@@ -94,7 +92,7 @@ def bench_search() -> None:
     graph = nx.DiGraph()
     graph.add_weighted_edges_from(zip(a.tolist(), b.tolist(), w.tolist(), strict=True))
     reference = median_ms(lambda: nx.single_source_dijkstra(graph, 0, 1), 3)
-    best = float(forward(layers.start, layers.steps)[-1].min())
+    best = forward(layers.start, layers.steps).cost
     assert abs(nx.dijkstra_path_length(graph, 0, 1) - best) < 1e-9
     row("search alone, 64 notes, positions free", f"{ours:.1f} ms, {len(w)} edges")
     row("  networkx's Dijkstra on the same edges / ours", f"{reference / ours:.0f} times", "aim: at least 100")
@@ -152,7 +150,11 @@ def bench_start() -> None:
     pairs = [(run(BARE), run(OURS)) for _ in range(7)]
     ratio = statistics.median(b / a for a, b in pairs)
     bare, ours = (statistics.median(p[i] for p in pairs) for i in (0, 1))
-    row("start to a drawn demo window / a bare window", f"{ratio:.2f} times", f"aim: at most 2 ({ours:.2f} s / {bare:.2f} s)")
+    row(
+        "start to a drawn demo window / a bare window",
+        f"{ratio:.2f} times",
+        f"aim: at most 2 ({ours:.2f} s / {bare:.2f} s)",
+    )
 
 
 def bench_collections() -> None:
@@ -188,7 +190,11 @@ def bench_collections() -> None:
                 if found.ceiling is not None:
                     ceilings.append(found.ceiling)
         row(f"{name}: planned, out of range, refused", f"{planned}, {far}, {refused}")
-        row("  tunes a second, planned (reading apart)", f"{planned / planning:.1f}", f"{notes} notes; reading took {reading:.0f} s")
+        row(
+            "  tunes a second, planned (reading apart)",
+            f"{planned / planning:.1f}",
+            f"{notes} notes; reading took {reading:.0f} s",
+        )
         marks = np.percentile(ceilings, [5, 25, 50, 75, 95])
         row("  ceilings at 5, 25, 50, 75, 95 %", " ".join(f"{m:.0f}" for m in marks), "quarters a minute, estimates")
 

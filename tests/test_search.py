@@ -44,15 +44,12 @@ def expanded(layers):
         graph.add_edge("in", (0, int(k), int(r)), weight=float(layers.start[k, r]))
     shape = layers.start.shape
     for i, step in enumerate(layers.steps):
-        after = step.fret.shape[1], step.pick.shape[3]
-        for a, ra, b, rb in itertools.product(*map(range, (*shape, *after))):
-            at = step.source[a], ra, step.target[b], rb
-            weight = step.fret[a, b] + step.pick[at] + step.knot * bool(step.fret_moves[a, b] and step.pick_moves[at])
-            if np.isfinite(weight):
-                graph.add_edge((i, a, ra), (i + 1, b, rb), weight=float(weight))
-        shape = after
-    for k, r in itertools.product(*map(range, shape)):
-        graph.add_edge((len(layers.steps), k, r), "out", weight=0.0)
+        costs = step.expanded()
+        for a in np.argwhere(np.isfinite(costs)).tolist():
+            graph.add_edge((i, *a[:2]), (i + 1, *a[2:]), weight=float(costs[tuple(a)]))
+        shape = costs.shape[2:]
+    for state in itertools.product(*map(range, shape)):
+        graph.add_edge((len(layers.steps), *state), "out", weight=0.0)
     return graph
 
 
@@ -66,14 +63,14 @@ def test_exact_against_dijkstra(events, options):
         layers = layers_of(wanted)
     except DromicError:
         return
-    reached = forward(layers.start, layers.steps)
+    done = forward(layers.start, layers.steps)
     graph = expanded(layers)
-    if not np.isfinite(reached[-1]).any() or len(reached) <= len(layers.steps):
+    if done.cost == np.inf:
         assert "out" not in graph or not nx.has_path(graph, "in", "out")
         return
     length, path = nx.single_source_dijkstra(graph, "in", "out")
-    assert reached[-1].min() == pytest.approx(length)
-    states = trace(reached, layers.steps)
+    assert done.cost == pytest.approx(length)
+    states = trace(done, layers.steps)
     walked = [(i, k, r) for i, (k, r) in enumerate(states)]
     total = sum(graph.edges[a, b]["weight"] for a, b in itertools.pairwise(["in", *walked, "out"]))
     assert total == pytest.approx(length)

@@ -16,6 +16,18 @@ PICKING, FRETTING, BOTH = "picking", "fretting", "both"
 
 
 @dataclass(frozen=True, slots=True)
+class Evidence:
+    """A finished plan, with the leading note of every event at hand."""
+
+    plan: Plan
+    leads: dict[int, PlanNote]
+
+    def worth(self, load: float) -> bool:
+        """Whether a load is large enough to be told."""
+        return load >= self.plan.request.player.judging.report_load
+
+
+@dataclass(frozen=True, slots=True)
 class Seen:
     """What a rule saw: events by number, the load there, and the sentence."""
 
@@ -32,18 +44,18 @@ class Rule:
     label: str
     hand: str
     meaning: str
-    look: Callable[[Plan], Iterator[Seen]]
+    look: Callable[[Evidence], Iterator[Seen]]
 
 
 def find(plan: Plan) -> tuple[Finding, ...]:
     """All findings of a plan, dearest first."""
     judging = plan.request.player.judging
-    first_note = {n.chord: n.index for n in reversed(plan.notes)}
+    evidence = Evidence(plan, {n.chord: n for n in reversed(plan.notes)})
     found = []
     for rule in RULES:
-        for seen in rule.look(plan):
+        for seen in rule.look(evidence):
             severity = "severe" if seen.load >= judging.severe_load else "major" if seen.load > 1 else "minor"
-            notes = tuple(first_note[e] for e in seen.events)
+            notes = tuple(evidence.leads[e].index for e in seen.events)
             found.append(Finding(rule.name, notes, severity, seen.load, rule.hand, seen.text))
     return tuple(sorted(found, key=lambda f: (-f.load, f.notes)))
 
@@ -56,30 +68,18 @@ def _fret_ms(move: Move) -> str:
     return f"needs about {move.fret_ms:.0f} ms, has {move.fret_gap_ms:.0f} ms"
 
 
-def _worth(plan: Plan, load: float) -> bool:
-    return load >= plan.request.player.judging.report_load
-
-
-def _lead(plan: Plan, event: int) -> PlanNote:
-    return next(n for n in plan.notes if n.chord == event)
-
-
-def _leads(plan: Plan) -> dict[int, PlanNote]:
-    return {n.chord: n for n in reversed(plan.notes)}
-
-
-def _beats_not_down(plan: Plan) -> Iterator[Seen]:
-    if plan.request.school.name in ("economy", "free", "sweep"):
+def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
+    if seen.plan.request.school.name in ("economy", "free", "sweep"):
         return
     wrong = []
-    for event, note in _leads(plan).items():
-        bar = plan.request.phrase.bars[plan.request.phrase.events[event].bar]
+    for event, note in seen.leads.items():
+        bar = seen.plan.request.phrase.bars[seen.plan.request.phrase.events[event].bar]
         offset = bar.offset_of(note.onset)
         if note.stroke == "up" and offset == bar.metre.beat_at(offset)[1]:
             wrong.append(event)
     if wrong:
         wrong.sort()
-        first = _lead(plan, wrong[0])
+        first = seen.leads[wrong[0]]
         count = "1 beat falls" if len(wrong) == 1 else f"{len(wrong)} beats fall"
         yield Seen(
             tuple(wrong),
@@ -88,32 +88,32 @@ def _beats_not_down(plan: Plan) -> Iterator[Seen]:
         )
 
 
-def _pick_moves(plan: Plan, kinds: tuple[str, ...]) -> Iterator[tuple[Move, float]]:
-    for move in plan.moves:
-        if move.pick_kind in kinds and move.pick_load is not None and _worth(plan, move.pick_load):
+def _pick_moves(seen: Evidence, kinds: tuple[str, ...]) -> Iterator[tuple[Move, float]]:
+    for move in seen.plan.moves:
+        if move.pick_kind in kinds and move.pick_load is not None and seen.worth(move.pick_load):
             yield move, move.pick_load
 
 
-def _strings(plan: Plan, move: Move) -> str:
-    a, b = _lead(plan, move.pick_from).string, _lead(plan, move.to).string
+def _strings(seen: Evidence, move: Move) -> str:
+    a, b = seen.leads[move.pick_from].string, seen.leads[move.to].string
     return f"string {a} to {b}"
 
 
-def _inside(plan: Plan) -> Iterator[Seen]:
-    for move, load in _pick_moves(plan, ("inside", "skip-inside")):
-        stroke = _lead(plan, move.to).stroke
+def _inside(seen: Evidence) -> Iterator[Seen]:
+    for move, load in _pick_moves(seen, ("inside", "skip-inside")):
+        stroke = seen.leads[move.to].stroke
         yield Seen(
             (move.pick_from, move.to), load,
-            f"The inside change from {_strings(plan, move)} {_ms(move)}; its {stroke}-stroke starts in the gap between "
+            f"The inside change from {_strings(seen, move)} {_ms(move)}; its {stroke}-stroke starts in the gap between "
             "the strings",
         )  # fmt: skip
 
 
-def _buried(plan: Plan) -> Iterator[Seen]:
-    for move in plan.moves:
-        if move.buried and move.pick_load is not None and _worth(plan, move.pick_load):
-            before = _lead(plan, move.pick_from)
-            lift = plan.request.player.picking.lift_out_ms
+def _buried(seen: Evidence) -> Iterator[Seen]:
+    for move in seen.plan.moves:
+        if move.buried and move.pick_load is not None and seen.worth(move.pick_load):
+            before = seen.leads[move.pick_from]
+            lift = seen.plan.request.player.picking.lift_out_ms
             over = "a string" if move.hops == 1 else f"{move.hops} strings"
             yield Seen(
                 (move.pick_from, move.to), move.pick_load,
@@ -122,30 +122,30 @@ def _buried(plan: Plan) -> Iterator[Seen]:
             )  # fmt: skip
 
 
-def _skip(plan: Plan) -> Iterator[Seen]:
-    for move, load in _pick_moves(plan, ("skip-outside", "skip-inside", "skip-through")):
+def _skip(seen: Evidence) -> Iterator[Seen]:
+    for move, load in _pick_moves(seen, ("skip-outside", "skip-inside", "skip-through")):
         yield Seen(
             (move.pick_from, move.to), load,
-            f"The skip from {_strings(plan, move)} {_ms(move)}; the pick passes over {move.hops} "
+            f"The skip from {_strings(seen, move)} {_ms(move)}; the pick passes over {move.hops} "
             f"{'string' if move.hops == 1 else 'strings'}",
         )  # fmt: skip
 
 
-def _repeat(plan: Plan) -> Iterator[Seen]:
-    for move, load in _pick_moves(plan, ("repeat", "back")):
-        stroke = _lead(plan, move.to).stroke
+def _repeat(seen: Evidence) -> Iterator[Seen]:
+    for move, load in _pick_moves(seen, ("repeat", "back")):
+        stroke = seen.leads[move.to].stroke
         yield Seen(
             (move.pick_from, move.to), load, f"The {stroke}-stroke again {_ms(move)}, the silent return included"
         )
 
 
-def _count(plan: Plan) -> Iterator[Seen]:
+def _count(seen: Evidence) -> Iterator[Seen]:
     """Stays on a string whose count of strokes makes the change after them dear, where strokes are bound to turns."""
-    name = plan.request.school.name
+    name = seen.plan.request.school.name
     if name not in ("alternate", "economy"):
         return
     stay = 0
-    for move in plan.moves:
+    for move in seen.plan.moves:
         if move.pick_kind in ("same-string", "repeat"):
             stay += 1
             continue
@@ -153,9 +153,9 @@ def _count(plan: Plan) -> Iterator[Seen]:
             continue
         count, stay = stay + 1, 0
         dear = move.buried if name == "alternate" else move.pick_kind in ("inside", "skip-inside")
-        if not dear or move.pick_load is None or not _worth(plan, move.pick_load):
+        if not dear or move.pick_load is None or not seen.worth(move.pick_load):
             continue
-        before = _lead(plan, move.pick_from)
+        before = seen.leads[move.pick_from]
         times = f"{count} {'stroke' if count == 1 else 'strokes'}"
         why = (
             f"so the last is a {before.stroke}-stroke, which ends buried here; one stroke more or fewer would leave clear"
@@ -165,16 +165,16 @@ def _count(plan: Plan) -> Iterator[Seen]:
         yield Seen((move.pick_from, move.to), move.pick_load, f"{times} on string {before.string}, {why}")
 
 
-def _stretch(plan: Plan) -> Iterator[Seen]:
-    hand = plan.request.player.fretting
-    mm = plan.request.instrument.fret_mm
-    for note in plan.notes:
+def _stretch(seen: Evidence) -> Iterator[Seen]:
+    hand = seen.plan.request.player.fretting
+    mm = seen.plan.request.instrument.fret_mm
+    for note in seen.plan.notes:
         if note.finger not in ("1", "2", "3", "4"):
             continue
         past = float(mm(note.fret) - mm(note.position)) - hand.offsets_mm[int(note.finger) - 1]
         past = abs(past) if note.finger == "1" else past
         reach = hand.reach_mm[int(note.finger) - 1]
-        if past > hand.stretch_from_mm and _worth(plan, past / reach):
+        if past > hand.stretch_from_mm and seen.worth(past / reach):
             yield Seen(
                 (note.chord,), past / reach,
                 f"Finger {note.finger} reaches about {past:.0f} mm past its relaxed place, fret {note.fret} from "
@@ -182,29 +182,29 @@ def _stretch(plan: Plan) -> Iterator[Seen]:
             )  # fmt: skip
 
 
-def _shift(plan: Plan) -> Iterator[Seen]:
-    for move in plan.moves:
-        if move.fret_kind == "shift" and _worth(plan, move.fret_load):
-            a, b = _lead(plan, move.start).position, _lead(plan, move.to).position
+def _shift(seen: Evidence) -> Iterator[Seen]:
+    for move in seen.plan.moves:
+        if move.fret_kind == "shift" and seen.worth(move.fret_load):
+            a, b = seen.leads[move.start].position, seen.leads[move.to].position
             yield Seen(
                 (move.start, move.to), move.fret_load,
                 f"The shift from position {a} to {b}, {move.shift_mm:.0f} mm, {_fret_ms(move)}; no rest or open string hides it",
             )  # fmt: skip
 
 
-def _same_finger(plan: Plan) -> Iterator[Seen]:
-    for move in plan.moves:
-        if move.fret_kind == "jump" and _worth(plan, move.fret_load):
-            finger = _lead(plan, move.to).finger
+def _same_finger(seen: Evidence) -> Iterator[Seen]:
+    for move in seen.plan.moves:
+        if move.fret_kind == "jump" and seen.worth(move.fret_load):
+            finger = seen.leads[move.to].finger
             yield Seen(
                 (move.start, move.to), move.fret_load,
                 f"Finger {finger} again on another fret {_fret_ms(move)}",
             )  # fmt: skip
 
 
-def _knot(plan: Plan) -> Iterator[Seen]:
-    for move in plan.moves:
-        if move.knot and _worth(plan, move.load):
+def _knot(seen: Evidence) -> Iterator[Seen]:
+    for move in seen.plan.moves:
+        if move.knot and seen.worth(move.load):
             yield Seen(
                 (move.start, move.to), move.load,
                 f"Both hands move in {move.gap_ms:.0f} ms: {move.pick_kind} in the picking hand, {move.fret_kind} in the "
@@ -212,9 +212,9 @@ def _knot(plan: Plan) -> Iterator[Seen]:
             )  # fmt: skip
 
 
-def _no_fit(plan: Plan) -> Iterator[Seen]:
+def _no_fit(seen: Evidence) -> Iterator[Seen]:
     """Loads over 1 that no rule above names."""
-    for move in plan.moves:
+    for move in seen.plan.moves:
         if (
             move.pick_load is not None
             and move.pick_load > 1
@@ -228,8 +228,8 @@ def _no_fit(plan: Plan) -> Iterator[Seen]:
             yield Seen((move.start, move.to), move.fret_load, f"The fretting hand's {move.fret_kind} {_fret_ms(move)}")
 
 
-def _hammer_new(plan: Plan) -> Iterator[Seen]:
-    for note in plan.notes:
+def _hammer_new(seen: Evidence) -> Iterator[Seen]:
+    for note in seen.plan.notes:
         if note.attack in UNSTRUCK and note.attack == "hammer-new" and note.finger in ("3", "4"):
             yield Seen(
                 (note.chord,), 0.0,

@@ -7,14 +7,16 @@ that the asked-for attack rules out (a pull-off to a higher fret) costs IMPOSSIB
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dromic.core.fretting import Floats, Fretting, Ints, LeftNodes
 from dromic.core.instrument import Instrument
 from dromic.core.phrase import HAMMER, PULL, SLIDE
 from dromic.core.player import FrettingHand
+from dromic.core.search import columns
 
 FRET_KINDS = ("hold", "finger", "roll", "shift", "stretch", "jump", "open", "slide", "barre")
 HOLD, FINGER, ROLL, SHIFT, STRETCH, JUMP, OPEN, SLIDE_KIND, BARRE = range(len(FRET_KINDS))
@@ -38,6 +40,18 @@ class FretMoves:
     time_ms: Floats
     strain: Floats
     speed_strain: Floats
+    target: Ints
+    """[K]: the group of every target node"""
+    groups: int
+
+    @cached_property
+    def non_trivial(self) -> NDArray[np.bool_]:
+        return np.asarray(NON_TRIVIAL[self.kind])
+
+    @cached_property
+    def columns(self) -> Ints:
+        """The search's column of each pair of nodes."""
+        return columns(self.non_trivial, self.target, self.groups)
 
     def cost(self, available_ms: Floats, finger_ms: float, dial: float, over_price: float) -> Floats:
         """Objective of each move for the time available to each source node ([K'])."""
@@ -132,7 +146,7 @@ def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: 
     if b.any_idle:
         # a node that only remembers must carry on the position it comes from (its age is the planner's matter)
         strain += np.where(b.idle[None, :] & (a.position[:, None] != b.position[None, :]), np.inf, 0.0)
-    return FretMoves(kind, time, strain, speed)
+    return FretMoves(kind, time, strain, speed, b.group, len(b.groups))
 
 
 def _bind(

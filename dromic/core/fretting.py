@@ -70,7 +70,7 @@ class Wanted:
 
 @dataclass(frozen=True, eq=False)
 class LeftNodes:
-    """The nodes of one event as arrays over K nodes; per-finger arrays are [K, 4], 0 where the finger is not used.
+    """The nodes of one event as arrays over K nodes, in order of their groups of strings; per-finger arrays are [K, 4], 0 where the finger is not used.
 
     `memory` is -1 for a node that uses a finger, else the index of the remembered position it carries on.
     """
@@ -288,6 +288,8 @@ def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> LeftNo
         else:
             held.append(shape)
             memory.append(-1)
+    order = sorted(range(len(held)), key=lambda i: held[i].strings)
+    held, memory = [held[i] for i in order], [memory[i] for i in order]
     groups = tuple(sorted({s.strings for s in held}))
     number = {g: i for i, g in enumerate(groups)}
     rows = []

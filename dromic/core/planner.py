@@ -14,13 +14,13 @@ import numpy as np
 from dromic.core import picking
 from dromic.core.errors import DromicError
 from dromic.core.findings import find
-from dromic.core.fret_moves import IMPOSSIBLE, NON_TRIVIAL, FrettingMoves, fretting_moves, load_price
+from dromic.core.fret_moves import IMPOSSIBLE, FrettingMoves, fretting_moves, load_price
 from dromic.core.fretting import Floats, Ints, LeftNodes, Wanted
 from dromic.core.judge import Path, judge
 from dromic.core.phrase import HAMMER_NEW, PICK, PLUCK, TAP, UNSTRUCK, Phrase
 from dromic.core.picking import Bools, Picking, RightNodes
 from dromic.core.plan import Plan, Request
-from dromic.core.search import Step, forward, trace
+from dromic.core.search import Rest, Step, forward, step, trace
 from dromic.core.strokes import Struck, pick_floors, pulse_unit, strike
 
 Progress = Callable[[float], bool]
@@ -42,9 +42,14 @@ class Layers:
     right: tuple[RightNodes, ...]
     struck: tuple[Struck, ...]
     start: Floats
-    steps: tuple[Step, ...]
+    steps: tuple[Step | Rest, ...]
     frets: FrettingMoves
     picks: Picking
+
+    def strain(self, i: int, states: Sequence[tuple[int, int]]) -> float:
+        """What the fretting hand's move to event i strains on a path."""
+        moves = self.frets.between(self.left[i - 1], self.left[i], self.struck[i].attack)
+        return float(moves.strain[states[i - 1][0], states[i][0]])
 
 
 def plan(request: Request, progress: Progress | None = None) -> Plan:
@@ -56,19 +61,18 @@ def plan(request: Request, progress: Progress | None = None) -> Plan:
     said = list(phrase.said)
     for _ in range(_MOST_CORRECTIONS):
         layers = build_layers(request, attacks, unit, progress)
-        reached = forward(layers.start, layers.steps)
-        if len(reached) < len(layers.left) or not np.isfinite(reached[-1]).any():
-            raise DromicError(_dead_end(request), where=where(phrase, min(len(reached), len(attacks)) - 1))
-        states = trace(reached, layers.steps)
+        done = forward(layers.start, layers.steps)
+        if done.cost == np.inf:
+            raise DromicError(_dead_end(request), where=where(phrase, done.dead_end()))
+        states = trace(done, layers.steps)
         corrected, sentences = _possible(phrase, layers, states, attacks)
         if corrected == attacks:
             break
         attacks = corrected
         said.extend(sentences)
     path = Path(layers.left, layers.right, layers.struck, tuple(states), layers.frets, layers.picks)
-    cost = float(reached[-1].min())
     judged = judge(request, path)
-    planned = Plan(request, unit, cost, *judged, findings=(), said=tuple(said))
+    planned = Plan(request, unit, done.cost, *judged, findings=(), said=tuple(said))
     return replace(planned, findings=find(planned))
 
 
@@ -100,7 +104,7 @@ def build_layers(request: Request, attacks: tuple[str, ...], unit: str, progress
     builder = _StepBuilder(request, frets, picks, struck)
     left: list[LeftNodes] = []
     right: list[RightNodes] = []
-    steps: list[Step] = []
+    steps: list[Step | Rest] = []
     start = np.zeros((1, 1))
     memories: list[tuple[int, int]] = [(0, OLD)]
     ages = before_ages = np.zeros(0, dtype=np.int64)
@@ -145,7 +149,7 @@ class _StepBuilder:
         """Events longer ago than a hand's memory all become OLD."""
         return np.where(self.ms[event] - self.ms[ages] > self.player.judging.memory_ms, OLD, ages)
 
-    def step(self, i: int, before: Aged, after: Aged, pick_before: RightNodes, pick_after: RightNodes) -> Step:
+    def step(self, i: int, before: Aged, after: Aged, pick_before: RightNodes, pick_after: RightNodes) -> Step | Rest:
         judging = self.player.judging
         (a, ages), (b, new_ages) = before, after
         moves = self.frets.between(a, b, self.struck[i].attack)
@@ -154,16 +158,16 @@ class _StepBuilder:
         fret = moves.cost(available, self.player.fretting.finger_ms, judging.dial, judging.over_price)
         if b.any_idle:
             fret[b.idle[None, :] & (self._fade(ages, i)[:, None] != new_ages[None, :])] = np.inf
+        now = self.struck[i]
+        knot = judging.knot_price * judging.knot_ms / gap
+        source = a.group if self.struck[i - 1].signs else a.no_group
+        if not now.signs:
+            rest = float(load_price(np.array(self.floors[i]), judging.dial, judging.over_price))
+            if now.attack == PLUCK:
+                fret += knot * moves.non_trivial
+            return Rest(fret + rest, source, pick_before.sign.shape[1])
         pick, picks = self._pick(i, pick_before, pick_after)
-        return Step(
-            fret=fret,
-            fret_moves=NON_TRIVIAL[moves.kind],
-            pick=pick,
-            pick_moves=picks,
-            source=a.group if self.struck[i - 1].signs else a.no_group,
-            target=b.group if self.struck[i].signs else b.no_group,
-            knot=judging.knot_price * judging.knot_ms / gap,
-        )
+        return step(fret, moves.columns, pick, picks, source, knot)
 
     def start(self, first: Struck, hand: RightNodes) -> Floats:
         """What the first stroke costs, [G, R]: strings to cross, and an up where a down was free to choose."""
@@ -174,11 +178,6 @@ class _StepBuilder:
     def _pick(self, i: int, before: RightNodes, after: RightNodes) -> tuple[Floats, Bools]:
         judging = self.player.judging
         now = self.struck[i]
-        if not now.signs:
-            count = before.sign.size
-            same = np.eye(count, dtype=bool).reshape(*before.sign.shape, 1, count)
-            price = load_price(np.array(self.floors[i]), judging.dial, judging.over_price)
-            return np.where(same, price, np.inf), np.full(same.shape, now.attack == PLUCK)
         moves = self.picks.moves(before, after)
         time = moves.phased(now.parity, self.player.picking.phase_ms)
         gap = np.inf if now.last_picked is None else self.ms[i] - self.ms[now.last_picked]
@@ -238,8 +237,8 @@ def _possible(
     """Attacks with the ones this path cannot do replaced, and a sentence for each."""
     corrected = list(attacks)
     said = []
-    for i, step in enumerate(layers.steps, start=1):
-        if step.fret[states[i - 1][0], states[i][0]] < IMPOSSIBLE:
+    for i in range(1, len(states)):
+        if layers.strain(i, states) < IMPOSSIBLE:
             continue
         open_note = not any(n.finger for n in layers.left[i].shapes[states[i][0]].notes)
         corrected[i] = PICK if open_note else HAMMER_NEW
