@@ -45,7 +45,8 @@ def test_open_the_demo_find_what_hurts_and_quit(screen, tmp_path):
     env = {**os.environ, "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path)}
 
     def xdo(*words):
-        return subprocess.run(["xdotool", *words], env=env, capture_output=True, text=True, timeout=20).stdout.strip()
+        told = subprocess.run(["xdotool", *words], env=env, capture_output=True, text=True, timeout=20, check=False)
+        return told.stdout.strip()
 
     program = subprocess.Popen(
         [sys.executable, "-m", "dromic.app", str(demo_songbook())], env=env, stderr=subprocess.PIPE, text=True

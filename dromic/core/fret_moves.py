@@ -23,7 +23,7 @@ HOLD, FINGER, ROLL, SHIFT, STRETCH, JUMP, OPEN, SLIDE_KIND, BARRE = range(len(FR
 NON_TRIVIAL = np.array([k in ("shift", "stretch", "jump", "barre") for k in FRET_KINDS])
 IMPOSSIBLE = 1000.0
 _WEAK_AT_MOST = 2.0
-_MOST_MEMOS = 512
+_MOST_MEMOS = 1024
 
 
 def load_price(load: Floats, dial: float, over_price: float) -> Floats:
@@ -36,7 +36,7 @@ def load_price(load: Floats, dial: float, over_price: float) -> Floats:
 class FretMoves:
     """[K', K] arrays: kind code, time needed in ms, strain, and strain that grows with speed (per finger_ms/gap)."""
 
-    kind: Ints
+    kind: NDArray[np.int8]
     time_ms: Floats
     strain: Floats
     speed_strain: Floats
@@ -68,21 +68,48 @@ class FrettingMoves:
         self._memo: dict[tuple[int, int, str], tuple[LeftNodes, LeftNodes, FretMoves]] = {}
 
     def between(self, a: LeftNodes, b: LeftNodes, attack: str) -> FretMoves:
+        """Every move from a node of `a` to a node of `b`, which is sounded by `attack`."""
         bound = attack if attack in (HAMMER, PULL, SLIDE) else ""
-        key = (id(a), id(b), bound)
+        first, second = a.whole or a, b.whole or b
+        key = (id(first), id(second), bound)
         found = self._memo.get(key)
         if found is None:
             if len(self._memo) >= _MOST_MEMOS:
                 self._memo.clear()
-            moves = fret_moves(a, b, bound, self.fretting.hand, self.fretting.mm)
-            found = self._memo[key] = (a, b, moves)
-        return found[2]
+            moves = fret_moves(first, second, bound, self.fretting.hand, self.fretting.mm)
+            found = self._memo[key] = (first, second, moves)
+        if first is a and second is b:
+            return found[2]
+        at = np.ix_(a.rows, b.rows)
+        whole = found[2]
+        return FretMoves(
+            whole.kind[at], whole.time_ms[at], whole.strain[at], whole.speed_strain[at], b.group, len(b.groups)
+        )
 
 
 @lru_cache(maxsize=4)
 def fretting_moves(instrument: Instrument, hand: FrettingHand) -> FrettingMoves:
     """The moves of a hand on an instrument, kept from plan to plan."""
     return FrettingMoves(instrument, hand)
+
+
+@dataclass(frozen=True, eq=False)
+class _Finger:
+    """One finger of a set of nodes: its number (0 where it is not used), fret and the strings it covers, [K] each."""
+
+    finger: Ints
+    fret: Ints
+    low: Ints
+    high: Ints
+
+
+def _fingers(nodes: LeftNodes, other_is_lone: bool) -> list[_Finger]:
+    """The fingers to compare: the one in use where no node on either side uses two, else each in turn."""
+    if nodes.lone and other_is_lone:
+        return [_Finger(nodes.single, nodes.top_fret, nodes.low.max(axis=1), nodes.high.max(axis=1))]
+    return [
+        _Finger((nodes.fret[:, g] > 0) * (g + 1), nodes.fret[:, g], nodes.low[:, g], nodes.high[:, g]) for g in range(4)
+    ]
 
 
 def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: Floats) -> FretMoves:
@@ -93,46 +120,36 @@ def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: 
     shift_mm = np.abs(mm[a.position][:, None] - mm[b.position][None, :])
     time = np.where(shifted, hand.shift_ms + hand.shift_ms_per_mm * shift_mm, 0.0)
     strain = np.where(shifted, hand.shift_price + hand.shift_price_per_mm * shift_mm, 0.0) + b.strain[None, :]
-    fresh_any, roll_any, barre_any, jump_any = (np.zeros(shape, dtype=bool) for _ in range(4))
-    for g in range(4):
-        here = np.flatnonzero(b.fret[:, g])
-        if not len(here):
-            continue
-        fresh = np.zeros(shape, dtype=bool)
-        fresh[:, here] = True
-        there = np.flatnonzero(a.fret[:, g])
-        # only where the same finger is used before and after is there more to ask
-        block = np.ix_(there, here)
-        fa, fb = a.fret[there, g][:, None], b.fret[here, g][None, :]
-        low_a, high_a = a.low[there, g][:, None], a.high[there, g][:, None]
-        low_b, high_b = b.low[here, g][None, :], b.high[here, g][None, :]
-        same_fret = fa == fb
-        covered = (low_a <= low_b) & (high_b <= high_a)
-        near = np.maximum(low_a - high_b, low_b - high_a) <= 1
-        roll, barre = same_fret & ~covered & near, same_fret & ~covered & ~near
-        jump = ~same_fret & ~shifted[block]
-        roll_any[block] |= roll
-        barre_any[block] |= barre
-        jump_any[block] |= jump
-        fresh[block] = shifted[block] & ~same_fret
-        fresh_any |= fresh
-        strain[block] += np.where(roll, hand.roll_prices[g], 0.0)
+    fresh, roll, barre, jump = (np.zeros(shape, dtype=bool) for _ in range(4))
+    for one, other in zip(_fingers(a, b.lone), _fingers(b, a.lone), strict=True):
+        used = other.finger > 0
+        same = (one.finger[:, None] == other.finger[None, :]) & used[None, :]
+        same_fret = same & (one.fret[:, None] == other.fret[None, :])
+        covered = (one.low[:, None] <= other.low[None, :]) & (other.high[None, :] <= one.high[:, None])
+        rocked = same_fret & ~covered
+        near = np.maximum(one.low[:, None] - other.high[None, :], other.low[None, :] - one.high[:, None]) <= 1
+        rolled = rocked & near
+        roll |= rolled
+        barre |= rocked & ~near
+        elsewhere = same & ~same_fret
+        jump |= elsewhere & ~shifted
+        fresh |= (used[None, :] & ~same) | (elsewhere & shifted)
+        strain += np.where(rolled, np.array([0.0, *hand.roll_prices])[other.finger][None, :], 0.0)
     for which, needed in (
-        (fresh_any, hand.finger_ms),
-        (roll_any, hand.roll_ms),
-        (barre_any, hand.barre_ms),
-        (jump_any, hand.jump_ms),
+        (fresh, hand.finger_ms),
+        (roll, hand.roll_ms),
+        (barre, hand.barre_ms),
+        (jump, hand.jump_ms),
     ):
         np.maximum(time, needed, out=time, where=which)
-    strain += np.where(jump_any, hand.jump_price, 0.0) + np.where(barre_any, hand.barre_price, 0.0)
+    strain += np.where(jump, hand.jump_price, 0.0) + np.where(barre, hand.barre_price, 0.0)
     stretched = (b.stretch_mm > hand.stretch_from_mm)[None, :]
-    flat = ((b.low != b.high).any(axis=1))[None, :]
-    kind = np.full(shape, HOLD, dtype=np.int64)
-    kind[fresh_any] = FINGER
-    kind[fresh_any & stretched] = STRETCH
-    kind[(fresh_any & flat) | barre_any] = BARRE
-    kind[roll_any] = ROLL
-    kind[jump_any] = JUMP
+    kind = np.full(shape, HOLD, dtype=np.int8)
+    kind[fresh] = FINGER
+    kind[fresh & stretched] = STRETCH
+    kind[(fresh & b.flat[None, :]) | barre] = BARRE
+    kind[roll] = ROLL
+    kind[jump] = JUMP
     kind[shifted] = SHIFT
     kind[np.broadcast_to(b.idle[None, :], shape)] = OPEN
     ga, gb = a.single[:, None], b.single[None, :]
@@ -150,7 +167,14 @@ def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: 
 
 
 def _bind(
-    a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: Floats, kind: Ints, time: Floats, strain: Floats
+    a: LeftNodes,
+    b: LeftNodes,
+    attack: str,
+    hand: FrettingHand,
+    mm: Floats,
+    kind: NDArray[np.int8],
+    time: Floats,
+    strain: Floats,
 ) -> None:
     """Hammer, pull and slide need one string and ordered frets; a slide keeps its finger. Changes the arrays given."""
     (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding

@@ -70,9 +70,11 @@ class Wanted:
 
 @dataclass(frozen=True, eq=False)
 class LeftNodes:
-    """The nodes of one event as arrays over K nodes, in order of their groups of strings; per-finger arrays are [K, 4], 0 where the finger is not used.
+    """The nodes of one event as arrays over K nodes, in order of their groups of strings.
 
-    `memory` is -1 for a node that uses a finger, else the index of the remembered position it carries on.
+    Per-finger arrays are [K, 4], 0 where the finger is not used. `memory` is -1 for a node that uses a finger, else
+    the index of the remembered position it carries on. `whole` is the set with every position remembered, from which
+    this one takes `rows`; it is None for such a set itself.
     """
 
     shapes: tuple[Shape, ...]
@@ -84,6 +86,24 @@ class LeftNodes:
     low: Ints
     high: Ints
     strain: Floats
+    rows: Ints
+    whole: LeftNodes | None = None
+
+    def carrying(self, remembered: tuple[int, ...]) -> LeftNodes:
+        """The part of a whole set that a hand arriving with these positions can be in."""
+        if not self.any_idle:
+            return self
+        rows: list[int] = []
+        memory: list[int] = []
+        for row, position in enumerate(self.memory.tolist()):
+            found = [-1] if position < 0 else [m for m, p in enumerate(remembered) if p == position]
+            rows += [row] * len(found)
+            memory += found
+        at = np.array(rows, dtype=np.int64)
+        return LeftNodes(
+            tuple(self.shapes[r] for r in rows), self.groups, self.group[at], self.position[at],
+            np.array(memory, dtype=np.int64), self.fret[at], self.low[at], self.high[at], self.strain[at], at, self,
+        )  # fmt: skip
 
     @cached_property
     def idle(self) -> NDArray[np.bool_]:
@@ -98,6 +118,16 @@ class LeftNodes:
     def no_group(self) -> Ints:
         """Zeros [K]: the one group of an event the pick does not strike."""
         return np.zeros_like(self.group)
+
+    @cached_property
+    def lone(self) -> bool:
+        """Whether no node uses more than one finger."""
+        return bool(((self.fret > 0).sum(axis=1) <= 1).all())
+
+    @cached_property
+    def flat(self) -> NDArray[np.bool_]:
+        """Nodes with a finger lying over several strings."""
+        return np.asarray((self.low != self.high).any(axis=1))
 
     @cached_property
     def single(self) -> Ints:
@@ -133,21 +163,24 @@ class Fretting:
         self.mm = np.asarray(instrument.fret_mm(np.arange(instrument.highest_fret + 8, dtype=float)))
         self._mm = self.mm.tolist()
         self._fingers: dict[tuple[int, int, float], tuple[int, ...]] = {}
-        self._shapes: dict[Wanted, tuple[Shape, ...]] = {}
+        self._wholes: dict[Wanted, LeftNodes] = {}
+        self._lone: dict[tuple[int, bool, float], tuple[Shape, ...]] = {}
         self._nodes: dict[tuple[Wanted, tuple[int, ...]], LeftNodes] = {}
 
     def nodes(self, wanted: Wanted, remembered: tuple[int, ...], where: str) -> LeftNodes:
         """The node set of an event; `remembered` are the positions the hand may arrive with."""
-        shapes = self._shapes.get(wanted)
-        if shapes is None:
-            shapes = self._shapes[wanted] = self._all_shapes(wanted, where)
-        carries = any(s.idle for s in shapes)
-        key = (wanted, remembered if carries else ())
+        whole = self._wholes.get(wanted)
+        if whole is None:
+            every = tuple(range(self.instrument.highest_fret + 1))
+            whole = self._wholes[wanted] = _as_arrays(self._all_shapes(wanted, where), every)
+        if not whole.any_idle:
+            return whole
+        key = (wanted, remembered)
         found = self._nodes.get(key)
         if found is None:
             if len(self._nodes) >= MOST_MEMOS:
                 self._nodes.clear()
-            found = self._nodes[key] = _as_arrays(shapes, remembered)
+            found = self._nodes[key] = whole.carrying(remembered)
         return found
 
     def deviation_mm(self, finger: int, fret: int, position: int) -> float:
@@ -220,10 +253,15 @@ class Fretting:
                 return
             yield Shape(tuple(Held(s, f, 0) for s, f in places), 0, 0.0, 0.0, 0.0)
             return
+        if len(places) == 1 and not wanted.fingers[0]:
+            string, fret = places[0]
+            for shape in self._lone_shapes(fret, wanted.first_position, slack):
+                yield replace(shape, notes=(Held(string, fret, shape.notes[0].finger),))
+            return
         kept = {s: finger for (s, _), finger in zip(places, wanted.fingers, strict=True) if finger}
         order = sorted(fretted, key=lambda p: (p[1], -p[0]))
-        low, top = order[0][1], order[-1][1]
-        for position in range(max(1, low - 6), min(low + 1, self.instrument.highest_fret) + 1):
+        top = order[-1][1]
+        for position in self._positions(order[0][1]):
             if top - position > WIDEST_SPAN_FRETS + 1:
                 continue
             for fingers in self._finger_choices(order, position, slack):
@@ -233,6 +271,21 @@ class Fretting:
                 notes = tuple(Held(s, f, by_string.get(s, 0)) for s, f in places)
                 if _barres_lie_free(notes):
                     yield self._shape(notes, position, wanted.first_position)
+
+    def _positions(self, lowest_fret: int) -> range:
+        """Positions from which a hand may hold a shape with this lowest fret."""
+        return range(max(1, lowest_fret - 6), min(lowest_fret + 1, self.instrument.highest_fret) + 1)
+
+    def _lone_shapes(self, fret: int, first_position: bool, slack: float) -> tuple[Shape, ...]:
+        """Every finger and position for one note at a fret, whatever its string."""
+        key = (fret, first_position, slack)
+        if key not in self._lone:
+            self._lone[key] = tuple(
+                self._shape((Held(0, fret, finger),), position, first_position)
+                for position in self._positions(fret)
+                for finger in self._reaching(fret, position, slack)
+            )
+        return self._lone[key]
 
     def _finger_choices(self, order: list[tuple[int, int]], position: int, slack: float) -> Iterator[tuple[int, ...]]:
         """Fingers for notes sorted by fret: never crossing, one finger over several strings only at one fret."""
@@ -313,4 +366,5 @@ def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> LeftNo
         low=table[:, 4:8].copy(),
         high=table[:, 8:].copy(),
         strain=np.array([s.strain for s in held]),
+        rows=np.arange(len(held)),
     )

@@ -64,7 +64,7 @@ class Step:
 
     def expanded(self) -> Floats:
         """Every step cost, [K', R', K, R]: the definition the relaxation must agree with."""
-        count, after, ways = self.fret.shape
+        count, _, ways = self.fret.shape
         pick = self.pick.reshape(*self.pick.shape[:2], -1, ways)
         columns = self.column - pick.shape[2] * np.arange(count)[:, None]
         right = np.array([pick[:, g][:, columns[a]] for a, g in enumerate(self.group)])

@@ -1,223 +1,145 @@
-"""Dromic's own document: a songbook of phrases as UTF-8 JSON, checked by pydantic models.
+"""Reads Dromic's own document: a songbook of phrases as UTF-8 JSON.
 
-Times are fractions of a quarter note written as text ("3/2"), from the start of their bar.
+The values check themselves as they are made; when something does not fit, the models of document_schema.py are asked
+to name the place. Keys left over are faults too.
 """
 
 from __future__ import annotations
 
+import json
+from collections.abc import Callable
 from fractions import Fraction
-from typing import Annotated, Literal
-
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, ValidationError
+from typing import Any, NoReturn, TypeVar
 
 from dromic import presets
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
-from dromic.core.pitch import note_name, note_number
+from dromic.core.pitch import note_number
 
 VERSION = 1
-
-
-def _fraction(value: object) -> Fraction:
-    if isinstance(value, bool) or not isinstance(value, (str, int, Fraction)):
-        raise ValueError("must be a fraction of a quarter note such as 3/2")
-    try:
-        return Fraction(value)
-    except ZeroDivisionError as error:
-        raise ValueError("must not divide by zero") from error
-
-
-Time = Annotated[Fraction, BeforeValidator(_fraction), PlainSerializer(str)]
-
-
-class _Model(BaseModel):
-    model_config = ConfigDict(extra="forbid", arbitrary_types_allowed=True)
-
-
-class NoteModel(_Model):
-    pitch: str | None = None
-    for_: Time = Field(alias="for")
-    string: int | None = None
-    fret: int | None = None
-    finger: str | None = None
-    attack: str | None = None
-    stroke: str | None = None
-    marks: list[str] = []
-
-
-class EventModel(_Model):
-    at: Time
-    notes: list[NoteModel]
-
-
-class BarModel(_Model):
-    number: int
-    metre: str | None = None
-    groups: list[int] = []
-    length: Time | None = None
-    repeat_start: bool = False
-    repeat_times: int = 0
-    endings: list[int] = []
-    events: list[EventModel] = []
-
-
-class SwingModel(_Model):
-    unit: Time
-    ratio: Time
-
-
-class SectionModel(_Model):
-    name: str
-    first_bar: int
-    last_bar: int
-
-
-class PhraseModel(_Model):
-    title: str
-    about: str = ""
-    tempo: float
-    instrument: str
-    capo: int = 0
-    school: str | None = None
-    swing: SwingModel | None = None
-    sections: list[SectionModel] = []
-    bars: list[BarModel]
-
-
-class SongbookModel(_Model):
-    dromic: Literal[1] = 1
-    kind: Literal["songbook"] = "songbook"
-    title: str
-    about: str = ""
-    phrases: list[PhraseModel]
-
-
-def songbook(data: bytes) -> SongbookModel:
-    """The checked model of a document; DromicError names the place of the first fault."""
-    try:
-        return SongbookModel.model_validate_json(data)
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(p) for p in first["loc"])
-        if place == "dromic":
-            raise DromicError(
-                f"it is not a version {VERSION} Dromic document; open it with a newer Dromic", where=place
-            ) from error
-        raise DromicError(f"it is not a sound Dromic document ({first['msg'].lower()})", where=place) from error
+T = TypeVar("T")
+_FAULTS = (KeyError, TypeError, ValueError, AttributeError, ZeroDivisionError, RecursionError)
 
 
 def document_titles(data: bytes) -> list[str]:
-    return [p.title for p in songbook(data).phrases]
+    """The titles of a songbook's phrases, in order."""
+    return _told(data, lambda book: [_text(p["title"]) for p in book["phrases"]])
 
 
 def read_document(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     """The Nth phrase of a songbook."""
     if part != 1:
         raise DromicError(f"there is no part {part}; a songbook's phrases have one part")
-    phrases = songbook(data).phrases
+    return _told(data, lambda book: _nth(book, tune))
+
+
+def _told(data: bytes, read: Callable[[dict[str, Any]], T]) -> T:
+    try:
+        book = json.loads(data)
+        if book["dromic"] != VERSION or book["kind"] != "songbook":
+            raise ValueError
+        return read(book)
+    except _FAULTS as error:
+        _name_the_place(data, error)
+
+
+def _name_the_place(data: bytes, cause: Exception) -> NoReturn:
+    from dromic.formats.document_schema import songbook
+
+    songbook(data)
+    raise DromicError(f"it is not a sound Dromic document ({cause})") from cause
+
+
+def _nth(book: dict[str, Any], tune: int) -> Phrase:
+    _only(book, "dromic", "kind", "title", "about", "phrases")
+    phrases = book["phrases"]
     if not 1 <= tune <= len(phrases):
         raise DromicError(f"there is no phrase {tune}; the songbook holds {len(phrases)}")
     return _phrase(phrases[tune - 1])
 
 
-def _phrase(model: PhraseModel) -> Phrase:
-    instrument = presets.instrument_named(model.instrument).with_capo(model.capo)
+def _only(entry: dict[str, Any], *names: str) -> None:
+    for name in entry:
+        if name not in names:
+            raise KeyError(name)
+
+
+def _text(value: object) -> str:
+    if not isinstance(value, str):
+        raise TypeError(value)
+    return value
+
+
+def _time(value: object) -> Fraction:
+    if isinstance(value, bool) or not isinstance(value, (str, int)):
+        raise TypeError(value)
+    return Fraction(value)
+
+
+def _phrase(entry: dict[str, Any]) -> Phrase:
+    _only(entry, "title", "about", "tempo", "instrument", "capo", "school", "swing", "sections", "bars")
+    instrument = presets.instrument_named(entry["instrument"]).with_capo(entry.get("capo", 0))
+    title = _text(entry["title"])
     bars: list[Bar] = []
     events: list[Event] = []
     metre, start = Metre(4, 4), Fraction(0)
-    for index, bar in enumerate(model.bars):
-        where = f"bar {bar.number} of {model.title!r}"
-        if bar.metre:
-            upper, _, lower = bar.metre.partition("/")
-            if not (upper.isdigit() and lower.isdigit()):
-                raise DromicError(f"metre is {bar.metre!r}; write it as 4/4", where=where)
-            metre = Metre(int(upper), int(lower), tuple(bar.groups))
-        length = bar.length or metre.length
-        lead = metre.length - length if index == 0 and length < metre.length else Fraction(0)
-        bars.append(Bar(bar.number, start, length, metre, lead, bar.repeat_start, bar.repeat_times, tuple(bar.endings)))
+    for index, bar in enumerate(entry["bars"]):
+        _only(bar, "number", "metre", "groups", "length", "repeat_start", "repeat_times", "endings", "events")
         try:
-            events.extend(Event(start + e.at, tuple(_note(n, instrument) for n in e.notes), index) for e in bar.events)
+            metre = _metre(bar, metre)
+            made = _bar(bar, metre, start, first=index == 0)
+            events.extend(_event(e, start, index, instrument) for e in bar.get("events", []))
         except DromicError as error:
-            raise DromicError(error.what, where=where) from error
-        start += length
-    swing = Swing(model.swing.unit, model.swing.ratio) if model.swing else Swing()
+            raise DromicError(error.what, where=f"bar {bar['number']} of {title!r}") from error
+        bars.append(made)
+        start += made.length
+    swing = entry.get("swing")
     return Phrase(
-        title=model.title,
+        title=title,
         events=tuple(events),
         bars=tuple(bars),
-        tempo=model.tempo,
+        tempo=float(entry["tempo"]),
         tempo_stated=True,
-        swing=swing,
-        sections=tuple(Section(s.name, s.first_bar, s.last_bar) for s in model.sections),
+        swing=Swing(_time(swing["unit"]), _time(swing["ratio"])) if swing else Swing(),
+        sections=tuple(Section(_text(s["name"]), s["first_bar"], s["last_bar"]) for s in entry.get("sections", [])),
         instrument=instrument,
-        school=model.school,
+        school=entry.get("school"),
     )
 
 
-def _note(model: NoteModel, instrument: Instrument) -> Note:
-    pitch = note_number(model.pitch) if model.pitch else None
-    if pitch is None:
-        if model.string is None or model.fret is None:
-            raise DromicError("a note needs a pitch, or a string and a fret")
-        pitch = instrument.pitch_at(model.string, model.fret)
+def _metre(bar: dict[str, Any], before: Metre) -> Metre:
+    if not bar.get("metre"):
+        return before
+    upper, _, lower = _text(bar["metre"]).partition("/")
+    if not (upper.isdigit() and lower.isdigit()):
+        raise DromicError(f"metre is {bar['metre']!r}; write it as 4/4")
+    return Metre(int(upper), int(lower), tuple(bar.get("groups", ())))
+
+
+def _bar(bar: dict[str, Any], metre: Metre, start: Fraction, first: bool) -> Bar:
+    length = _time(bar["length"]) if bar.get("length") is not None else metre.length
+    lead = metre.length - length if first and length < metre.length else Fraction(0)
+    repeat = bar.get("repeat_start", False), bar.get("repeat_times", 0)
+    return Bar(bar["number"], start, length, metre, lead, *repeat, tuple(bar.get("endings", ())))
+
+
+def _event(entry: dict[str, Any], start: Fraction, bar: int, instrument: Instrument) -> Event:
+    _only(entry, "at", "notes")
+    return Event(start + _time(entry["at"]), tuple(_note(n, instrument) for n in entry["notes"]), bar)
+
+
+def _note(entry: dict[str, Any], instrument: Instrument) -> Note:
+    _only(entry, "pitch", "for", "string", "fret", "finger", "attack", "stroke", "marks")
+    string, fret = entry.get("string"), entry.get("fret")
+    if entry.get("pitch") is not None:
+        pitch = note_number(entry["pitch"])
+    elif string is None or fret is None:
+        raise DromicError("a note needs a pitch, or a string and a fret")
+    else:
+        pitch = instrument.pitch_at(string, fret)
     return Note(
-        pitch, model.for_, model.string, model.fret, model.finger, model.attack, model.stroke, frozenset(model.marks)
-    )
-
-
-def phrase_model(phrase: Phrase, instrument_name: str, about: str = "") -> PhraseModel:
-    """A phrase as a document holds it."""
-    bars = []
-    metre = None
-    for index, bar in enumerate(phrase.bars):
-        events = [
-            EventModel(at=e.onset - bar.start, notes=[_note_model(n) for n in e.notes])
-            for e in phrase.events
-            if e.bar == index
-        ]
-        bars.append(
-            BarModel(
-                number=bar.number,
-                metre=None if bar.metre == metre else str(bar.metre),
-                groups=list(bar.metre.groups) if bar.metre != metre else [],
-                length=None if bar.length == bar.metre.length else bar.length,
-                repeat_start=bar.repeat_start,
-                repeat_times=bar.repeat_times,
-                endings=list(bar.endings),
-                events=events,
-            )
-        )
-        metre = bar.metre
-    swing = None if phrase.swing.ratio == 1 else SwingModel(unit=phrase.swing.unit, ratio=phrase.swing.ratio)
-    return PhraseModel(
-        title=phrase.title,
-        about=about,
-        tempo=phrase.tempo,
-        instrument=instrument_name,
-        school=phrase.school,
-        swing=swing,
-        sections=[SectionModel(name=s.name, first_bar=s.first, last_bar=s.last) for s in phrase.sections],
-        bars=bars,
-    )
-
-
-def _note_model(note: Note) -> NoteModel:
-    return NoteModel.model_validate(
-        {
-            "pitch": note_name(note.pitch),
-            "for": note.duration,
-            "string": note.string,
-            "fret": note.fret,
-            "finger": note.finger,
-            "attack": note.attack,
-            "stroke": note.stroke,
-            "marks": sorted(note.marks),
-        }
-    )
-
-
-def document_bytes(book: SongbookModel) -> bytes:
-    """A songbook as the bytes of its file."""
-    return book.model_dump_json(by_alias=True, exclude_defaults=True, indent=1).encode() + b"\n"
+        pitch, _time(entry["for"]), string, fret, entry.get("finger"), entry.get("attack"), entry.get("stroke"),
+        frozenset(entry.get("marks", ())),
+    )  # fmt: skip
