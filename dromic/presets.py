@@ -16,6 +16,7 @@ from dromic.core.pitch import note_number
 from dromic.core.player import FrettingHand, Habits, Judging, Lean, PickingHand, Player
 from dromic.core.school import KINDS, School
 
+_SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke", "turns", "pattern")
 _TIME_UNITS = ("ms", "ms/mm", "ms/bit")
 
 
@@ -129,6 +130,7 @@ def _school(name: str, entry: Mapping[str, Any]) -> School:
         places=entry["places"],
         start=entry["start"],
         rests=entry["rests"],
+        **{k: entry[k] for k in _SCHOOL_OPTIONS if k in entry},
     )
 
 

@@ -2,12 +2,13 @@
 
 import math
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.picking import Picking
+from dromic.core.picking import Picking, Places
 from dromic.core.school import KINDS
 from tests.build import phrase, planned
 
@@ -15,12 +16,14 @@ GUITAR = presets.instruments()["guitar"]
 FLUENT = presets.players()["fluent"]
 
 
+def place(string, down):
+    at = np.array([[6 - string]])
+    return Places(np.array([[1 if down else -1]]), at, at, at, at, np.zeros_like(at))
+
+
 def one_move(string_a, down_a, string_b, down_b, player=FLUENT):
     """(kind, hops, buried, ms) of a move between two single strings, from the planner's tables."""
-    hand = Picking(player, GUITAR)
-    a = hand.struck(((string_a,),), (1 if down_a else -1,))
-    b = hand.struck(((string_b,),), (1 if down_b else -1,))
-    moves = hand.moves(a, b)
+    moves = Picking(player, GUITAR).moves(place(string_a, down_a), place(string_b, down_b))
     at = (0, 0, 0, 0)
     return KINDS[moves.kind[at]], int(moves.hops[at]), bool(moves.buried[at]), float(moves.time_ms[at])
 

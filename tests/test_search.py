@@ -9,16 +9,20 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dromic import presets
 from dromic.core.errors import DromicError
-from dromic.core.planner import Cancelled, build_layers, plan
-from dromic.core.search import forward, trace
+from dromic.core.lock import Lock
+from dromic.core.planner import Cancelled, plan, solve
 from tests.build import EIGHTH, SIXTEENTH, phrase, planned, request
 
+SCHOOLS = tuple(presets.schools())
 OPTIONS = st.fixed_dictionaries(
     {
-        "school": st.sampled_from(["alternate", "pulse", "economy", "downs", "free"]),
+        "school": st.sampled_from(SCHOOLS),
         "lean": st.sampled_from(["up-clear", "down-clear", "both-clear", "none-clear", "switching"]),
         "instrument": st.sampled_from(["guitar", "guitar7", "bass4"]),
+        "legato": st.sampled_from(["never", "never", "turnarounds", "anywhere"]),
+        "keep": st.sampled_from([frozenset({"positions", "attacks"}), frozenset({"positions"})]),
     }
 )
 EVENTS = st.lists(
@@ -30,56 +34,72 @@ EVENTS = st.lists(
     min_size=2,
     max_size=4,
 )
+LOCKS = st.lists(
+    st.builds(
+        Lock,
+        st.integers(0, 1),
+        st.just(0),
+        st.sampled_from(["string", "position"]),
+        st.integers(1, 6),
+    )
+    | st.builds(Lock, st.integers(0, 1), st.just(0), st.just("stroke"), st.sampled_from(["down", "up"])),
+    max_size=2,
+)
 
 
-def layers_of(wanted):
-    attacks = tuple(e.attack or "pick" for e in wanted.phrase.events)
-    return build_layers(wanted, attacks, wanted.pulse or "eighth")
-
-
-def expanded(layers):
-    """Every state of every layer as a node, every finite step as an edge, with one source and one sink."""
+def expanded(net):
+    """Every open state of every layer as a node, every finite step as an edge, with one source and one sink."""
     graph = nx.DiGraph()
-    for k, r in np.argwhere(np.isfinite(layers.start)):
-        graph.add_edge("in", (0, int(k), int(r)), weight=float(layers.start[k, r]))
-    shape = layers.start.shape
-    for i, step in enumerate(layers.steps):
-        costs = step.expanded()
-        for a in np.argwhere(np.isfinite(costs)).tolist():
-            graph.add_edge((i, *a[:2]), (i + 1, *a[2:]), weight=float(costs[tuple(a)]))
-        shape = costs.shape[2:]
-    for state in itertools.product(*map(range, shape)):
-        graph.add_edge((len(layers.steps), *state), "out", weight=0.0)
+    open_states = [np.isfinite(net.masked(i, np.zeros(costs.shape))) for i, costs in enumerate(net.forward)]
+    start = net.layers.start
+    for k, r in np.argwhere(np.isfinite(start) & open_states[0]):
+        graph.add_edge("in", (0, int(k), int(r)), weight=float(start[k, r]))
+    for i in range(1, len(open_states)):
+        costs = net.layers.step_to(i).expanded(net.layers.layers[i - 1].ways)
+        for a in np.argwhere(np.isfinite(costs) & open_states[i]).tolist():
+            graph.add_edge((i - 1, *a[:2]), (i, *a[2:]), weight=float(costs[tuple(a)]))
+    for state in itertools.product(*map(range, open_states[-1].shape)):
+        graph.add_edge((len(open_states) - 1, *state), "out", weight=0.0)
     return graph
 
 
-@settings(max_examples=25)
-@given(EVENTS, OPTIONS)
-def test_exact_against_dijkstra(events, options):
+def attempt(events, options, locks=()):
     notes, durations, attacks = zip(*events, strict=True)
+    line = phrase(list(notes), list(durations), tempo=150, attacks={i: a for i, a in enumerate(attacks) if a and i})
+    options = dict(options)
     try:
-        line = phrase(list(notes), list(durations), tempo=150, attacks={i: a for i, a in enumerate(attacks) if a and i})
-        wanted = request(line, options.pop("school"), **options)
-        layers = layers_of(wanted)
+        return solve(request(line, options.pop("school"), locks=tuple(locks), **options))
     except DromicError:
+        return None
+
+
+@settings(max_examples=60)
+@given(EVENTS, OPTIONS, LOCKS)
+def test_exact_against_dijkstra(events, options, locks):
+    solved = attempt(events, options, locks)
+    if solved is None:
         return
-    done = forward(layers.start, layers.steps)
-    graph = expanded(layers)
-    if done.cost == np.inf:
-        assert "out" not in graph or not nx.has_path(graph, "in", "out")
-        return
+    graph = expanded(solved.net)
     length, path = nx.single_source_dijkstra(graph, "in", "out")
-    assert done.cost == pytest.approx(length)
-    states = trace(done, layers.steps)
-    walked = [(i, k, r) for i, (k, r) in enumerate(states)]
+    assert solved.route.cost == pytest.approx(length)
+    walked = [(i, k, r) for i, (k, r) in enumerate(solved.route.states)]
     total = sum(graph.edges[a, b]["weight"] for a, b in itertools.pairwise(["in", *walked, "out"]))
     assert total == pytest.approx(length)
     assert len(path) == len(walked) + 2
 
 
-@given(
-    st.lists(st.integers(48, 72), min_size=2, max_size=8), st.sampled_from(["alternate", "pulse", "economy", "free"])
-)
+@settings(max_examples=30)
+@given(EVENTS, OPTIONS)
+def test_both_passes_agree(events, options):
+    """The cost from the start to every state and from it to the end: the cheapest sum is the same at every event."""
+    solved = attempt(events, options)
+    if solved is None:
+        return
+    for ahead, behind in zip(solved.net.forward, solved.net.backward, strict=True):
+        assert (ahead + behind).min() == pytest.approx(solved.route.cost)
+
+
+@given(st.lists(st.integers(48, 72), min_size=2, max_size=8), st.sampled_from(SCHOOLS))
 def test_ceiling_is_the_tempo_at_which_the_largest_load_is_one(pitches, school):
     line = phrase(pitches, SIXTEENTH, tempo=110)
     found = planned(line, school)

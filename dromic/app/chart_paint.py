@@ -168,7 +168,7 @@ def _loads(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     for y in (pick_base - scale, fret_base + scale):
         painter.drawLine(QLineF(GUTTER, y, right, y))
     for move in visible(chart.moves, chart.event_s[:-1], lanes):
-        left, end = lanes.x(chart.event_s[move.start]) + 5, lanes.x(chart.event_s[move.to]) - 5
+        left, end = lanes.x(chart.event_s[move.to - 1]) + 5, lanes.x(chart.event_s[move.to]) - 5
         width = min(max(end - left, 3.0), 26.0)
         at = max(left, (left + end - width) / 2)
         knot = move.knot
@@ -191,7 +191,7 @@ def _knots(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     for move in visible(chart.moves, chart.event_s[:-1], lanes):
         if not move.knot:
             continue
-        x = (lanes.x(chart.event_s[move.start]) + lanes.x(chart.event_s[move.to])) / 2
+        x = (lanes.x(chart.event_s[move.to - 1]) + lanes.x(chart.event_s[move.to])) / 2
         heavy = move.load > 1
         width = 1.4 + 2.2 * min(move.load, 1.5)
         top, bottom = lanes.middle_top - 4, lanes.fret_loads_top + 4

@@ -94,6 +94,8 @@ class Chart:
     bands: tuple[Band, ...]
     labels: tuple[Label, ...]
     moves: tuple[Move, ...]
+    """the move to every event but the first"""
+    seams: tuple[Move, ...]
     event_s: tuple[float, ...]
     bars: tuple[tuple[float, int], ...]
     """start in seconds and number of every bar"""
@@ -132,7 +134,8 @@ def chart(plan: Plan) -> Chart:
         fingers=_fingers(plan),
         bands=_bands(plan, groups),
         labels=_labels(plan, groups),
-        moves=plan.moves,
+        moves=plan.onward,
+        seams=plan.seams,
         event_s=tuple(phrase.seconds_at(e.onset) for e in phrase.events),
         bars=tuple((phrase.seconds_at(b.start), b.number) for b in phrase.bars),
         beats=tuple(beats),
@@ -168,10 +171,10 @@ def _strokes(plan: Plan, groups: dict[int, list[PlanNote]], spacing: float) -> t
 
 
 def _travels(plan: Plan, strokes: tuple[Stroke, ...]) -> tuple[Travel, ...]:
-    arriving = {m.to: (i, m) for i, m in enumerate(plan.moves)}
+    onward = plan.onward
     found = []
     for a, b in itertools.pairwise(strokes):
-        index, move = arriving[b.event]
+        index, move = b.event - 1, onward[b.event - 1]
         found.append(
             Travel(index, a.end_s, b.start_s, a.end_mm, b.start_mm, move.hops, move.buried, move.pick_load or 0.0)
         )
@@ -180,7 +183,7 @@ def _travels(plan: Plan, strokes: tuple[Stroke, ...]) -> tuple[Travel, ...]:
 
 def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
     instrument, hand = plan.request.instrument, plan.request.player.fretting
-    kinds = {m.to: m.fret_kind for m in plan.moves}
+    kinds = {m.to: m.fret_kind for m in plan.onward}
     found = []
     for note in plan.notes:
         if note.finger == "0" and note.attack != TAP:

@@ -40,7 +40,7 @@ def explain_event(plan: Plan, event: int) -> tuple[str, str, str]:
     first = f"Bar {lead.bar}, note {lead.index + 1}: {what}; {how}"
     if lead.rest_on:
         first += f", resting on string {lead.rest_on}"
-    move = next((m for m in plan.moves if m.to == event), None)
+    move = plan.arriving(event)
     if move is None:
         return (
             first,
@@ -55,10 +55,8 @@ def _pick(move: Move) -> str:
     if move.hops:
         text += f", passes over {move.hops} {'string' if move.hops == 1 else 'strings'}"
         text += ", buried" if move.buried else ""
-    if move.pick_load is not None and move.pick_gap_ms:
-        text += (
-            f"; about {move.pick_load * move.pick_gap_ms:.0f} of {move.pick_gap_ms:.0f} ms, load {move.pick_load:.2f}"
-        )
+    if move.pick_load:
+        text += f"; about {move.pick_ms:.0f} of {move.pick_has_ms:.0f} ms, load {move.pick_load:.2f}"
     return text
 
 

@@ -61,7 +61,7 @@ def find(plan: Plan) -> tuple[Finding, ...]:
 
 
 def _ms(move: Move) -> str:
-    return f"needs about {move.pick_ms:.0f} ms, has {move.pick_gap_ms or move.gap_ms:.0f} ms"
+    return f"needs about {move.pick_ms:.0f} ms, has {move.pick_has_ms:.0f} ms"
 
 
 def _fret_ms(move: Move) -> str:

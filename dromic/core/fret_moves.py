@@ -12,24 +12,23 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.fretting import Floats, Fretting, Ints, LeftNodes
+from dromic.core.fretting import Fretting, LeftNodes
 from dromic.core.instrument import Instrument
-from dromic.core.phrase import HAMMER, PULL, SLIDE
-from dromic.core.player import FrettingHand
-from dromic.core.search import columns
+from dromic.core.phrase import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
+from dromic.core.player import FrettingHand, Judging
+from dromic.core.price import load_price
+from dromic.core.search import Floats, Ints, columns
 
 FRET_KINDS = ("hold", "finger", "roll", "shift", "stretch", "jump", "open", "slide", "barre")
 HOLD, FINGER, ROLL, SHIFT, STRETCH, JUMP, OPEN, SLIDE_KIND, BARRE = range(len(FRET_KINDS))
 NON_TRIVIAL = np.array([k in ("shift", "stretch", "jump", "barre") for k in FRET_KINDS])
 IMPOSSIBLE = 1000.0
+STAY = "stay"
+"""bound for a struck note in a school of one stroke a string: it may not follow another fret of its string"""
+BOUND = (HAMMER, PULL, SLIDE, SLUR, HAMMER_NEW, STAY)
 _WEAK_AT_MOST = 2.0
 _MOST_MEMOS = 1024
-
-
-def load_price(load: Floats, dial: float, over_price: float) -> Floats:
-    """Objective of loads: a power of each, steep past 1."""
-    powered = load * load if dial == 2.0 else load**dial
-    return np.asarray(powered + over_price * np.maximum(0.0, load - 1.0))
+_MOST_COSTS = 4
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,34 +48,62 @@ class FretMoves:
         return np.asarray(NON_TRIVIAL[self.kind])
 
     @cached_property
-    def columns(self) -> Ints:
-        """The search's column of each pair of nodes."""
-        return columns(self.non_trivial, self.target, self.groups)
+    def by_group(self) -> Ints:
+        """The search's column of each pair of nodes where the pick strikes, with and without a knot."""
+        return columns(self.non_trivial.astype(np.int64), self.target, self.groups, 2)
 
-    def cost(self, available_ms: Floats, finger_ms: float, dial: float, over_price: float) -> Floats:
-        """Objective of each move for the time available to each source node ([K'])."""
-        speed = np.minimum(_WEAK_AT_MOST, finger_ms / available_ms)[:, None]
-        price = load_price(self.time_ms / available_ms[:, None], dial, over_price)
-        return np.asarray(price + self.strain + self.speed_strain * speed)
+    @cached_property
+    def by_group_alone(self) -> Ints:
+        """The same where no pick move tells knots apart."""
+        return columns(np.zeros_like(self.kind, dtype=np.int64), self.target, self.groups, 1)
+
+    @cached_property
+    def in_one(self) -> Ints:
+        """The same where the strings of the event do not matter to the picking hand."""
+        return columns(np.zeros_like(self.kind, dtype=np.int64), np.zeros_like(self.target), 1, 1)
+
+    def loads(self, available_ms: Floats, busy_ms: float) -> Floats:
+        """Load of each move for the time available to each source node ([K']), of which a bend takes `busy_ms`."""
+        time = self.time_ms if not busy_ms else np.where(self.time_ms > 0, self.time_ms + busy_ms, 0.0)
+        return np.asarray(time / available_ms[:, None])
+
+    @cached_property
+    def _costs(self) -> dict[object, Floats]:
+        return {}
+
+    def cost(self, available_ms: Floats, hand: FrettingHand, judging: Judging, busy_ms: float = 0.0) -> Floats:
+        """Objective of each move, strain included; not to be changed by the caller."""
+        key = (available_ms.tobytes(), busy_ms, judging)
+        if key not in self._costs:
+            if len(self._costs) >= _MOST_COSTS:
+                self._costs.clear()
+            self._costs[key] = self._cost(available_ms, hand, judging, busy_ms)
+        return self._costs[key]
+
+    def _cost(self, available_ms: Floats, hand: FrettingHand, judging: Judging, busy_ms: float) -> Floats:
+        speed = np.minimum(_WEAK_AT_MOST, hand.finger_ms / available_ms)[:, None]
+        price = load_price(self.loads(available_ms, busy_ms), judging.dial, judging.over_price)
+        return np.asarray(judging.fretting_weight * (price + self.strain + self.speed_strain * speed))
 
 
 class FrettingMoves:
     """The moves of one hand on one instrument; moves between the same two node sets are worked out once."""
 
-    def __init__(self, instrument: Instrument, hand: FrettingHand) -> None:
-        self.fretting = Fretting(instrument, hand)
+    def __init__(self, instrument: Instrument, hand: FrettingHand, same_fret: str, thumb: bool) -> None:
+        self.fretting = Fretting(instrument, hand, thumb)
+        self.same_fret = same_fret
         self._memo: dict[tuple[int, int, str], tuple[LeftNodes, LeftNodes, FretMoves]] = {}
 
     def between(self, a: LeftNodes, b: LeftNodes, attack: str) -> FretMoves:
         """Every move from a node of `a` to a node of `b`, which is sounded by `attack`."""
-        bound = attack if attack in (HAMMER, PULL, SLIDE) else ""
+        bound = attack if attack in BOUND else ""
         first, second = a.whole or a, b.whole or b
         key = (id(first), id(second), bound)
         found = self._memo.get(key)
         if found is None:
             if len(self._memo) >= _MOST_MEMOS:
                 self._memo.clear()
-            moves = fret_moves(first, second, bound, self.fretting.hand, self.fretting.mm)
+            moves = fret_moves(first, second, bound, self.fretting.hand, self.fretting.mm, self.same_fret)
             found = self._memo[key] = (first, second, moves)
         if first is a and second is b:
             return found[2]
@@ -88,9 +115,9 @@ class FrettingMoves:
 
 
 @lru_cache(maxsize=4)
-def fretting_moves(instrument: Instrument, hand: FrettingHand) -> FrettingMoves:
+def fretting_moves(instrument: Instrument, hand: FrettingHand, same_fret: str, thumb: bool) -> FrettingMoves:
     """The moves of a hand on an instrument, kept from plan to plan."""
-    return FrettingMoves(instrument, hand)
+    return FrettingMoves(instrument, hand, same_fret, thumb)
 
 
 @dataclass(frozen=True, eq=False)
@@ -108,11 +135,14 @@ def _fingers(nodes: LeftNodes, other_is_lone: bool) -> list[_Finger]:
     if nodes.lone and other_is_lone:
         return [_Finger(nodes.single, nodes.top_fret, nodes.low.max(axis=1), nodes.high.max(axis=1))]
     return [
-        _Finger((nodes.fret[:, g] > 0) * (g + 1), nodes.fret[:, g], nodes.low[:, g], nodes.high[:, g]) for g in range(4)
+        _Finger((nodes.fret[:, g] > 0) * (g + 1), nodes.fret[:, g], nodes.low[:, g], nodes.high[:, g])
+        for g in range(nodes.fret.shape[1])
     ]
 
 
-def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: Floats) -> FretMoves:
+def fret_moves(
+    a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: Floats, one_fret: str = "either"
+) -> FretMoves:
     """Every move from a node of `a` to a node of `b`; `mm` is the distance of each fret from the nut."""
     shape = (len(a), len(b))
     known = a.position[:, None] > 0
@@ -120,6 +150,8 @@ def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: 
     shift_mm = np.abs(mm[a.position][:, None] - mm[b.position][None, :])
     time = np.where(shifted, hand.shift_ms + hand.shift_ms_per_mm * shift_mm, 0.0)
     strain = np.where(shifted, hand.shift_price + hand.shift_price_per_mm * shift_mm, 0.0) + b.strain[None, :]
+    extra = hand.roll_habit_price if one_fret == "separate" else 0.0
+    roll_prices = np.array([0.0, *(p + extra for p in hand.roll_prices), hand.thumb_price])
     fresh, roll, barre, jump = (np.zeros(shape, dtype=bool) for _ in range(4))
     for one, other in zip(_fingers(a, b.lone), _fingers(b, a.lone), strict=True):
         used = other.finger > 0
@@ -134,7 +166,7 @@ def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: 
         elsewhere = same & ~same_fret
         jump |= elsewhere & ~shifted
         fresh |= (used[None, :] & ~same) | (elsewhere & shifted)
-        strain += np.where(rolled, np.array([0.0, *hand.roll_prices])[other.finger][None, :], 0.0)
+        strain += np.where(rolled, roll_prices[other.finger][None, :], 0.0)
     for which, needed in (
         (fresh, hand.finger_ms),
         (roll, hand.roll_ms),
@@ -154,11 +186,22 @@ def fret_moves(a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: 
     kind[np.broadcast_to(b.idle[None, :], shape)] = OPEN
     ga, gb = a.single[:, None], b.single[None, :]
     fret_a, fret_b = a.top_fret[:, None], b.top_fret[None, :]
-    both = (ga > 0) & (gb > 0) & ~shifted
+    both = (ga > 0) & (gb > 0) & (ga <= 4) & (gb <= 4) & ~shifted
+    if one_fret == "roll":
+        low_a, low_b = a.low.max(axis=1)[:, None], b.low.max(axis=1)[None, :]
+        strain += np.where(
+            both & (ga != gb) & (fret_a == fret_b) & (np.abs(low_a - low_b) == 1), hand.roll_habit_price, 0.0
+        )
     strain += np.where(both & ((gb - ga) * (fret_b - fret_a) < 0), hand.cross_price, 0.0)
     pair = np.where(both & (ga != gb), ga * gb, 0)
     speed = np.where(pair == 12, hand.weak_34_price, 0.0) + np.where(pair == 8, hand.weak_24_price, 0.0)
-    if attack in (HAMMER, PULL, SLIDE):
+    if attack == HAMMER_NEW:
+        strain += np.array([0.0, *hand.hammer_new_prices, IMPOSSIBLE])[b.single][None, :]
+    elif attack == STAY:
+        (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
+        stay = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
+        strain += np.where(stay & (sound_a[:, None] != sound_b[None, :]), np.inf, 0.0)
+    elif attack:
         _bind(a, b, attack, hand, mm, kind, time, strain)
     if b.any_idle:
         # a node that only remembers must carry on the position it comes from (its age is the planner's matter)
@@ -176,21 +219,34 @@ def _bind(
     time: Floats,
     strain: Floats,
 ) -> None:
-    """Hammer, pull and slide need one string and ordered frets; a slide keeps its finger. Changes the arrays given."""
+    """Hammer, pull and slide need one string and ordered frets; a slide keeps its finger, and may take a whole chord
+    along. SLUR is whichever of the three is possible, and nothing else. Changes the arrays given."""
     (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
     one_string = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
     rise = sound_b[None, :] - sound_a[:, None]
     ga, gb = a.single[:, None], b.single[None, :]
     still = (a.position[:, None] == b.position[None, :]) | (a.position[:, None] == 0) | b.idle[None, :]
-    if attack == HAMMER:
-        possible = one_string & (rise > 0) & still & (ga != gb) & (gb > 0)
-    elif attack == PULL:
-        tapped = a.idle[:, None] & (sound_a[:, None] > 0)
-        possible = one_string & (rise < 0) & still & ((gb < ga) | (gb == 0) | tapped)
-    else:
-        possible = one_string & (rise != 0) & (ga == gb) & (gb > 0)
-        slide_ms = hand.slide_ms + hand.slide_ms_per_mm * np.abs(mm[sound_b][None, :] - mm[sound_a][:, None])
-        np.copyto(time, slide_ms, where=possible)
-        np.copyto(strain, np.broadcast_to(b.strain[None, :], strain.shape), where=possible)
-        kind[possible] = SLIDE_KIND
-    strain += np.where(possible, 0.0, IMPOSSIBLE)
+    tapped = a.idle[:, None] & (sound_a[:, None] > 0)
+    hammer = one_string & (rise > 0) & still & (ga != gb) & (gb > 0)
+    pull = one_string & (rise < 0) & still & ((gb < ga) | (gb == 0) | tapped)
+    slide = (one_string & (rise != 0) & (ga == gb) & (gb > 0)) | _slid_together(a, b)
+    possible = {HAMMER: hammer, PULL: pull, SLIDE: slide}.get(attack, hammer | pull | slide)
+    if attack in (SLIDE, SLUR):
+        top_a, top_b = mm[a.top_fret][:, None], mm[b.top_fret][None, :]
+        slide_ms = hand.slide_ms + hand.slide_ms_per_mm * np.abs(top_b - top_a)
+        np.copyto(time, slide_ms, where=slide)
+        np.copyto(strain, np.broadcast_to(b.strain[None, :], strain.shape), where=slide)
+        kind[slide] = SLIDE_KIND
+    strain += np.where(possible, 0.0, np.inf if attack == SLUR else IMPOSSIBLE)
+
+
+def _slid_together(a: LeftNodes, b: LeftNodes) -> NDArray[np.bool_]:
+    """Chords whose every finger stays on its strings and goes the same number of frets."""
+    held_a, held_b = a.fret[:, None, :] > 0, b.fret[None, :, :] > 0
+    same = (held_a == held_b).all(axis=2) & (a.low[:, None] == b.low[None]).all(axis=2)
+    same &= (a.high[:, None] == b.high[None]).all(axis=2)
+    rise = np.where(held_b, b.fret[None, :, :] - a.fret[:, None, :], 0)
+    least = np.where(held_b, rise, 99).min(axis=2)
+    chord = (held_b.sum(axis=2) > 1) | b.flat[None, :]
+    most = np.where(held_b, rise, -99).max(axis=2)
+    return np.asarray(same & chord & (most == least) & (least != 0))

@@ -19,17 +19,19 @@ from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.pitch import note_name
 from dromic.core.player import FrettingHand
+from dromic.core.search import Floats, Ints
 
-Ints = NDArray[np.int64]
-Floats = NDArray[np.float64]
 MOST_SHAPES = 60
 MOST_MEMOS = 1024
 WIDEST_SPAN_FRETS = 7
+THUMB = 5
+"""the number of the thumb among the fretting fingers"""
+FINGER_NAMES = ("0", "1", "2", "3", "4", "T")
 
 
 @dataclass(frozen=True, slots=True)
 class Held:
-    """One note of a shape: string, fret, finger (0 for open or tapped)."""
+    """One note of a shape: string, fret, finger (0 for open or tapped, 5 for the thumb)."""
 
     string: int
     fret: int
@@ -66,13 +68,16 @@ class Wanted:
     fingers: tuple[int | None, ...]
     tapped: bool = False
     first_position: bool = False
+    bend: float = 0.0
+    """semitones the note is bent by"""
+    vibrato: bool = False
 
 
 @dataclass(frozen=True, eq=False)
 class LeftNodes:
     """The nodes of one event as arrays over K nodes, in order of their groups of strings.
 
-    Per-finger arrays are [K, 4], 0 where the finger is not used. `memory` is -1 for a node that uses a finger, else
+    Per-finger arrays are [K, 5], the thumb last, 0 where the finger is not used. `memory` is -1 for a node that uses a finger, else
     the index of the remembered position it carries on. `whole` is the set with every position remembered, from which
     this one takes `rows`; it is None for such a set itself.
     """
@@ -125,13 +130,27 @@ class LeftNodes:
         return bool(((self.fret > 0).sum(axis=1) <= 1).all())
 
     @cached_property
+    def starts(self) -> Ints:
+        """[G]: the first node of every group."""
+        return np.searchsorted(self.group, np.arange(len(self.groups)))
+
+    @cached_property
+    def one_start(self) -> Ints:
+        """The same where all nodes are one group."""
+        return np.zeros(1, dtype=np.int64)
+
+    @cached_property
+    def thumbs(self) -> bool:
+        return bool(self.fret[:, THUMB - 1].any())
+
+    @cached_property
     def flat(self) -> NDArray[np.bool_]:
         """Nodes with a finger lying over several strings."""
         return np.asarray((self.low != self.high).any(axis=1))
 
     @cached_property
     def single(self) -> Ints:
-        """The finger (1..4) of a node that uses one finger only, else 0."""
+        """The finger (1..5) of a node that uses one finger only, else 0."""
         used = self.fret > 0
         return np.asarray(np.where(used.sum(axis=1) == 1, used.argmax(axis=1) + 1, 0))
 
@@ -157,9 +176,10 @@ class LeftNodes:
 class Fretting:
     """Builds node sets for one instrument and one hand, each wish worked out once."""
 
-    def __init__(self, instrument: Instrument, hand: FrettingHand) -> None:
+    def __init__(self, instrument: Instrument, hand: FrettingHand, thumb: bool = False) -> None:
         self.instrument = instrument
         self.hand = hand
+        self.thumb = thumb
         self.mm = np.asarray(instrument.fret_mm(np.arange(instrument.highest_fret + 8, dtype=float)))
         self._mm = self.mm.tolist()
         self._fingers: dict[tuple[int, int, float], tuple[int, ...]] = {}
@@ -167,12 +187,16 @@ class Fretting:
         self._lone: dict[tuple[int, bool, float], tuple[Shape, ...]] = {}
         self._nodes: dict[tuple[Wanted, tuple[int, ...]], LeftNodes] = {}
 
-    def nodes(self, wanted: Wanted, remembered: tuple[int, ...], where: str) -> LeftNodes:
-        """The node set of an event; `remembered` are the positions the hand may arrive with."""
-        whole = self._wholes.get(wanted)
-        if whole is None:
+    def whole(self, wanted: Wanted, where: str) -> LeftNodes:
+        """The node set of an event, with every position a hand may remember where no finger is down."""
+        found = self._wholes.get(wanted)
+        if found is None:
             every = tuple(range(self.instrument.highest_fret + 1))
-            whole = self._wholes[wanted] = _as_arrays(self._all_shapes(wanted, where), every)
+            found = self._wholes[wanted] = _as_arrays(self._all_shapes(wanted, where), every)
+        return found
+
+    def carrying(self, wanted: Wanted, whole: LeftNodes, remembered: tuple[int, ...]) -> LeftNodes:
+        """The part of it that a hand can be in which may arrive with these positions."""
         if not whole.any_idle:
             return whole
         key = (wanted, remembered)
@@ -185,8 +209,18 @@ class Fretting:
 
     def deviation_mm(self, finger: int, fret: int, position: int) -> float:
         """How far a finger is from its relaxed place, in mm; over 0 is away from the index (or behind it)."""
-        deviation: float = self._mm[fret] - self._mm[position] - self.hand.offsets_mm[finger - 1]
-        return abs(deviation) if finger == 1 else deviation
+        offset = 0.0 if finger == THUMB else self.hand.offsets_mm[finger - 1]
+        deviation: float = self._mm[fret] - self._mm[position] - offset
+        return abs(deviation) if finger in (1, THUMB) else deviation
+
+    def reach_mm(self, finger: int) -> float:
+        """How far past its relaxed place a finger can go."""
+        return self.hand.thumb_reach_mm if finger == THUMB else self.hand.reach_mm[finger - 1]
+
+    def _thumb(self, string: int, fret: int, position: int) -> tuple[int, ...]:
+        """The thumb, where the player uses it and it gets over the neck to the lowest string."""
+        near = self.deviation_mm(THUMB, fret, position) <= self.hand.thumb_reach_mm
+        return (THUMB,) if self.thumb and near and string == self.instrument.strings else ()
 
     def _reaching(self, fret: int, position: int, slack: float) -> tuple[int, ...]:
         """The fingers that reach a fret from a position, with some slack over the hand's limits."""
@@ -256,7 +290,12 @@ class Fretting:
         if len(places) == 1 and not wanted.fingers[0]:
             string, fret = places[0]
             for shape in self._lone_shapes(fret, wanted.first_position, slack):
-                yield replace(shape, notes=(Held(string, fret, shape.notes[0].finger),))
+                finger = shape.notes[0].finger
+                extra = self._ornament(wanted, finger)
+                yield replace(shape, notes=(Held(string, fret, finger),), strain=shape.strain + extra)
+            for position in self._positions(fret) if self.thumb and not wanted.bend else ():
+                for finger in self._thumb(string, fret, position):
+                    yield self._shape((Held(string, fret, finger),), position, wanted.first_position)
             return
         kept = {s: finger for (s, _), finger in zip(places, wanted.fingers, strict=True) if finger}
         order = sorted(fretted, key=lambda p: (p[1], -p[0]))
@@ -271,6 +310,11 @@ class Fretting:
                 notes = tuple(Held(s, f, by_string.get(s, 0)) for s, f in places)
                 if _barres_lie_free(notes):
                     yield self._shape(notes, position, wanted.first_position)
+
+    def _ornament(self, wanted: Wanted, finger: int) -> float:
+        """What a bend or vibrato asks of a finger."""
+        price = self.hand.bend_prices[finger - 1] * wanted.bend
+        return price + (self.hand.vibrato_prices[finger - 1] if wanted.vibrato else 0.0)
 
     def _positions(self, lowest_fret: int) -> range:
         """Positions from which a hand may hold a shape with this lowest fret."""
@@ -294,8 +338,11 @@ class Fretting:
             if index == len(order):
                 yield chosen
                 return
-            fret = order[index][1]
-            lowest = chosen[-1] if chosen else 1
+            string, fret = order[index]
+            lowest = max((c for c in chosen if c != THUMB), default=1)
+            if THUMB not in chosen:
+                for finger in self._thumb(string, fret, position):
+                    yield from choose(index + 1, (*chosen, finger))
             for finger in self._reaching(fret, position, slack):
                 same = chosen and finger == chosen[-1]
                 if finger >= lowest and not (same and order[index - 1][1] != fret):
@@ -310,13 +357,16 @@ class Fretting:
             deviation = self.deviation_mm(finger, fret, position)
             price = hand.stretch_price if deviation > 0 else hand.crowd_price
             strain += price * (deviation / hand.stretch_unit_mm) ** 2
-            strain += hand.one_per_fret_price * abs(finger - (fret - position + 1))
+            if finger == THUMB:
+                strain += hand.thumb_price
+            else:
+                strain += hand.one_per_fret_price * abs(finger - (fret - position + 1))
             strain += hand.little_price * (finger == 4)
             strain += hand.neck_price * (fret - 1)
             strain += hand.body_price * max(0, fret + self.instrument.capo - self.instrument.body_fret)
             strain += hand.barre_price * (sum(n.finger == finger for n in notes) > 1)
             stretch, crowd = max(stretch, deviation), max(crowd, -deviation)
-            if first_position and (position != 1 or finger != fret):
+            if first_position and (position != 1 or finger != fret) and finger != THUMB:
                 strain += hand.open_position_price
         return Shape(notes, position, strain, max(stretch, 0.0), max(crowd, 0.0))
 
@@ -347,7 +397,7 @@ def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> LeftNo
     number = {g: i for i, g in enumerate(groups)}
     rows = []
     for shape in held:
-        fret, low, high = [0] * 4, [0] * 4, [0] * 4
+        fret, low, high = [0] * 5, [0] * 5, [0] * 5
         for note in shape.notes:
             if note.finger:
                 at = note.finger - 1
@@ -362,9 +412,9 @@ def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> LeftNo
         group=np.array([number[s.strings] for s in held], dtype=np.int64),
         position=np.array([s.position for s in held], dtype=np.int64),
         memory=np.array(memory, dtype=np.int64),
-        fret=table[:, :4].copy(),
-        low=table[:, 4:8].copy(),
-        high=table[:, 8:].copy(),
+        fret=table[:, :5].copy(),
+        low=table[:, 5:10].copy(),
+        high=table[:, 10:].copy(),
         strain=np.array([s.strain for s in held]),
         rows=np.arange(len(held)),
     )

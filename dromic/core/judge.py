@@ -11,60 +11,50 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dromic.core import picking
-from dromic.core.fret_moves import FRET_KINDS, FrettingMoves
+from dromic.core.course import Seam
+from dromic.core.fret_moves import FRET_KINDS
 from dromic.core.fret_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
-from dromic.core.fretting import LeftNodes, Shape
-from dromic.core.phrase import PICK, PLUCK, UNSTRUCK
-from dromic.core.picking import NAME, Picking, RightNodes
+from dromic.core.fretting import FINGER_NAMES
+from dromic.core.path import Path, plucked
+from dromic.core.phrase import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
+from dromic.core.picking import NAME
 from dromic.core.plan import Move, PlanNote, Request, Totals
 from dromic.core.school import KINDS
-from dromic.core.strokes import Struck, pick_floors, plucker
 
 
-@dataclass(frozen=True, eq=False)
-class Path:
-    """One state of every layer, with the layers it goes through."""
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """What a path comes to."""
 
-    left: tuple[LeftNodes, ...]
-    right: tuple[RightNodes, ...]
-    struck: tuple[Struck, ...]
-    states: tuple[tuple[int, int], ...]
-    frets: FrettingMoves
-    picks: Picking
-
-    def shape(self, event: int) -> Shape:
-        return self.left[event].shapes[self.states[event][0]]
-
-    def way(self, event: int) -> tuple[int, int]:
-        """Where the event's pick stands in its right nodes: group and way."""
-        k, r = self.states[event]
-        return (int(self.left[event].group[k]) if self.struck[event].signs else 0), r
-
-    def pick(self, event: int, name: str) -> int:
-        """One number of the pick's place after an event."""
-        return int(getattr(self.right[event], name)[self.way(event)])
+    ceiling: float | None
+    sustained: float | None
+    spread: tuple[float, float] | None
+    notes: tuple[PlanNote, ...]
+    moves: tuple[Move, ...]
+    totals: Totals
 
 
-Judged = tuple[float | None, float | None, tuple[float, float] | None, tuple[PlanNote, ...], tuple[Move, ...], Totals]
-
-
-def judge(request: Request, path: Path) -> Judged:
-    """Ceiling, sustained ceiling, its range, notes, moves and totals of a path."""
-    moves = _moves(request, path)
-    notes = _notes(request, path, moves)
+def judge(request: Request, path: Path, like: Judged | None = None, old: Path | None = None) -> Judged:
+    """A path judged; moves and notes that are the same as on an `old` path are taken over from its judgement."""
+    moves = _all_moves(request, path, like, old)
     tempo = request.phrase.tempo
-    most = max((m.load for m in moves), default=0.0)
+    ceiling = ceiling_of(tempo, moves)
     sustained = max((_sustained_load(request, m) for m in moves), default=0.0)
-    ceiling = tempo / most if most else None
     spread = request.player.judging.spread
-    return (
-        ceiling,
-        tempo / sustained if sustained else None,
-        (ceiling * (1 - spread), ceiling * (1 + spread)) if ceiling else None,
-        notes,
-        moves,
-        _totals(request, path, notes, moves),
+    return Judged(
+        ceiling=ceiling,
+        sustained=tempo / sustained if sustained else None,
+        spread=(ceiling * (1 - spread), ceiling * (1 + spread)) if ceiling else None,
+        notes=_notes(request, path, moves),
+        moves=moves,
+        totals=_totals(request, path, moves),
     )
+
+
+def ceiling_of(tempo: float, moves: Sequence[Move]) -> float | None:
+    """The tempo at which the largest load of these moves would be 1; None if no move limits it."""
+    most = max((m.load for m in moves), default=0.0)
+    return tempo / most if most else None
 
 
 def _sustained_load(request: Request, move: Move) -> float:
@@ -75,52 +65,126 @@ def _sustained_load(request: Request, move: Move) -> float:
     return max(pick, move.fret_load * request.player.fretting.sustained_factor) + move.knot
 
 
-def _moves(request: Request, path: Path) -> tuple[Move, ...]:
-    phrase, player = request.phrase, request.player
-    ms = [1000.0 * phrase.seconds_at(e.onset) for e in phrase.events]
-    floors = pick_floors(phrase, player.picking, ms, path.struck)
-    mm = path.frets.fretting.mm
+def _all_moves(request: Request, path: Path, like: Judged | None, old: Path | None) -> tuple[Move, ...]:
+    before = path.layers.rhythm.before
+    seams: dict[int, list[Seam]] = {}
+    for seam in path.layers.rhythm.course.seams:
+        seams.setdefault(seam.source, []).append(seam)
+    kept = {} if like is None else {(m.start, m.to): m for m in like.moves}
     moves = []
-    needed = 0
-    for i in range(1, len(path.states)):
-        now = path.struck[i]
-        at = path.states[i - 1][0], path.states[i][0]
-        here, there = path.shape(i - 1).position, path.shape(i).position
-        if not path.shape(i - 1).idle:
-            needed = i - 1
-        gap = ms[i] - ms[i - 1]
-        fret = path.frets.between(path.left[i - 1], path.left[i], now.attack)
-        fret_kind = int(fret.kind[at])
-        fret_ms = float(fret.time_ms[at]) if here else 0.0
-        fret_gap = ms[i] - ms[needed]
-        kind, hops, buried, pick_ms = "legato", 0, False, 0.0
-        pick_load: float | None = None
-        non_trivial = False
-        since = now.last_picked
-        pick_gap = None if since is None else ms[i] - ms[since]
-        if now.attack == PLUCK:
-            kind, pick_load, non_trivial = "pluck", floors[i], True
-            pick_ms = floors[i] * gap
-        elif now.signs:
-            pick = path.picks.moves(path.right[i - 1], path.right[i])
-            on = (*path.way(i - 1), *path.way(i))
-            code = int(pick.kind[on])
-            kind = "rest" if now.rested or since is None else KINDS[code]
-            hops, buried = int(pick.hops[on]), bool(pick.buried[on])
-            pick_ms = float(pick.phased(now.parity, player.picking.phase_ms)[on])
-            pick_load = max(pick_ms / pick_gap if pick_gap else 0.0, floors[i])
-            non_trivial = bool(picking.NON_TRIVIAL[code]) and kind != "rest"
-        knotted = non_trivial and bool(FRET_NON_TRIVIAL[fret_kind])
-        moves.append(
-            Move(
-                start=i - 1, to=i, gap_ms=gap, pick_gap_ms=pick_gap, pick_kind=kind, hops=hops, buried=buried,
-                pick_ms=pick_ms, pick_load=pick_load, pick_from=-1 if since is None else since,
-                fret_kind=FRET_KINDS[fret_kind], fret_ms=fret_ms, fret_gap_ms=fret_gap, fret_load=fret_ms / fret_gap,
-                shift_mm=float(abs(mm[here] - mm[there])) if here else 0.0,
-                knot=player.judging.knot_ms / gap if knotted else 0.0,
-            )
-        )  # fmt: skip
+    for i in range(len(path.states)):
+        if before[i] >= 0:
+            same = old is not None and _unmoved(path, old, i)
+            moves.append(kept[before[i], i] if same else move_to(request, path, i))
+        moves += [move_to(request, path, seam.target, seam) for seam in seams.get(i, ())]
     return tuple(moves)
+
+
+def _unmoved(path: Path, old: Path, i: int) -> bool:
+    """Whether the move to event i is the same on both paths."""
+    since, needed = path.last_picked[i], path.needed[i]
+    if since != old.last_picked[i] or needed != old.needed[i] or path.fingers_before[i] != old.fingers_before[i]:
+        return False
+    events = (i, path.layers.rhythm.before[i], since, needed)
+    return all(path.states[e] == old.states[e] for e in events if e >= 0)
+
+
+def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> Move:
+    """The move to event i, over a seam or from the event before it."""
+    rhythm, player = path.layers.rhythm, request.player
+    source = seam.source if seam is not None else rhythm.before[i]
+    gap = seam.ms if seam is not None else rhythm.step_ms(i)
+    layer, from_layer = path.layers.layers[i], path.layers.layers[source]
+    part, g, r = path.place(i)
+    from_part, from_g, from_r = path.place(source)
+    bound = path.layers.builder.bound(part.attack)
+    fret = path.layers.frets.between(from_layer.left, layer.left, bound)
+    at = path.states[source][0], path.states[i][0]
+    here, there = path.shape(source), path.shape(i)
+    mm = path.layers.frets.fretting.mm
+    fret_kind = int(fret.kind[at])
+    fret_ms = float(fret.time_ms[at]) if here.position else 0.0
+    fret_ms += path.layers.builder.busy_ms(source) if fret_ms else 0.0
+    needed = path.needed[i] if seam is None else (path.needed[source] if here.idle else source)
+    fret_gap = gap + rhythm.gap_ms(needed, source)
+    sounds = path.sounds
+    since = path.last_picked[i]
+    if seam is not None:
+        since = source if sounds[source].picked else path.last_picked[source]
+    pick_gap = None if since < 0 else gap + rhythm.gap_ms(since, source)
+    kind, hops, buried, struck = "legato", 0, False, False
+    needs: list[tuple[float, float]] = []
+    floor = path.layers.builder.floors[i]
+    if part.attack in (PICK, PINCH):
+        pick = path.layers.picks.moves(from_part.places, part.places)
+        on = (from_g, from_r, g, r)
+        code = int(pick.kind[on])
+        rested = seam is None and since >= 0 and rhythm.rested(since, i)
+        kind = "rest" if rested or since < 0 else KINDS[code]
+        hops, buried = int(pick.hops[on]), bool(pick.buried[on])
+        costs = path.layers.builder.costs
+        parity = costs.parity.over(seam.source, i, seam.quarters) if seam is not None else _parity(path, since, i)
+        needs = [(float(pick.phased(parity, player.picking.phase_ms)[on]), pick_gap or float("inf"))]
+        struck = kind != "rest" and (bool(picking.NON_TRIVIAL[code]) or part.attack == PINCH)
+        last_pluck = max(_fingers_before(path, i, seam).values(), default=-1)
+        if last_pluck >= 0:
+            needs.append((player.picking.pick_after_pluck_ms, gap + rhythm.gap_ms(last_pluck, source)))
+    if plucked(sounds[i]):
+        needs += _pluck_needs(request, path, i, seam, gap, source, since)
+        if part.attack == PLUCK:
+            kind, struck = "pluck", True
+    needs.append((floor * gap, gap))
+    pick_ms, pick_has = max(needs, key=lambda n: n[0] / n[1])
+    pick_load = None if kind == "legato" else pick_ms / pick_has
+    knotted = struck and bool(FRET_NON_TRIVIAL[fret_kind])
+    known = here.position and there.position
+    return Move(
+        start=source, to=i, gap_ms=gap, pick_gap_ms=pick_gap, pick_kind=kind, hops=hops, buried=buried,
+        pick_ms=pick_ms, pick_has_ms=pick_has, pick_load=pick_load, pick_from=since, fret_kind=FRET_KINDS[fret_kind],
+        fret_ms=fret_ms, fret_gap_ms=fret_gap, fret_load=fret_ms / fret_gap,
+        shift_mm=float(abs(mm[here.position] - mm[there.position])) if known else 0.0,
+        knot=player.judging.knot_ms / gap if knotted else 0.0, seam=seam is not None,
+    )  # fmt: skip
+
+
+def _parity(path: Path, since: int, i: int) -> int | None:
+    rhythm = path.layers.rhythm
+    return path.layers.builder.costs.parity.of(since, i) if since >= 0 and rhythm.straight(since, i) else None
+
+
+def _fingers_before(path: Path, i: int, seam: Seam | None) -> dict[int, int]:
+    """The last event that each bare finger plucked before event i is reached."""
+    if seam is None:
+        return path.fingers_before[i]
+    return {**path.fingers_before[seam.source], **dict.fromkeys(path.sounds[seam.source].fingers, seam.source)}
+
+
+def _pluck_needs(
+    request: Request, path: Path, i: int, seam: Seam | None, gap: float, source: int, since: int
+) -> list[tuple[float, float]]:
+    """(time needed, time there is) for the bare fingers of event i: after the pick, after others, after themselves."""
+    hand, rhythm = request.player.picking, path.layers.rhythm
+    sound = path.sounds[i]
+    own = _fingers_before(path, i, seam)
+    needs = []
+    if since >= 0 and sound.attack == PLUCK:
+        needs.append((hand.pluck_after_pick_ms, gap + rhythm.gap_ms(since, source)))
+    last = max(own.values(), default=-1)
+    if last >= 0 and sound.attack == PLUCK:
+        has = gap + rhythm.gap_ms(last, source)
+        latest = {f for f, e in own.items() if e == last}
+        if not latest & set(sound.fingers):
+            needs.append((hand.pluck_other_ms, has))
+        elif path.layers.offers[i].in_turn and _raked(path, last, i):
+            return [*needs, (hand.rake_ms, has)]
+    needs += [(hand.pluck_same_ms, gap + rhythm.gap_ms(own[f], source)) for f in sound.fingers if f in own]
+    return needs
+
+
+def _raked(path: Path, last: int, i: int) -> bool:
+    """Whether one finger rakes from the string of one event on to the next lower one."""
+    here, there = path.shape(last).notes, path.shape(i).notes
+    return len(here) == len(there) == 1 and there[0].string == here[0].string + 1
 
 
 def _notes(request: Request, path: Path, moves: Sequence[Move]) -> tuple[PlanNote, ...]:
@@ -129,60 +193,68 @@ def _notes(request: Request, path: Path, moves: Sequence[Move]) -> tuple[PlanNot
     notes = []
     index = 0
     for i, event in enumerate(phrase.events):
-        shape = path.shape(i)
-        attack = path.struck[i].attack
-        stroke = "none"
-        if path.struck[i].signs:
-            stroke = NAME[path.pick(i, "sign")]
-        elif attack == PLUCK:
-            stroke = plucker(event)
+        shape, sound = path.shape(i), path.sounds[i]
         paired = sorted(zip(event.notes, shape.notes, strict=True), key=lambda p: -p[1].string)
-        for note, held in paired:
+        start = path.layers.rhythm.ms[i] / 1000
+        for n, (note, held) in enumerate(paired):
+            attack, stroke = _sounding(sound.attack, sound.sign, sound.fingers, n)
             notes.append(
                 PlanNote(
                     index=index, chord=i, bar=phrase.bars[event.bar].number, onset=event.onset,
-                    duration=note.duration, start_s=phrase.seconds_at(event.onset),
-                    end_s=phrase.seconds_at(event.onset + note.duration), pitch=note.pitch, string=held.string,
-                    fret=held.fret, finger=str(held.finger), position=shape.position, attack=attack, stroke=stroke,
-                    lean=player.leans[path.pick(i, "lean")].name, rest_on=rests[i], marks=note.marks,
+                    duration=note.duration, start_s=start, end_s=phrase.seconds_at(event.onset + note.duration),
+                    pitch=note.pitch, string=held.string, fret=held.fret, finger=FINGER_NAMES[held.finger],
+                    position=shape.position, attack=attack, stroke=stroke, lean=player.leans[sound.lean].name,
+                    rest_on=rests[i] if attack == PICK else None, marks=note.marks,
                 )
             )  # fmt: skip
             index += 1
     return tuple(notes)
 
 
+def _sounding(attack: str, sign: int, fingers: tuple[int, ...], n: int) -> tuple[str, str]:
+    """(attack, stroke) of the nth note of an event from the lowest string up."""
+    if attack == PINCH:
+        return (PICK, NAME[sign]) if n == 0 else (PLUCK, PLUCKERS[fingers[n - 1]])
+    if attack == PLUCK:
+        return PLUCK, PLUCKERS[fingers[n]]
+    return attack, NAME[sign]
+
+
 def _rest_strings(request: Request, path: Path, moves: Sequence[Move]) -> list[int | None]:
     """The string each event's stroke lands on, None for free strokes (the rules stand in the docs of the command line)."""
     count, strings = len(path.states), request.instrument.strings
     chained = {e for m in moves if m.pick_kind == "carry-through" for e in (m.pick_from, m.to)}
+    rests_through = request.school.rests and request.rest_through
     landed: list[int | None] = [None] * count
-    for i, struck in enumerate(path.struck):
-        before_unstruck = i + 1 < count and path.struck[i + 1].attack in UNSTRUCK
-        if not struck.signs or before_unstruck:
+    for i, sound in enumerate(path.sounds):
+        before_unstruck = i + 1 < count and path.sounds[i + 1].attack in UNSTRUCK
+        if not sound.picked or before_unstruck:
             continue
-        down = path.pick(i, "sign") > 0
+        down = sound.sign > 0
         long = any(n.duration >= 1 for n in request.phrase.events[i].notes)
         habit = request.player.habits.rest_downs and down
-        if long or habit or (request.school.rests and i in chained):
-            next_string = strings - path.pick(i, "end") + (-1 if down else 1)
+        if long or habit or (rests_through and i in chained):
+            next_string = strings - sound.end + (-1 if down else 1)
             landed[i] = next_string if 1 <= next_string <= strings else None
     return landed
 
 
-def _totals(request: Request, path: Path, notes: Sequence[PlanNote], moves: Sequence[Move]) -> Totals:
+def _totals(request: Request, path: Path, moves: Sequence[Move]) -> Totals:
     spacing = request.instrument.pick_spacing_mm
     kinds = [m.pick_kind for m in moves]
-    struck = [i for i, s in enumerate(path.struck) if s.attack in (PICK, PLUCK)]
-    picked = [i for i, s in enumerate(path.struck) if s.signs]
-    steps = [abs(path.pick(b, "begin") - path.pick(a, "end")) for a, b in itertools.pairwise(picked)]
+    sounds = path.sounds
+    seams = [(s.source, s.target) for s in path.layers.rhythm.course.seams]
+    struck = [i for i, s in enumerate(sounds) if s.attack in (PICK, PLUCK, PINCH)]
+    picked = [i for i, s in enumerate(sounds) if s.picked]
     strings_of = {i: {h.string for h in path.shape(i).notes} for i in struck}
-    changes = sum(not strings_of[a] & strings_of[b] for a, b in itertools.pairwise(struck))
+    steps = [abs(sounds[b].begin - sounds[a].end) for a, b in _pairs(picked, seams)]
+    changes = sum(not strings_of[a] & strings_of[b] for a, b in _pairs(struck, seams))
     events = request.phrase.events
     span = request.phrase.seconds_at(events[-1].onset) - request.phrase.seconds_at(events[0].onset)
     return Totals(
         picked=len(picked),
-        plucked=sum(s.attack == PLUCK for s in path.struck),
-        legato=sum(s.attack in UNSTRUCK for s in path.struck),
+        plucked=sum(s.attack == PLUCK for s in sounds),
+        legato=sum(s.attack in UNSTRUCK for s in sounds),
         hops=sum(m.hops for m in moves),
         outside=kinds.count("outside"),
         inside=kinds.count("inside"),
@@ -201,12 +273,23 @@ def _totals(request: Request, path: Path, notes: Sequence[PlanNote], moves: Sequ
     )  # fmt: skip
 
 
+def _pairs(events: list[int], seams: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Neighbours among some events, and those that a seam joins."""
+    found = list(itertools.pairwise(events))
+    for source, target in seams:
+        last = max((e for e in events if e <= source), default=None)
+        first = min((e for e in events if e >= target), default=None)
+        if last is not None and first is not None:
+            found.append((last, first))
+    return found
+
+
 def _turnarounds(path: Path, moves: Sequence[Move]) -> int:
     """How often a chain of carry-throughs is followed by one the other way, with no other string change between."""
     count, direction = 0, 0
     for move in moves:
         if move.pick_kind == "carry-through":
-            now = path.pick(move.to, "sign")
+            now = path.sounds[move.to].sign
             count += direction == -now
             direction = now
         elif move.pick_kind not in ("same-string", "repeat", "legato"):

@@ -18,6 +18,11 @@ from dromic.core.metre import Metre
 PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP = "pick", "pluck", "hammer", "pull", "slide", "hammer-new", "tap"
 ATTACKS = (PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
 UNSTRUCK = (HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
+# two manners the planner itself thinks in; a plan names what becomes of them
+SLUR = "slur"
+"""hammer, pull or slide, whichever the frets and fingers make of it"""
+PINCH = "pinch"
+"""the pick on the lowest string of a chord and bare fingers on the others, at once"""
 DOWN, UP = "down", "up"
 PLUCKERS = ("p", "i", "m", "a", "c")
 STROKES = (DOWN, UP, *PLUCKERS)
@@ -32,6 +37,10 @@ MARKS = {
     "trill": "trill",
     "harmonic": "harmonic",
     "bend": "bent upwards",
+    "release": "a bend let down again",
+    "grace": "grace note, which steals its time",
+    "slide-in": "slid into from nowhere",
+    "slide-out": "slid out of",
 }
 
 
@@ -47,8 +56,14 @@ class Note:
     attack: str | None = None
     stroke: str | None = None
     marks: frozenset[str] = frozenset()
+    bend: float = 0.0
+    """semitones a bend rises"""
+    tremolo: int = 0
+    """beams of tremolo picking: 1 for eighths, 2 for sixteenths, 3 for thirty-seconds"""
 
     def __post_init__(self) -> None:
+        check_range("bend", self.bend, 0, 6, "semitones")
+        check_whole("tremolo", self.tremolo, 0, 4)
         check_whole("pitch", self.pitch, 0, 127)
         if self.duration <= 0:
             raise DromicError(f"duration is {self.duration}; it must be over 0")
@@ -91,6 +106,11 @@ class Event:
     def struck(self) -> bool:
         """Whether the picking hand sounds it, as far as the phrase states."""
         return self.attack not in UNSTRUCK
+
+    @property
+    def grace(self) -> bool:
+        """Whether it is an ornament that steals its time."""
+        return all("grace" in n.marks for n in self.notes)
 
     def marked(self, mark: str) -> bool:
         return any(mark in n.marks for n in self.notes)

@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
+from dromic.core.checks import check_choice
 from dromic.core.instrument import Instrument
+from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
 from dromic.core.player import Player
-from dromic.core.school import School
+from dromic.core.school import LEGATO, School
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +26,16 @@ class Request:
     skip_through: bool = True
     keep: frozenset[str] = frozenset({"positions", "attacks"})
     repeat: bool = False
+    legato: str = "never"
+    pattern: str = ""
+    rest_through: bool = True
+    """carried notes rest on the next string; otherwise each string gets an attack of its own"""
+    overrides: tuple[tuple[int, str], ...] = ()
+    """(event, down or up): strokes the player sets against the school, which goes on from them"""
+    locks: tuple[Lock, ...] = ()
+
+    def __post_init__(self) -> None:
+        check_choice("legato", self.legato, LEGATO)
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +63,8 @@ class PlanNote:
 
 @dataclass(frozen=True, slots=True)
 class Move:
-    """The way from one event to the next, as both hands go it."""
+    """The way from one event to the next, as both hands go it. `pick_ms` is what the picking hand's tightest need
+    takes and `pick_has_ms` what it has; `pick_from` the event last picked, -1 if none."""
 
     start: int
     to: int
@@ -61,6 +74,7 @@ class Move:
     hops: int
     buried: bool
     pick_ms: float
+    pick_has_ms: float
     pick_load: float | None
     pick_from: int
     fret_kind: str
@@ -69,6 +83,7 @@ class Move:
     fret_load: float
     shift_mm: float
     knot: float
+    seam: bool = False
 
     @property
     def load(self) -> float:
@@ -128,6 +143,20 @@ class Plan:
     totals: Totals
     findings: tuple[Finding, ...]
     said: tuple[str, ...] = ()
+
+    @property
+    def seams(self) -> tuple[Move, ...]:
+        """The moves that jump back."""
+        return tuple(m for m in self.moves if m.seam)
+
+    @property
+    def onward(self) -> tuple[Move, ...]:
+        """The move to every event but the first, in order of the events."""
+        return tuple(m for m in self.moves if not m.seam)
+
+    def arriving(self, event: int) -> Move | None:
+        """The move to an event when it is first reached; None for the first event."""
+        return self.onward[event - 1] if event else None
 
     def chord(self, number: int) -> tuple[PlanNote, ...]:
         """The notes of one sounding event."""

@@ -13,6 +13,7 @@ from dromic.core.checks import check_choice, check_range, check_ranged_fields, r
 from dromic.core.errors import DromicError
 
 HOLDS = ("until-next", "lift", "ring")
+SAME_FRET = ("either", "roll", "separate")
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,12 +57,21 @@ class PickingHand:
     pluck_after_pick_ms: float = ranged("ms", 0, 500, "a plucking finger after the pick")
     pluck_other_ms: float = ranged("ms", 0, 500, "another plucking finger after one")
     pluck_same_ms: float = ranged("ms", 0, 800, "the same plucking finger again")
+    rake_ms: float = ranged("ms", 0, 800, "one plucking finger raking on to the next lower string")
+    pluck_memory_ms: float = ranged("ms", 0, 2000, "time after which a plucking finger has come to rest")
+    separate_ms: float = ranged("ms", 0, 300, "added to a carry-through when each string gets an attack of its own")
+    palm_ms: float = ranged("ms", 0, 800, "laying the palm on the strings, or lifting it")
     pick_after_tap_ms: float = ranged("ms", 0, 800, "back from the fretboard to the strings' picking place")
     sustained_factor: float = ranged("", 1, 3, "how much slower half a minute of repeats is")
     sustained_repeat_factor: float = ranged("", 1, 3, "the same for strokes repeated in one direction")
+    finger_prices: tuple[float, ...] = ranged("", 0, 20, "plucking with p, i, m, a, c")
+    below_pick_price: float = ranged("", 0, 20, "a finger plucking the pick's string or a lower one, where it must")
+    away_price: float = ranged("", 0, 20, "each string a plucking finger is away from its natural one")
 
     def __post_init__(self) -> None:
         check_ranged_fields(self)
+        if len(self.finger_prices) != 5:
+            raise DromicError(f"finger_prices has {len(self.finger_prices)} values; it needs one for each of p i m a c")
         if self.phase_ms <= self.repeat_ms - self.alternate_ms:
             raise DromicError(
                 f"phase_ms is {self.phase_ms:g}; it must exceed repeat_ms less alternate_ms, "
@@ -105,9 +115,18 @@ class FrettingHand:
     neck_price: float = ranged("", 0, 1, "habit: each fret away from first position")
     body_price: float = ranged("", 0, 20, "each fret beyond the neck's joint with the body")
     stretch_from_mm: float = ranged("mm", 0, 100, "a finger this far past its relaxed place counts as a stretch")
+    roll_habit_price: float = ranged("", 0, 20, "a roll, for players who set a finger on each string, or the reverse")
+    hammer_new_prices: tuple[float, ...] = ranged("", 0, 20, "finger 1..4 sounding a silent string on its own")
+    bend_prices: tuple[float, ...] = ranged("", 0, 20, "finger 1..4 bending by a semitone")
+    bend_ms: float = ranged("ms", 0, 500, "bending or letting down by a semitone")
+    vibrato_prices: tuple[float, ...] = ranged("", 0, 20, "vibrato with finger 1..4")
+    thumb_price: float = ranged("", 0, 20, "the thumb over the neck")
+    thumb_reach_mm: float = ranged("mm", 0, 60, "how far from the index the thumb can fret, either way")
 
     def __post_init__(self) -> None:
-        for name in ("offsets_mm", "reach_mm", "crowd_mm", "roll_prices"):
+        for name in (
+            "offsets_mm", "reach_mm", "crowd_mm", "roll_prices", "hammer_new_prices", "bend_prices", "vibrato_prices",
+        ):  # fmt: skip
             if len(getattr(self, name)) != 4:
                 raise DromicError(f"{name} has {len(getattr(self, name))} values; it needs one for each finger 1 to 4")
         check_ranged_fields(self)
@@ -118,10 +137,32 @@ class Habits:
     """Choices on which players differ."""
 
     hold: str
+    """when a finger lifts: until-next, lift (at once), or ring"""
     rest_downs: bool
+    """every down-stroke comes to rest on the next string"""
+    same_fret: str
+    """one fret on neighbouring strings in turn: roll one finger, or separate fingers, or either"""
+    accents_down: bool
+    """accents want the down-stroke"""
+    free_fingers: bool
+    """in the school free, bare fingers may pluck"""
+    hybrid_fingers: str
+    """the plucking fingers beside the pick, from the lowest string up"""
+    bare_fingers: str
+    """the plucking fingers that take turns without a pick"""
+    hybrid_beats: bool
+    """in the school hybrid, the pick also takes the beats"""
+    thumb: bool
+    """the fretting thumb may reach over the neck"""
 
     def __post_init__(self) -> None:
         check_choice("hold", self.hold, HOLDS)
+        check_choice("same_fret", self.same_fret, SAME_FRET)
+        for name in ("hybrid_fingers", "bare_fingers"):
+            held = getattr(self, name)
+            order = ["pimac".find(f) for f in held]
+            if not held or -1 in order or order != sorted(set(order)):
+                raise DromicError(f"{name} is {held!r}; it must hold some of p i m a c, in this order")
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,6 +176,10 @@ class Judging:
     gap_price: float = ranged("", 0, 20, "each damped string that a stroke must cross inside a chord")
     spread: float = ranged("", 0, 0.9, "how far an estimated ceiling may be off, as a share")
     start_up_price: float = ranged("", 0, 1, "starting on an up-stroke where the choice is free")
+    accent_price: float = ranged("", 0, 20, "an accent on an up-stroke, for players who want it down")
+    legato_price: float = ranged("", 0, 20, "each note left unpicked where it might be picked")
+    picking_weight: float = ranged("", 0, 100, "weight of the picking hand's loads in the objective")
+    fretting_weight: float = ranged("", 0, 100, "weight of the fretting hand's loads and strain in the objective")
     memory_ms: float = ranged("ms", 50, 2000, "time after which a hand has come to rest")
     report_load: float = ranged("", 0, 2, "a move is worth a finding from this load on")
     severe_load: float = ranged("", 0, 5, "a finding is severe from this load on")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dromic.core.checks import check_choice
+from dromic.core.errors import DromicError
 
 # kinds of moves of the picking hand, in the order of their codes
 KINDS = (
@@ -12,14 +13,24 @@ KINDS = (
     "back", "pluck", "legato", "rest",
 )  # fmt: skip
 KIND_CODE = {kind: code for code, kind in enumerate(KINDS)}
-PLACE_RULES = ("any", "pulse", "downs")
+PLACE_RULES = ("any", "pulse", "downs", "pattern")
 STARTS = ("down", "up", "either", "place")
+PLUCKS = ("stated", "hybrid", "fingers", "free")
+LEGATO = ("never", "turnarounds", "anywhere")
+MOST_PATTERN = 64
 
 
 @dataclass(frozen=True, slots=True)
 class School:
-    """What a school allows. `kinds` are the moves it permits between picked notes; `places` says whether the place in
-    the beat fixes the stroke; `start` is the first stroke when nobody chose one; `rests` whether carried notes rest."""
+    """What a school allows.
+
+    `kinds` are the moves it permits between picked notes; `places` says what fixes the stroke beforehand; `start` is
+    the first stroke when nobody chose one; `rests` whether carried notes rest on the next string. `new_string` is the
+    stroke every new string must start with, if one is asked for; `one_motion` forbids to enter a chain of
+    carry-throughs on its second string; `plucks` says which notes bare fingers take; `legato` which may go unpicked;
+    `one_stroke` allows one stroke at most per stay on a string; `turns` says whether the school lives by strokes that
+    fall on the beat, so that strokes turned around are worth telling.
+    """
 
     name: str
     label: str
@@ -29,12 +40,29 @@ class School:
     places: str
     start: str
     rests: bool
+    new_string: str = ""
+    one_motion: bool = False
+    plucks: str = "stated"
+    legato: str = "never"
+    one_stroke: bool = False
+    turns: bool = False
+    pattern: str = ""
 
     def __post_init__(self) -> None:
         check_choice("places", self.places, PLACE_RULES)
         check_choice("start", self.start, STARTS)
+        check_choice("new_string", self.new_string, ("", "down", "up"))
+        check_choice("plucks", self.plucks, PLUCKS)
+        check_choice("legato", self.legato, LEGATO)
         for kind in self.kinds | self.kinds_without_skip_through:
             check_choice("kind of move", kind, KINDS)
 
     def allowed(self, skip_through: bool) -> frozenset[str]:
         return self.kinds if skip_through else self.kinds_without_skip_through
+
+
+def pattern_signs(pattern: str) -> tuple[int, ...]:
+    """A stroke pattern such as ddu as +1 for every d and -1 for every u; DromicError for anything else."""
+    if not pattern or len(pattern) > MOST_PATTERN or set(pattern.lower()) - {"d", "u"}:
+        raise DromicError(f"the pattern {pattern!r} is not one; write 1 to {MOST_PATTERN} letters d and u, such as ddu")
+    return tuple(1 if letter == "d" else -1 for letter in pattern.lower())

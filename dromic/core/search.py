@@ -1,14 +1,18 @@
 """The shortest path through layers whose step costs split into a left part, a right part and a knot between them.
 
-A state of layer i is (k, r): k a node of the fretting hand, r a way of the picking hand. The step from (k', r') to
-(k, r) costs
+A state of layer i is (k, r): k a node of the fretting hand, r a way of the picking hand. The ways of a layer come in
+parts, one for each manner of sounding the event (struck, plucked, not struck at all). The step from (k', r') to a way
+r of one part costs
 
     fret[k', k] + pick[g'(k'), r', g(k), r] + knot * (fret moves) * (pick moves)
 
 with g the groups of strings that nodes share. Because the picking part knows of k' and k only their groups, the
-relaxation is two small min-plus products: over r' for every k' and group, then over k' for every k. The knot is met
-by doing the first for two classes of moves at once, without and with the knot paid, and letting each pair (k', k)
-take its own. Arrays are laid out so that every product is a few whole-array operations.
+relaxation is two small min-plus products: over r' for every k' and column, then over k' for every k. A column is a
+(class, group, way): the knot is met by doing the first product for two classes of moves at once, without and with the
+knot paid, and letting each pair (k', k) take its own.
+
+Where the picking hand must remember more than one event, the ways r' are first gathered by the memory m they leave it
+with, the cheapest of each; and a part whose ways each carry on one memory needs no first product at all.
 
 The result is exact: the tests compare it with Dijkstra's algorithm on the fully expanded graph.
 """
@@ -21,132 +25,215 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.fretting import Floats, Ints
+Ints = NDArray[np.int64]
+Floats = NDArray[np.float64]
+State = tuple[int, int]
 
-Bools = NDArray[np.bool_]
+
+@dataclass(frozen=True, eq=False)
+class Leg:
+    """Costs of reaching one part of a layer; make one with `leg`. M is the number of source ways, or of memories where
+    they are gathered."""
+
+    first: int
+    """the first way of the part in its layer"""
+    ways: int
+    """R, the number of ways of the part"""
+    fret: Floats
+    """[K', K]"""
+    wide: Floats
+    """[K', K, R]: the same for every way, laid out for adding"""
+    column: Ints
+    """[K', K]: the row of each pair, by source node, class and target group, in a flat [K' C, R]"""
+    starts: Ints
+    """[G]: the first target node of every group"""
+    pick: Floats
+    """[M, K' or 1, C R]: from every source to every column; [1, 1, C R] where columns each have a source of their own"""
+    needs: Ints | None
+    """[C R]: the memory that each column carries on, None where every source may lead to it"""
+
+    def relax(self, held: Floats) -> Floats:
+        """Costs [K, R] of the part, from those of the sources, [K', M]."""
+        if self.needs is not None:
+            towards = held.take(self.needs, axis=1)
+            towards += self.pick[0]
+        else:
+            towards = self.pick[0] + held[:, :1]
+            for way in range(1, len(self.pick)):
+                np.minimum(towards, self.pick[way] + held[:, way, None], out=towards)
+        through = towards.reshape(-1, self.ways).take(self.column, axis=0)
+        through += self.wide
+        return np.asarray(np.minimum.reduce(through, axis=0))
+
+    def back(self, held: Floats, k: int, way: int) -> tuple[float, int, int]:
+        """(cost, source node, source) of the cheapest way to a state; the first of equals."""
+        count, size = self.fret.shape[0], self.pick.shape[2]
+        at = (self.column[:, k] * self.ways + way) % size
+        if self.needs is not None:
+            source = self.needs[at]
+            alone = held[np.arange(count), source] + self.pick[0, 0, at] + self.fret[:, k]
+            node = int(alone.argmin())
+            return float(alone[node]), node, int(source[node])
+        spread = self.pick[:, np.arange(count) if self.pick.shape[1] > 1 else 0, at]
+        total = spread + held.T
+        total += self.fret[:, k]
+        best = int(total.argmin())
+        return float(total.flat[best]), best % count, best // count
+
+    def onward(self, after: Floats, sources: int) -> Floats:
+        """Costs [K', M] to the end through this part, from those of its states, [K, R]."""
+        count, columns = self.fret.shape[0], self.pick.shape[2] // self.ways
+        groups = len(self.starts)
+        kind = (self.column - columns * np.arange(count)[:, None]) // groups
+        found = []
+        for each in range(columns // groups):
+            fret = self.fret if columns == groups else np.where(kind == each, self.fret, np.inf)
+            found.append(np.minimum.reduceat(fret[:, :, None] + after[None], self.starts, axis=1))
+        beyond = np.concatenate(found, axis=1).reshape(count, -1)
+        if self.needs is None:
+            return np.stack([(pick + beyond).min(axis=1) for pick in self.pick], axis=1)
+        order = np.argsort(self.needs, kind="stable")
+        ranked = self.needs[order]
+        first = np.flatnonzero(np.diff(ranked, prepend=-1))
+        to_end = np.full((count, sources), np.inf)
+        to_end[:, ranked[first]] = np.minimum.reduceat((beyond + self.pick[0])[:, order], first, axis=1)
+        return to_end
+
+    def ahead(self, k: int, source: int) -> Floats:
+        """Costs [K, R] from one source node and source to every state of the part."""
+        row = self.pick[source if self.needs is None else 0, k if self.pick.shape[1] > 1 else 0]
+        if self.needs is not None:
+            row = np.where(self.needs == source, row, np.inf)
+        row = row.reshape(-1, self.ways)
+        return np.asarray(row.take(self.column[k] % len(row), axis=0) + self.wide[k])
+
+
+@dataclass(frozen=True, eq=False)
+class Gather:
+    """Source ways gathered by the memory they leave the picking hand with."""
+
+    memory: Ints
+    """[K', R']: the number of every way's memory"""
+    slots: Ints
+    """[K', M, S]: the ways of every memory, R' where there are fewer than S"""
+
+    def held(self, reached: Floats) -> Floats:
+        """The cheapest way [K', M] of every memory."""
+        padded = np.concatenate([reached, np.full((len(reached), 1), np.inf)], axis=1)
+        found = np.take_along_axis(padded, self.slots.reshape(len(reached), -1), axis=1)
+        return np.asarray(found.reshape(self.slots.shape).min(axis=2))
+
+    def way(self, reached: Floats, k: int, memory: int) -> int:
+        """The cheapest way of a memory at one node."""
+        ways = self.slots[k, memory]
+        ways = ways[ways < reached.shape[1]]
+        return int(ways[reached[k, ways].argmin()])
 
 
 @dataclass(frozen=True, eq=False)
 class Step:
-    """Costs of one step on which the pick moves, laid out for the relaxation; make one with `step`."""
+    """Costs of one step between layers: a leg for every part of the layer it leads to, in their order."""
 
-    fret: Floats
-    """[K', K, R]: the same for every r"""
-    group: Ints
-    """[K']: group of every source node"""
-    column: Ints
-    """[K', K]: the row of each pair, by source node, class and target group, in a flat [K' 2 G, R]"""
-    pick: Floats
-    """[R', G', 2 G R]: without the knot for all target groups, then with it"""
+    legs: tuple[Leg, ...]
+    gather: Gather | None = None
 
-    def towards(self, reached: Floats) -> Floats:
-        """First product: the cheapest way r' out of every source node, [K' 2 G, R]."""
-        best: Floats | None = None
-        for way, pick in enumerate(self.pick):
-            out = pick.take(self.group, axis=0)
-            out += reached[:, way, None]
-            best = out if best is None else np.minimum(best, out, out=best)
-        assert best is not None
-        return best.reshape(-1, self.fret.shape[2])
+    def relax(self, reached: Floats) -> Floats:
+        held = reached if self.gather is None else self.gather.held(reached)
+        if len(self.legs) == 1:
+            return self.legs[0].relax(held)
+        return np.concatenate([leg.relax(held) for leg in self.legs], axis=1)
 
-    def relax(self, towards: Floats) -> Floats:
-        """Second product: costs [K, R] of the next layer."""
-        through = towards.take(self.column, axis=0)
-        through += self.fret
-        return np.asarray(np.minimum.reduce(through, axis=0))
+    def back(self, reached: Floats, k: int, r: int) -> tuple[float, State]:
+        """Cost of the cheapest way to a state, and the state it comes from."""
+        leg = next(leg for leg in self.legs if r < leg.first + leg.ways)
+        held = reached if self.gather is None else self.gather.held(reached)
+        cost, node, source = leg.back(held, k, r - leg.first)
+        return cost, (node, source if self.gather is None else self.gather.way(reached, node, source))
 
-    def back(self, reached: Floats, towards: Floats, k: int, r: int) -> tuple[int, int]:
-        """The state (k', r') from which (k, r) is reached most cheaply; the first of equals."""
-        rows = self.column[:, k]
-        node = int((towards[rows, r] + self.fret[:, k, 0]).argmin())
-        at = (rows[node] * self.fret.shape[2] + r) % self.pick.shape[2]
-        return node, int((reached[node] + self.pick[:, self.group[node], at]).argmin())
+    def onward(self, after: Floats) -> Floats:
+        """Costs [K', R'] from every state before the step to the end, from those after it."""
+        sources = 0 if self.gather is None else self.gather.slots.shape[1]
+        found = [leg.onward(after[:, leg.first : leg.first + leg.ways], sources) for leg in self.legs]
+        held = found[0] if len(found) == 1 else np.asarray(np.minimum.reduce(found))
+        return held if self.gather is None else np.take_along_axis(held, self.gather.memory, axis=1)
 
-    def expanded(self) -> Floats:
-        """Every step cost, [K', R', K, R]: the definition the relaxation must agree with."""
-        count, _, ways = self.fret.shape
-        pick = self.pick.reshape(*self.pick.shape[:2], -1, ways)
-        columns = self.column - pick.shape[2] * np.arange(count)[:, None]
-        right = np.array([pick[:, g][:, columns[a]] for a, g in enumerate(self.group)])
-        return np.asarray(right + self.fret[:, None])
+    def ahead(self, k: int, r: int) -> Floats:
+        """Costs [K, R] from one state to every state after the step."""
+        source = r if self.gather is None else int(self.gather.memory[k, r])
+        return np.concatenate([leg.ahead(k, source) for leg in self.legs], axis=1)
+
+    def expanded(self, ways: int) -> Floats:
+        """Every cost, [K', R', K, R], from so many source ways: the definition the relaxation must agree with."""
+        count = self.legs[0].fret.shape[0]
+        return np.array([[self.ahead(k, r) for r in range(ways)] for k in range(count)])
 
 
-@dataclass(frozen=True, eq=False)
-class Rest:
-    """Costs of one step on which the pick only remembers where it was: way r' of group g' becomes way g' R' + r'."""
-
-    cost: Floats
-    """[K', K]"""
-    group: Ints
-    """[K'], ascending"""
-    ways: int
-    """R'"""
-
-    def towards(self, reached: Floats) -> Floats:
-        return reached
-
-    def relax(self, towards: Floats) -> Floats:
-        starts = np.searchsorted(self.group, np.arange(self.group[-1] + 1))
-        nearest = np.minimum.reduceat(towards[:, None, :] + self.cost[:, :, None], starts, axis=0)
-        return np.asarray(nearest.swapaxes(0, 1).reshape(self.cost.shape[1], -1))
-
-    def back(self, reached: Floats, towards: Floats, k: int, r: int) -> tuple[int, int]:
-        group, way = divmod(r, self.ways)
-        total = np.where(self.group == group, reached[:, way] + self.cost[:, k], np.inf)
-        return int(total.argmin()), way
-
-    def expanded(self) -> Floats:
-        count, after = self.cost.shape
-        found = np.full((count, self.ways, after, (int(self.group[-1]) + 1) * self.ways), np.inf)
-        for node, way in np.ndindex(count, self.ways):
-            found[node, way, :, self.group[node] * self.ways + way] = self.cost[node]
-        return found
+def gather(numbers: Ints, group: Ints, count: int) -> Gather:
+    """Ways gathered by the memory of each, of so many: `numbers` is [G', R'], `group` [K'] the group of every node."""
+    groups, ways = numbers.shape
+    most = max(int(np.bincount(row, minlength=count).max()) for row in numbers)
+    slots = np.full((groups, count, most), ways)
+    for g, row in enumerate(numbers.tolist()):
+        filled = [0] * count
+        for way, memory in enumerate(row):
+            slots[g, memory, filled[memory]] = way
+            filled[memory] += 1
+    return Gather(numbers[group], slots[group])
 
 
-@dataclass(frozen=True, eq=False)
-class Pass:
-    """A forward pass: costs of reaching every state, [K, R] a layer, and each step's first product."""
-
-    reached: list[Floats]
-    towards: list[Floats]
-
-    @property
-    def cost(self) -> float:
-        """Of the cheapest path; infinite if a layer cannot be reached."""
-        return float(self.reached[-1].min())
-
-    def dead_end(self) -> int:
-        """The first layer that cannot be reached."""
-        return next(i for i, costs in enumerate(self.reached) if costs.min() == np.inf)
+def columns(classes: Ints, target: Ints, groups: int, of: int) -> Ints:
+    """The `column` of a leg, [K', K], from the class of each pair of nodes (of so many) and the target nodes' groups."""
+    count = len(classes)
+    return np.asarray(of * groups * np.arange(count)[:, None] + groups * classes + target[None, :])
 
 
-def columns(fret_moves: Bools, target: Ints, groups: int) -> Ints:
-    """The `column` of a step, [K', K], from its fretting moves and the groups of the target nodes."""
-    count = len(fret_moves)
-    return np.asarray(2 * groups * np.arange(count)[:, None] + groups * fret_moves + target[None, :])
+def leg(first: int, fret: Floats, column: Ints, starts: Ints, pick: Floats, needs: Ints | None = None) -> Leg:
+    """A leg from its parts; `pick` is [M, K' or 1, C, R], `needs` [R]."""
+    ways = pick.shape[3]
+    wide = np.repeat(fret[:, :, None], ways, axis=2)
+    if needs is not None:
+        needs = np.tile(needs, pick.shape[2])
+    return Leg(first, ways, fret, wide, column, starts, pick.reshape(*pick.shape[:2], -1), needs)
 
 
-def step(fret: Floats, column: Ints, pick: Floats, pick_moves: Bools, source: Ints, knot: float) -> Step:
-    """A step on which the pick moves, from its parts: `fret` [K', K], the `columns` of its pairs, `pick` and
-    `pick_moves` [G', R', G, R], the groups of the source nodes and the price of a knot."""
-    both = np.concatenate([pick, pick + knot * pick_moves], axis=2)
-    laid = np.ascontiguousarray(both.swapaxes(0, 1)).reshape(pick.shape[1], pick.shape[0], -1)
-    return Step(np.repeat(fret[:, :, None], pick.shape[3], axis=2), source, column, laid)
-
-
-def forward(start: Floats, steps: Sequence[Step | Rest]) -> Pass:
+def forward(start: Floats, steps: Sequence[Step]) -> list[Floats]:
     """Cost of reaching every state of every layer."""
-    reached, towards = [start], []
-    for one in steps:
-        towards.append(one.towards(reached[-1]))
-        reached.append(one.relax(towards[-1]))
-    return Pass(reached, towards)
+    reached = [start]
+    for step in steps:
+        reached.append(step.relax(reached[-1]))
+    return reached
 
 
-def trace(done: Pass, steps: Sequence[Step | Rest]) -> list[tuple[int, int]]:
-    """The cheapest path, a state (k, r) a layer."""
-    node, way = divmod(int(done.reached[-1].argmin()), done.reached[-1].shape[1])
-    path = [(node, way)]
-    for before, towards, one in zip(done.reached[-2::-1], done.towards[::-1], steps[::-1], strict=True):
-        path.append(one.back(before, towards, *path[-1]))
+def backward(end: Floats, steps: Sequence[Step]) -> list[Floats]:
+    """Cost from every state of every layer to the end; `end` holds what finishing in a state costs."""
+    after = [end]
+    for step in reversed(steps):
+        after.append(step.onward(after[-1]))
+    return after[::-1]
+
+
+def best_state(costs: Floats) -> State:
+    """The cheapest state of a layer, the first of equals."""
+    node, way = divmod(int(costs.argmin()), costs.shape[1])
+    return node, way
+
+
+def trace_back(reached: Sequence[Floats], steps: Sequence[Step], last: State) -> list[State]:
+    """The cheapest path to a state of the last layer, a state a layer."""
+    path = [last]
+    for before, step in zip(reached[: len(steps)][::-1], steps[::-1], strict=True):
+        path.append(step.back(before, *path[-1])[1])
     return path[::-1]
+
+
+def trace_ahead(after: Sequence[Floats], steps: Sequence[Step], first: State) -> list[State]:
+    """The cheapest path from a state of the first layer to the end."""
+    path = [first]
+    for costs, step in zip(after[1:], steps, strict=True):
+        path.append(best_state(step.ahead(*path[-1]) + costs))
+    return path
+
+
+def dead_end(reached: Sequence[Floats]) -> int | None:
+    """The first layer that cannot be reached, if any."""
+    return next((i for i, costs in enumerate(reached) if costs.min() == np.inf), None)

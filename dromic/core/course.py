@@ -1,0 +1,109 @@
+"""The course a phrase takes when it is played: which event follows which, and where it jumps back.
+
+Every written event is planned once and played the same at every repeat. The first time an event is reached fixes the
+event `before` it; every later arrival over another way is a jump, with a seam move of its own.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from itertools import pairwise
+
+from dromic.core.phrase import Phrase
+
+
+@dataclass(frozen=True, slots=True)
+class Seam:
+    """A jump from the last event before it back to the first one after it."""
+
+    source: int
+    target: int
+    ms: float
+    quarters: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class Course:
+    """`before[i]` is the event played before i when it is first reached (-1 for the first), `step_ms[i]` the time
+    between them; `main` the events on the way from the first to the last, first endings left aside."""
+
+    before: tuple[int, ...]
+    step_ms: tuple[float, ...]
+    seams: tuple[Seam, ...]
+    main: tuple[int, ...]
+
+    @property
+    def straight(self) -> bool:
+        """Whether the phrase is simply played through."""
+        return not self.seams and len(self.main) == len(self.before)
+
+    def side(self, event: int) -> tuple[int, ...]:
+        """The events of the side way that ends with an event, in order; empty for an event on the main way."""
+        found: list[int] = []
+        on_main = set(self.main)
+        while event not in on_main:
+            found.append(event)
+            event = self.before[event]
+        return tuple(found[::-1])
+
+
+def course_of(phrase: Phrase, repeat: bool) -> Course:
+    """The course of a phrase; `repeat` joins its end to its start as well."""
+    order = _events_in_order(phrase)
+    count = len(phrase.events)
+    if {e for e, _ in order} != set(range(count)):
+        order = [(e, phrase.events[e].onset) for e in range(count)]  # bars that are never played: take it as written
+    before, step_ms = [-1] * count, [0.0] * count
+    seams: dict[tuple[int, int], Seam] = {}
+    seen = {order[0][0]}
+    for (a, at_a), (b, at_b) in pairwise(order):
+        ms = _ms(phrase, a, b, at_b - at_a)
+        if b not in seen:
+            before[b], step_ms[b] = a, ms
+            seen.add(b)
+        elif before[b] != a:
+            seams.setdefault((a, b), Seam(a, b, ms, at_b - at_a))
+    main = [order[-1][0]]
+    while before[main[-1]] >= 0:
+        main.append(before[main[-1]])
+    if repeat:
+        first, last = order[0], order[-1]
+        end = _end_of(phrase, last)
+        quarters = end - last[1] + first[1]
+        seams[last[0], first[0]] = Seam(last[0], first[0], _ms(phrase, last[0], first[0], quarters), quarters)
+    return Course(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]))
+
+
+def _events_in_order(phrase: Phrase) -> list[tuple[int, Fraction]]:
+    """(event, time in quarters as played) in playing order."""
+    by_bar: dict[int, list[int]] = {}
+    for e, event in enumerate(phrase.events):
+        by_bar.setdefault(event.bar, []).append(e)
+    found = []
+    now = Fraction(0)
+    for index in phrase.playing_order():
+        bar = phrase.bars[index]
+        found += [(e, phrase.events[e].onset - bar.start + now) for e in by_bar.get(index, ())]
+        now += bar.length
+    return found
+
+
+def _end_of(phrase: Phrase, last: tuple[int, Fraction]) -> Fraction:
+    """When the whole is over, as played: the end of the bar that comes last, though it may hold no note."""
+    return last[1] - phrase.events[last[0]].onset + max(phrase.bars[-1].end, phrase.events[last[0]].end)
+
+
+def _ms(phrase: Phrase, a: int, b: int, quarters: Fraction) -> float:
+    """Time from event a to event b, so many written quarters later; swing moves both within their bars."""
+    straight = float(quarters) * 60000.0 / phrase.tempo
+    if phrase.swing.ratio == 1:
+        return straight
+    return straight + 1000.0 * (_late(phrase, b) - _late(phrase, a))
+
+
+def _late(phrase: Phrase, event: int) -> float:
+    """Seconds by which swing delays an event."""
+    bar = phrase.bars[phrase.events[event].bar]
+    onset = phrase.events[event].onset
+    return (phrase.seconds_at(onset) - phrase.seconds_at(bar.start)) - float(onset - bar.start) * 60.0 / phrase.tempo

@@ -1,0 +1,382 @@
+"""Everything the search runs on: the nodes and ways of every event, and the costs of every step between them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+
+from dromic.core.course import Seam
+from dromic.core.errors import DromicError
+from dromic.core.fret_moves import STAY, FrettingMoves, fretting_moves
+from dromic.core.fretting import LeftNodes, Wanted
+from dromic.core.instrument import Instrument
+from dromic.core.offers import Offer, figure_lowest, offers
+from dromic.core.parts import Held, Part, Ways, unstruck
+from dromic.core.phrase import PICK, PINCH, PLUCK, TAP, Phrase
+from dromic.core.pick_costs import Jump, PickCosts, load_floors
+from dromic.core.picking import Picking
+from dromic.core.plan import Request
+from dromic.core.player import Player
+from dromic.core.rhythm import Rhythm
+from dromic.core.search import Floats, Gather, Ints, Leg, Step, gather, leg
+
+Progress = Callable[[float], bool]
+"""Called with the share done; answers whether to go on."""
+FADED = -1
+_OPEN_POSITION_TOP = 4
+
+
+class Cancelled(Exception):
+    """The caller asked the planner to stop."""
+
+
+@dataclass(frozen=True, eq=False)
+class Layer:
+    """One event: nodes of the fretting hand, parts of the picking hand, and for each node the event that last needed
+    the fretting hand (FADED where that is longer ago than it remembers)."""
+
+    left: LeftNodes
+    parts: tuple[Part, ...]
+    ages: Ints
+
+    @property
+    def ways(self) -> int:
+        return self.parts[-1].first + self.parts[-1].ways
+
+    @cached_property
+    def all_now(self) -> bool:
+        """Whether every node needed the fretting hand at one and the same event."""
+        return bool((self.ages == self.ages[0]).all())
+
+    def part_of(self, way: int) -> tuple[Part, int]:
+        """The part a way belongs to, and its number there."""
+        part = next(p for p in self.parts if way < p.first + p.ways)
+        return part, way - part.first
+
+    def same_as(self, other: Layer) -> bool:
+        """Whether two layers hold the very same states."""
+        return (
+            self.left is other.left
+            and len(self.parts) == len(other.parts)
+            and all(a is b for a, b in zip(self.parts, other.parts, strict=True))
+            and np.array_equal(self.ages, other.ages)
+        )
+
+
+@dataclass(frozen=True, eq=False)
+class Layers:
+    """A request laid out for the search. `steps[i]` leads to layer i from the event played before; none leads to 0."""
+
+    request: Request
+    unit: str
+    offers: tuple[Offer, ...]
+    wishes: tuple[Wanted, ...]
+    layers: tuple[Layer, ...]
+    start: Floats
+    steps: tuple[Step | None, ...]
+    builder: Builder
+
+    @property
+    def rhythm(self) -> Rhythm:
+        return self.builder.rhythm
+
+    @property
+    def frets(self) -> FrettingMoves:
+        return self.builder.frets
+
+    @property
+    def picks(self) -> Picking:
+        return self.builder.picks
+
+    def step_to(self, i: int) -> Step:
+        found = self.steps[i]
+        assert found is not None
+        return found
+
+
+class Builder:
+    """Makes layers and steps from the moves of both hands and the time the music gives."""
+
+    def __init__(self, request: Request, made: tuple[Offer, ...], rhythm: Rhythm) -> None:
+        player, instrument = request.player, request.instrument
+        self.request, self.offers, self.rhythm = request, made, rhythm
+        self.player = player
+        habits = player.habits
+        self.frets = fretting_moves(instrument, player.fretting, habits.same_fret, habits.thumb)
+        self.picks = picking_hand(player, instrument, request.rest_through)
+        self.ways = ways_of(player, instrument.strings, request.school.one_motion).offered(made, rhythm)
+        self.floors = load_floors(request.phrase, player.picking, rhythm.ms, made)
+        self.costs = PickCosts(request, self.ways, self.picks, self.floors)
+        self._held: tuple[int, Held | None] = (-1, None)
+
+    def first(self, wish: Wanted) -> tuple[Layer, Floats]:
+        """The layer of the first event and what starting in each of its states costs."""
+        fretting = self.frets.fretting
+        left = fretting.carrying(wish, fretting.whole(wish, where(self.request.phrase, 0)), (0,))
+        nothing = self.ways.nothing()
+        parts = self.ways.after(0, nothing, self.ways.held(0, nothing), left.groups)
+        ages = np.where(left.idle, FADED, 0)
+        judging = self.player.judging
+        columns = []
+        for part in parts:
+            free = part.places.sign.min() < 0 < part.places.sign.max()
+            up = judging.start_up_price if free else 0.0
+            cost = part.price + np.where(part.places.sign < 0, up, 0.0)
+            if self.offers[0].accent and self.player.habits.accents_down:
+                cost = cost + np.where(part.places.sign < 0, judging.accent_price, 0.0)
+            if part.inside.any():
+                cost = cost + np.where(part.inside > 0, np.inf, 0.0)
+            columns.append(cost[left.group if part.grouped else np.zeros_like(left.group)])
+        start = judging.fretting_weight * left.strain[:, None] + np.concatenate(columns, axis=1)
+        return Layer(left, parts, ages), start
+
+    def after(self, i: int, before: Layer, wish: Wanted) -> Layer:
+        """The layer of event i, coming from the event played before it."""
+        left = self.frets.fretting.whole(wish, where(self.request.phrase, i))
+        ages = np.full(len(left), i)
+        if left.any_idle:
+            faded = self.fade(before, i)
+            pairs = sorted(set(zip(before.left.position.tolist(), faded.tolist(), strict=True)))
+            left = self.frets.fretting.carrying(wish, left, tuple(p for p, _ in pairs))
+            ages = np.where(left.idle, np.array([a for _, a in pairs])[left.memory], i)
+        return Layer(left, self.ways.after(i, before.parts, self.held(i, before), left.groups), ages)
+
+    def held(self, i: int, before: Layer) -> Held | None:
+        """What the picking hand remembers of the layer before event i."""
+        if self._held[0] != i:
+            self._held = i, self.ways.held(i, before.parts)
+        return self._held[1]
+
+    def fade(self, before: Layer, i: int) -> Ints:
+        """For each node before event i the event that last needed the hand, FADED where it no longer remembers."""
+        limit = self.player.judging.memory_ms
+        found = before.ages.copy()
+        for event in set(before.ages.tolist()):
+            if event >= 0 and self.rhythm.gap_ms(event, i) > limit:
+                found[before.ages == event] = FADED
+        return found
+
+    def available(self, i: int, before: Layer, jump: Jump | None = None) -> Floats:
+        """Time in ms the fretting hand has for event i, for each node before it."""
+        gap = jump.ms if jump is not None else self.rhythm.step_ms(i)
+        found = np.full(len(before.left), gap)
+        source = jump.source if jump is not None else self.rhythm.before[i]
+        if before.all_now and before.ages[0] == source:
+            return found
+        for event in set(before.ages.tolist()):
+            since = self.player.judging.memory_ms if event < 0 else self.rhythm.gap_ms(event, source)
+            found[before.ages == event] = gap + since
+        return found
+
+    def busy_ms(self, event: int) -> float:
+        """Time that bending takes from the gap after an event."""
+        return self.player.fretting.bend_ms * max(n.bend for n in self.request.phrase.events[event].notes)
+
+    def step(self, i: int, source: int, before: Layer, after: Layer, jump: Jump | None = None) -> Step:
+        """Costs from every state of one layer to every state of the layer of event i."""
+        available = self.available(i, before, jump)
+        gap = jump.ms if jump is not None else self.rhythm.step_ms(i)
+        knot = self.player.judging.knot_price * self.player.judging.knot_ms / gap
+        closed = None
+        if after.left.any_idle and jump is None:
+            # a node with no finger down carries on what the hand remembers, and nothing else
+            stale = self.fade(before, i)[:, None] != after.ages[None, :]
+            closed = after.left.idle[None, :] & (
+                stale | (before.left.position[:, None] != after.left.position[None, :])
+            )
+        held = self.held(i, before) if jump is None else self.ways.held_over(before.parts)
+        carried = held is not None or (jump is None and unstruck(after.parts[0].attack))
+        joint = _joint(before, held) if carried else None
+        legs = [self._leg(i, source, part, before, after, held, available, knot, closed, jump) for part in after.parts]
+        return Step(tuple(legs), joint)
+
+    def _leg(
+        self,
+        i: int,
+        source: int,
+        part: Part,
+        before: Layer,
+        after: Layer,
+        held: Held | None,
+        available: Floats,
+        knot: float,
+        closed: np.ndarray | None,
+        jump: Jump | None,
+    ) -> Leg:
+        a, b = before.left, after.left
+        moves = self.frets.between(a, b, self.bound(part.attack))
+        fret = moves.cost(available, self.player.fretting, self.player.judging, self.busy_ms(source))
+        if closed is not None:
+            fret = np.where(closed, np.inf, fret)
+        starts = b.starts if part.grouped else b.one_start
+        if part.attack in (PICK, PINCH):
+            pick = self._struck(i, part, before, held, knot, jump)
+            return leg(part.first, fret, moves.by_group, starts, pick)
+        if part.attack == PLUCK:
+            assert held is not None
+            fret = fret + knot * moves.non_trivial
+            if jump is not None:
+                over = self.costs.plucked_over(i, held.part, part, jump)
+                return leg(part.first, fret, moves.by_group_alone, starts, over[:, None])
+            cost = self.costs.plucked(i, held.part, part)
+            return leg(part.first, fret, moves.by_group_alone, starts, cost[None, None], part.needs)
+        needs = part.needs if jump is None else None
+        sources = 1 if jump is None else len(held.memories) if held is not None else before.ways
+        pick = np.broadcast_to(part.price, (sources, 1, 1, part.ways))
+        return leg(part.first, fret, moves.in_one, starts, pick, needs)
+
+    def _struck(self, i: int, part: Part, before: Layer, held: Held | None, knot: float, jump: Jump | None) -> Floats:
+        """Costs [M, K' or 1, 2 G, R] of striking, without and with a knot."""
+        source = before.parts[0] if held is None else held.part
+        cost = self.costs.struck(i, source, part, jump)
+        if held is not None and jump is None and part.needs is not None:
+            cost = np.where(held.same_plucks(part.needs)[None, :, None, :], cost, np.inf)
+        cost = np.concatenate([cost, cost + knot * self.costs.non_trivial(i, source, part, jump)], axis=2)
+        if held is not None:
+            return np.ascontiguousarray(cost.swapaxes(0, 1))
+        rows = before.left.group if source.grouped else np.zeros_like(before.left.group)
+        return np.ascontiguousarray(cost.take(rows, axis=0).swapaxes(0, 1))
+
+    def seam(self, layers: Sequence[Layer], seam: Seam, free: bool) -> Step:
+        """The step over a seam, back to an event that has been reached before; `free` of the school's rule or not."""
+        parity = self.costs.parity.over(seam.source, seam.target, seam.quarters)
+        jump = Jump(seam.source, seam.ms, parity, free)
+        return self.step(seam.target, seam.source, layers[seam.source], layers[seam.target], jump)
+
+    def bound(self, attack: str) -> str:
+        """What an attack asks of the fretting hand's move."""
+        return STAY if attack == PICK and self.request.school.one_stroke else attack
+
+
+def _joint(before: Layer, held: Held | None) -> Gather:
+    """The ways of a layer gathered by memory, or each place of the pick by itself where that is all there is."""
+    groups = len(before.left.groups)
+    if held is not None:
+        numbers = np.concatenate(
+            [np.broadcast_to(n, (groups, n.shape[1])) if len(n) == 1 else n for n in held.numbers], axis=1
+        )
+        return gather(numbers, before.left.group, len(held.memories))
+    part = before.parts[0]
+    numbers = np.arange(part.places.sign.size).reshape(part.places.sign.shape)
+    rows = before.left.group if part.grouped else np.zeros_like(before.left.group)
+    return gather(numbers, rows, part.places.sign.size)
+
+
+@lru_cache(maxsize=8)
+def picking_hand(player: Player, instrument: Instrument, rest_through: bool) -> Picking:
+    """The moves of a player's picking hand on an instrument, kept from plan to plan."""
+    return Picking(player, instrument, rest_through)
+
+
+@lru_cache(maxsize=8)
+def ways_of(player: Player, strings: int, one_motion: bool) -> Ways:
+    """The ways of a player's picking hand, before any phrase; those that recur are the same from plan to plan."""
+    return Ways(player, strings, one_motion)
+
+
+def lay_out(
+    request: Request, unit: str, rhythm: Rhythm, progress: Progress | None = None, old: Layers | None = None,
+    made: tuple[Offer, ...] | None = None,
+) -> Layers:  # fmt: skip
+    """The layers of a request; what is the same as in `old` layers is taken over from them."""
+    if made is None:
+        made = figure_lowest(request, offers(request, unit, rhythm))
+    builder = Builder(request, made, rhythm)
+    wishes = tuple(_wishes(request, made))
+    layers: list[Layer] = []
+    steps: list[Step | None] = []
+    start = np.zeros((0, 0))
+    for i, wish in enumerate(wishes):
+        if progress is not None and i % 64 == 0 and not progress(i / len(wishes)):
+            raise Cancelled
+        if i == 0:
+            layer, start = builder.first(wish)
+            layers.append(old.layers[0] if old is not None and layer.same_as(old.layers[0]) else layer)
+            steps.append(None)
+            continue
+        source = rhythm.before[i]
+        before = layers[source]
+        kept = old is not None and before is old.layers[source] and _same(old, builder, i, wish, before)
+        if kept and old is not None:
+            layers.append(old.layers[i])
+            steps.append(old.steps[i])
+            continue
+        layer = builder.after(i, before, wish)
+        if old is not None and layer.same_as(old.layers[i]):
+            layer = old.layers[i]
+        layers.append(layer)
+        steps.append(builder.step(i, source, before, layer))
+    return Layers(request, unit, made, wishes, tuple(layers), start, tuple(steps), builder)
+
+
+def _same(old: Layers, builder: Builder, i: int, wish: Wanted, before: Layer) -> bool:
+    """Whether the step to event i is as it was in the old layers."""
+    return (
+        wish == old.wishes[i]
+        and builder.offers[i] == old.offers[i]
+        and builder.floors[i] == old.builder.floors[i]
+        and _swing(builder, i, before) == _swing(old.builder, i, before)
+    )
+
+
+def _swing(builder: Builder, i: int, before: Layer) -> list[tuple[int, int | None]]:
+    """How the swing stands at event i for every time the pick may last have struck."""
+    found = []
+    for ago in sorted({a for part in before.parts for a in np.unique(part.ago).tolist() if a >= 0}):
+        since = builder.ways.event_ago(i, ago)
+        found.append((since, builder.costs.parity.of(since, i) if since >= 0 else None))
+    return found
+
+
+def where(phrase: Phrase, event: int) -> str:
+    """The place of an event, for messages."""
+    return f"bar {phrase.bars[phrase.events[event].bar].number}, note {event + 1}"
+
+
+def _wishes(request: Request, made: Sequence[Offer]) -> list[Wanted]:
+    positions, fingers = "positions" in request.keep, "fingers" in request.keep
+    open_bars = _open_position_bars(request)
+    return [
+        Wanted(
+            pitches=tuple(n.pitch for n in event.notes),
+            strings=tuple(n.string if positions else None for n in event.notes),
+            frets=tuple(n.fret if positions else None for n in event.notes),
+            fingers=tuple("01234T".index(n.finger) if fingers and n.finger else None for n in event.notes),
+            tapped=offer.attacks == (TAP,),
+            first_position=event.bar in open_bars,
+            bend=max(n.bend for n in event.notes),
+            vibrato=event.marked("vibrato"),
+        )
+        for event, offer in zip(request.phrase.events, made, strict=True)
+    ]
+
+
+def _open_position_bars(request: Request) -> set[int]:
+    """Bars that lie whole under fret 4 with an open string among them, so that first position is the habit.
+
+    Told from the pitches alone: were it told from kept positions, keeping one could make a plan cheaper.
+    """
+    fits: dict[int, list[tuple[bool, bool]]] = {}
+    for event in request.phrase.events:
+        for note in event.notes:
+            frets = [f for s, f in request.instrument.places_of(note.pitch)]
+            fits.setdefault(event.bar, []).append((min(frets, default=99) <= _OPEN_POSITION_TOP, 0 in frets))
+    return {bar for bar, pairs in fits.items() if all(low for low, _ in pairs) and any(zero for _, zero in pairs)}
+
+
+def check_positions(request: Request) -> None:
+    """Refuse kept positions that lie off the instrument, before any work."""
+    strings = request.instrument.strings
+    if "positions" not in request.keep:
+        return
+    for event in request.phrase.events:
+        for note in event.notes:
+            if note.string is not None and note.string > strings:
+                raise DromicError(
+                    f"string {note.string} does not exist on the {request.instrument.label} with its {strings} "
+                    "strings; choose another instrument or keep no positions",
+                    where=f"bar {request.phrase.bars[event.bar].number}",
+                )

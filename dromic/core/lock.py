@@ -1,0 +1,32 @@
+"""A lock: what the player pins about a note, and the search must leave as it is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.core.checks import check_choice, check_whole
+from dromic.core.phrase import ATTACKS, FINGERS, STROKES
+
+FIELDS = ("string", "fret", "finger", "position", "stroke", "attack", "lean")
+_WHOLE = {"string": (1, 9), "fret": (0, 36), "position": (1, 36)}
+_WORDS = {"finger": FINGERS, "stroke": (*STROKES, "none"), "attack": ATTACKS}
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Lock:
+    """One thing pinned: `event` and `note` count from 0, the notes of an event from the lowest pitch up."""
+
+    event: int
+    note: int
+    field: str
+    value: int | str
+
+    def __post_init__(self) -> None:
+        check_choice("what a lock pins", self.field, FIELDS)
+        if self.field in _WHOLE:
+            check_whole(self.field, self.value, *_WHOLE[self.field])
+        elif self.field in _WORDS:
+            check_choice(self.field, self.value, _WORDS[self.field])
+
+    def __str__(self) -> str:
+        return f"note {self.event + 1}: {self.field} {self.value}"

@@ -1,0 +1,102 @@
+"""What locks leave open in the layers of a request, and which of them to let go when nothing is left."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dromic.core.errors import DromicError
+from dromic.core.fretting import FINGER_NAMES, Shape
+from dromic.core.layers import Layers
+from dromic.core.lock import Lock
+from dromic.core.parts import Part
+from dromic.core.phrase import PICK, PINCH, PLUCK, PLUCKERS
+from dromic.core.picking import SIGN
+from dromic.core.plan import Request
+from dromic.core.route import Net, best_route
+from dromic.core.search import Floats
+
+_BROKEN = 1e6
+"""price of breaking a lock while looking for the fewest to break; over any plan's cost"""
+
+
+def masks_of(layers: Layers, locks: Sequence[Lock]) -> dict[int, NDArray[np.bool_]]:
+    """For every event with a lock, which of its states do what all its locks say, [K, R]."""
+    found: dict[int, NDArray[np.bool_]] = {}
+    for lock in locks:
+        mask = _mask(layers, lock)
+        found[lock.event] = found[lock.event] & mask if lock.event in found else mask
+    return found
+
+
+def _mask(layers: Layers, lock: Lock) -> NDArray[np.bool_]:
+    if lock.event >= len(layers.layers):
+        raise DromicError(f"there is no note {lock.event + 1} to pin; the phrase has {len(layers.layers)}")
+    layer = layers.layers[lock.event]
+    if lock.note >= len(layer.left.shapes[0].notes):
+        raise DromicError(
+            f"note {lock.event + 1} holds only {len(layer.left.shapes[0].notes)} at once; pin one of them"
+        )
+    if lock.field in LEFT:
+        nodes = np.array([LEFT[lock.field](shape, lock.note) == lock.value for shape in layer.left.shapes])
+        return np.broadcast_to(nodes[:, None], (len(nodes), layer.ways))
+    columns = []
+    for part in layer.parts:
+        fits = RIGHT[lock.field](part, lock.note, lock.value, layers.request)
+        columns.append(fits[layer.left.group if part.grouped else np.zeros_like(layer.left.group)])
+    return np.concatenate(columns, axis=1)
+
+
+LEFT: dict[str, Callable[[Shape, int], int | str]] = {
+    "string": lambda shape, note: shape.notes[note].string,
+    "fret": lambda shape, note: shape.notes[note].fret,
+    "finger": lambda shape, note: FINGER_NAMES[shape.notes[note].finger],
+    "position": lambda shape, note: shape.position,
+}
+
+
+def _stroke(part: Part, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+    shape = part.places.sign.shape
+    if value in SIGN:
+        return part.places.sign == SIGN[str(value)] if part.attack in (PICK, PINCH) else np.zeros(shape, dtype=bool)
+    if value == "none":
+        return np.full(shape, part.attack not in (PICK, PINCH, PLUCK))
+    at = note - 1 if part.attack == PINCH else note
+    finger = PLUCKERS.index(str(value))
+    return np.broadcast_to([0 <= at < len(f) and f[at] == finger for f in part.fingers], shape)
+
+
+def _attack(part: Part, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+    sounded = part.attack
+    if sounded == PINCH:
+        sounded = PLUCK if note else PICK
+    return np.full(part.places.sign.shape, sounded == value)
+
+
+def _lean(part: Part, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+    numbers = [n for n, lean in enumerate(request.player.leans) if lean.name == value]
+    return np.isin(part.places.lean, numbers)
+
+
+RIGHT: dict[str, Callable[[Part, int, int | str, Request], NDArray[np.bool_]]] = {
+    "stroke": _stroke,
+    "attack": _attack,
+    "lean": _lean,
+}
+
+
+def impossible(layers: Layers, locks: Sequence[Lock]) -> DromicError:
+    """An error that names, note by note, the smallest set of locks to let go for any plan to exist."""
+    prices: dict[int, Floats] = {}
+    for lock in locks:
+        broken = np.where(_mask(layers, lock), 0.0, _BROKEN)
+        prices[lock.event] = prices[lock.event] + broken if lock.event in prices else broken
+    route = best_route(Net(layers, prices, free_seams=True))
+    if route is None:
+        return DromicError(f"the school {layers.request.school.name} allows no plan at all here; choose another school")
+    go = [str(lock) for lock in locks if not _mask(layers, lock)[route.states[lock.event]]]
+    if not go:
+        return DromicError("what is pinned cannot be played with the attacks written; let go of a pinned attack")
+    return DromicError(f"what is pinned cannot all hold; let go of {'; '.join(go)}")

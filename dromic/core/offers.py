@@ -1,0 +1,289 @@
+"""What each event offers the picking hand: how it may be sounded, with which strokes or fingers.
+
+Settled before the search from the phrase, the school and the player's habits alone. Common practice, no published
+source. A school that takes other notes with the pick, or leaves other notes unpicked, gets an entry in TAKES.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from dromic.core.errors import DromicError
+from dromic.core.metre import on_grid
+from dromic.core.phrase import (
+    DOWN,
+    HAMMER,
+    HAMMER_NEW,
+    PICK,
+    PINCH,
+    PLUCK,
+    PLUCKERS,
+    PULL,
+    SLIDE,
+    SLUR,
+    TAP,
+    UNSTRUCK,
+    UP,
+    Event,
+    Phrase,
+)
+from dromic.core.places import places
+from dromic.core.plan import Request
+from dromic.core.rhythm import Rhythm, beat_length
+from dromic.core.school import pattern_signs
+
+BOTH = (1, -1)
+_SIGNS = {DOWN: (1,), UP: (-1,), "either": BOTH}
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """How one event may be sounded. `signs` are the strokes allowed where it is picked (+1 down, -1 up), `fingers` the
+    plucking fingers where it is plucked, as indices into p i m a c."""
+
+    attacks: tuple[str, ...]
+    signs: tuple[int, ...] = ()
+    fingers: tuple[int, ...] = ()
+    in_turn: bool = False
+    """plucking fingers take turns; otherwise they keep their order across the strings"""
+    lowest: int | None = None
+    """the lowest string that bare fingers pluck around here, whose natural finger is the first"""
+    accent: bool = False
+    grace: bool = False
+    chosen: bool = False
+    """whether going unpicked is the planner's choice, which it pays for"""
+    forced: bool = False
+    """the player chose the stroke: the school's rule yields for the move to it"""
+
+    @property
+    def picked(self) -> bool:
+        """Whether the pick may sound it."""
+        return PICK in self.attacks or PINCH in self.attacks
+
+    @property
+    def certain(self) -> bool:
+        """Whether the pick sounds it in any case, whatever else is pinned."""
+        return not self.chosen and all(a in (PICK, PINCH) for a in self.attacks)
+
+
+def offers(request: Request, unit: str, rhythm: Rhythm) -> tuple[Offer, ...]:
+    """An offer for every event."""
+    phrase = request.phrase
+    fingers = _finger_numbers(request)
+    take = TAKES[request.school.plucks](request, rhythm)
+    made = [
+        _offer(request, i, event, _attacks(request, i, event, take(i)), fingers)
+        for i, event in enumerate(phrase.events)
+    ]
+    made = _with_legato(request, made)
+    for lock in request.locks:
+        if lock.field == "attack" and lock.value in (HAMMER, PULL, SLIDE) and lock.event < len(made):
+            pinned = tuple(str(lock.value) if a == SLUR else a for a in made[lock.event].attacks)
+            made[lock.event] = replace(made[lock.event], attacks=pinned)
+    return tuple(_with_strokes(request, unit, made))
+
+
+def _finger_numbers(request: Request) -> tuple[int, ...]:
+    habits = request.player.habits
+    held = habits.bare_fingers if request.school.plucks == "fingers" else habits.hybrid_fingers
+    return tuple(PLUCKERS.index(f) for f in held)
+
+
+def _attacks(request: Request, i: int, event: Event, taken: tuple[str, ...]) -> tuple[str, ...]:
+    """The attacks an event states, if they are kept, else what the school takes it with."""
+    stated = event.attack if "attacks" in request.keep else None
+    if stated in UNSTRUCK:
+        return (HAMMER_NEW if i == 0 and stated != TAP else str(stated),)
+    if stated is not None and request.school.plucks != "fingers":
+        mixed = {n.attack for n in event.notes} >= {PICK, PLUCK} or (stated == PLUCK and _part_plucked(event))
+        return (PINCH,) if mixed else (stated,)
+    return taken
+
+
+def _part_plucked(event: Event) -> bool:
+    return any(n.attack != PLUCK for n in event.notes)
+
+
+def _offer(request: Request, i: int, event: Event, attacks: tuple[str, ...], fingers: tuple[int, ...]) -> Offer:
+    stated = event.stroke if event.stroke in PLUCKERS and "attacks" in request.keep else None
+    size = len(event.notes)
+    if stated and size == 1:
+        fingers = (PLUCKERS.index(stated),)
+    elif request.school.plucks == "fingers" and size > 1:
+        fingers = tuple(range(min(size, len(PLUCKERS))))
+    needs = {PLUCK: size, PINCH: size - 1}
+    # a chord of more notes than there are fingers can only be strummed
+    attacks = tuple(PICK if needs.get(a, 0) > len(fingers) else a for a in attacks)
+    return Offer(
+        attacks=attacks,
+        fingers=fingers if {PLUCK, PINCH} & set(attacks) else (),
+        in_turn=request.school.plucks == "fingers",
+        accent=event.marked("accent"),
+        grace=event.grace,
+    )
+
+
+Take = Callable[[int], tuple[str, ...]]
+
+
+def _always_pick(request: Request, rhythm: Rhythm) -> Take:
+    return lambda i: (PICK,)
+
+
+def _always_pluck(request: Request, rhythm: Rhythm) -> Take:
+    return lambda i: (PLUCK,)
+
+
+def _free(request: Request, rhythm: Rhythm) -> Take:
+    if not request.player.habits.free_fingers:
+        return _always_pick(request, rhythm)
+    return lambda i: (PICK, PLUCK) if len(request.phrase.events[i].notes) == 1 else (PICK, PINCH)
+
+
+def _hybrid(request: Request, rhythm: Rhythm) -> Take:
+    """The pick on the lowest string struck within a beat either side, told from the pitches where strings are free."""
+    phrase = request.phrase
+    known = "positions" in request.keep and all(n.string is not None for e in phrase.events for n in e.notes)
+    # over 0 the lower: a lower string, or a lower pitch
+    depth = [[(n.string or 0) if known else -n.pitch for n in e.notes] for e in phrase.events]
+    struck = [e.attack not in UNSTRUCK or "attacks" not in request.keep for e in phrase.events]
+
+    def take(i: int) -> tuple[str, ...]:
+        event = phrase.events[i]
+        beat = beat_length(phrase, i)
+        near = _near(phrase, i, beat)
+        lowest = max(max(depth[j]) for j in near if struck[j] or j == i)
+        offset = phrase.bars[event.bar].offset_of(event.onset)
+        on_beat = request.player.habits.hybrid_beats and (offset == phrase.bars[event.bar].metre.beat_at(offset)[1])
+        if max(depth[i]) < lowest and not on_beat:
+            return (PLUCK,)
+        return (PICK,) if len(event.notes) == 1 else (PINCH,)
+
+    return take
+
+
+TAKES: dict[str, Callable[[Request, Rhythm], Take]] = {
+    "stated": _always_pick,
+    "fingers": _always_pluck,
+    "free": _free,
+    "hybrid": _hybrid,
+}
+
+
+def _near(phrase: Phrase, i: int, within: Fraction) -> range:
+    """The events no farther than a time from event i."""
+    events = phrase.events
+    low = high = i
+    while low > 0 and events[i].onset - events[low - 1].onset <= within:
+        low -= 1
+    while high + 1 < len(events) and events[high + 1].onset - events[i].onset <= within:
+        high += 1
+    return range(low, high + 1)
+
+
+def _with_legato(request: Request, made: list[Offer]) -> list[Offer]:
+    """Notes that may go unpicked offer a slur too, and in a school of one stroke a string a hammer from nowhere."""
+    mode = request.legato if request.school.legato == "never" else request.school.legato
+    if mode == "never":
+        return made
+    if request.school.places == "pattern":
+        raise DromicError(
+            "the pattern counts struck notes, so which notes are not struck must stand in the phrase; allow no legato"
+        )
+    events = request.phrase.events
+    turning = _turnings(request) if mode == "turnarounds" else range(len(events))
+    more = (SLUR, HAMMER_NEW) if request.school.one_stroke else (SLUR,)
+    return [
+        replace(offer, attacks=(*offer.attacks, *more), chosen=True)
+        if i > 0
+        and i in turning
+        and len(events[i].notes) == 1
+        and offer.picked
+        and (events[i].attack is None or "attacks" not in request.keep)
+        else offer
+        for i, offer in enumerate(made)
+    ]
+
+
+def _turnings(request: Request) -> set[int]:
+    """Events where a line turns: where strings are kept, the notes after the first on a string that the line leaves
+    the way it came; otherwise the highest or lowest note of a turn and the one after it."""
+    events = request.phrase.events
+    if "positions" in request.keep and all(len(e.notes) == 1 and e.notes[0].string for e in events):
+        return _turning_stays([e.notes[0].string or 0 for e in events])
+    pitches = [e.notes[0].pitch for e in events]
+    return {
+        j
+        for i in range(1, len(events) - 1)
+        if (pitches[i] - pitches[i - 1]) * (pitches[i + 1] - pitches[i]) < 0
+        for j in (i, i + 1)
+    }
+
+
+def _turning_stays(strings: list[int]) -> set[int]:
+    found: set[int] = set()
+    start = 0
+    for i in range(1, len(strings) + 1):
+        if i < len(strings) and strings[i] == strings[start]:
+            continue
+        if start and i < len(strings) and (strings[start - 1] - strings[start]) * (strings[i] - strings[start]) > 0:
+            found.update(range(start + 1, i))
+        start = i
+    return found
+
+
+def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]:
+    """The strokes each picked event may take: by its place, by the pattern, or free for the search to choose."""
+    phrase, school = request.phrase, request.school
+    by_place = places(phrase, unit)
+    first = request.start or school.start
+    turned = school.places == "pulse" and request.start == UP
+    pattern = pattern_signs(request.pattern or school.pattern) if school.places == "pattern" else ()
+    forced = dict(request.overrides)
+    found: list[Offer] = []
+    struck = 0
+    for i, offer in enumerate(made):
+        event = phrase.events[i]
+        if not offer.picked:
+            found.append(offer)
+            continue
+        signs: tuple[int, ...] = BOTH
+        if school.places == "pulse" and not offer.grace:
+            signs = (1,) if (by_place[i] % 2 == 0) != turned else (-1,)
+        elif school.places == "pattern":
+            signs = (pattern[struck % len(pattern)],)
+        elif school.places == "downs":
+            bar = phrase.bars[event.bar]
+            signs = (1,) if on_grid(bar.metre, unit, bar.offset_of(event.onset)) else BOTH
+        if struck == 0 and school.places not in ("pulse", "pattern"):
+            signs = tuple(s for s in signs if s in _SIGNS[first]) or _SIGNS[first]
+        if "strokes" in request.keep and event.stroke in (DOWN, UP):
+            signs = _SIGNS[event.stroke]
+        if i in forced:
+            signs = _SIGNS[forced[i]]
+        struck += 1
+        found.append(replace(offer, signs=signs, forced=i in forced))
+    for i in forced:
+        if i >= len(made) or not made[i].picked:
+            raise DromicError(f"a stroke is set for note {i + 1}, which the pick does not sound; set it elsewhere")
+    return found
+
+
+def figure_lowest(request: Request, made: tuple[Offer, ...]) -> tuple[Offer, ...]:
+    """Offers with the lowest plucked string around each event, where the phrase keeps its strings."""
+    phrase = request.phrase
+    if "positions" not in request.keep:
+        return made
+    plucked: list[int | None] = []
+    for event, offer in zip(phrase.events, made, strict=True):
+        strings = [n.string for n in event.notes if n.string is not None]
+        if PINCH in offer.attacks:
+            strings = sorted(strings)[:-1]
+        plucked.append(max(strings) if strings and {PLUCK, PINCH} & set(offer.attacks) else None)
+    found = []
+    for i, offer in enumerate(made):
+        near = [s for j in _near(phrase, i, beat_length(phrase, i)) if (s := plucked[j]) is not None]
+        found.append(replace(offer, lowest=max(near)) if near and offer.fingers and not offer.in_turn else offer)
+    return tuple(found)

@@ -1,0 +1,111 @@
+"""One route through the layers, read: what sounds each event, with which strings, fingers and strokes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from dromic.core.fretting import Shape
+from dromic.core.layers import Layers
+from dromic.core.parts import Part
+from dromic.core.phrase import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
+from dromic.core.search import State
+
+
+@dataclass(frozen=True, slots=True)
+class Sound:
+    """How one event is sounded. `sign` is the pick's stroke if it strikes, else 0; `begin` and `end` the first and
+    last string it meets, as positions from the lowest string; `fingers` the bare fingers, lowest string first."""
+
+    attack: str
+    sign: int
+    begin: int
+    end: int
+    lean: int
+    fingers: tuple[int, ...]
+
+    @property
+    def picked(self) -> bool:
+        return self.attack in (PICK, PINCH)
+
+
+@dataclass(frozen=True, eq=False)
+class Path:
+    """One state of every layer."""
+
+    layers: Layers
+    states: tuple[State, ...]
+    like: Path | None = None
+    """a path over the same layers whose readings hold wherever the states are the same"""
+
+    def shape(self, event: int) -> Shape:
+        return self.layers.layers[event].left.shapes[self.states[event][0]]
+
+    def place(self, event: int) -> tuple[Part, int, int]:
+        """(part, group, way) of the picking hand."""
+        layer = self.layers.layers[event]
+        k, r = self.states[event]
+        part, way = layer.part_of(r)
+        return part, int(layer.left.group[k]) if part.grouped else 0, way
+
+    @cached_property
+    def sounds(self) -> tuple[Sound, ...]:
+        if self.like is None:
+            return tuple(self._sound(i) for i in range(len(self.states)))
+        old, read = self.like.states, self.like.sounds
+        before = self.layers.rhythm.before
+        return tuple(
+            read[i] if s == old[i] and (not i or self.states[before[i]] == old[before[i]]) else self._sound(i)
+            for i, s in enumerate(self.states)
+        )
+
+    def _sound(self, event: int) -> Sound:
+        part, g, r = self.place(event)
+        places = part.places
+        attack = part.attack
+        if attack == SLUR:
+            attack = self._slur(event)
+        fingers = part.fingers[r] if part.fingers else ()
+        sign = int(places.sign[g, r]) if attack in (PICK, PINCH) else 0
+        return Sound(attack, sign, int(places.begin[g, r]), int(places.end[g, r]), int(places.lean[g, r]), fingers)
+
+    def _slur(self, event: int) -> str:
+        """What a free slur has become."""
+        before, now = self.shape(self.layers.rhythm.before[event]).notes[0], self.shape(event).notes[0]
+        if before.finger == now.finger and now.finger:
+            return SLIDE
+        return HAMMER if now.fret > before.fret else PULL
+
+    @cached_property
+    def last_picked(self) -> tuple[int, ...]:
+        """For each event the last one before it that the pick struck, -1 if none."""
+        found = [-1] * len(self.states)
+        for i, before in enumerate(self.layers.rhythm.before):
+            if before >= 0:
+                found[i] = before if self.sounds[before].picked else found[before]
+        return tuple(found)
+
+    @cached_property
+    def needed(self) -> tuple[int, ...]:
+        """For each event the last one before it for which the fretting hand was needed; the one before if none was."""
+        found = [0] * len(self.states)
+        for i, before in enumerate(self.layers.rhythm.before):
+            if before >= 0:
+                idle = self.shape(before).idle and self.layers.rhythm.before[before] >= 0
+                found[i] = found[before] if idle else before
+        return tuple(found)
+
+    @cached_property
+    def fingers_before(self) -> tuple[dict[int, int], ...]:
+        """For each event, the last event before it that each bare finger plucked."""
+        found: list[dict[int, int]] = [{} for _ in self.states]
+        for i, before in enumerate(self.layers.rhythm.before):
+            if before >= 0:
+                own = self.sounds[before].fingers
+                found[i] = {**found[before], **dict.fromkeys(own, before)} if own else found[before]
+        return tuple(found)
+
+
+def plucked(sound: Sound) -> bool:
+    """Whether bare fingers sound an event, alone or beside the pick."""
+    return sound.attack in (PLUCK, PINCH)

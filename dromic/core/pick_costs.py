@@ -1,0 +1,225 @@
+"""What it costs the picking hand to get from every way of one layer to every way of the next."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dromic.core import picking
+from dromic.core.offers import Offer
+from dromic.core.parts import BARE, NEVER, OLD, Part, Ways
+from dromic.core.phrase import PINCH, PLUCK, TAP, UNSTRUCK, Phrase
+from dromic.core.picking import Bools, Picking
+from dromic.core.plan import Request
+from dromic.core.player import PickingHand
+from dromic.core.price import load_price
+from dromic.core.rhythm import Parity
+from dromic.core.search import Floats, Ints
+
+
+@dataclass(frozen=True, eq=False)
+class Jump:
+    """A move over a seam: where it comes from, its time in ms, how the swing stands to it, and whether the school's
+    rule yields there."""
+
+    source: int
+    ms: float
+    parity: int | None
+    free: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class _Plucker:
+    """What matters of the hand before a pluck: the pick's last stroke and place, the latest finger, its place and how
+    many events ago, and how many events ago each finger plucked; arrays that go together with the target's [G, R]."""
+
+    sign: Ints
+    high: Ints
+    ago: Ints
+    last: Ints
+    last_at: Ints
+    last_ago: Ints
+    own: Ints
+
+
+def _used(target: Part) -> Bools:
+    """[R, 5]: the bare fingers of every way."""
+    used = np.zeros((target.ways, BARE), dtype=bool)
+    for way, fingers in enumerate(target.fingers):
+        used[way, list(fingers)] = True
+    return used
+
+
+class PickCosts:
+    """Costs of the picking hand for one request."""
+
+    def __init__(self, request: Request, ways: Ways, picks: Picking, floors: Sequence[float]) -> None:
+        self.request, self.ways, self.picks, self.floors = request, ways, picks, floors
+        self.rhythm = ways.rhythm
+        self.judging = request.player.judging
+        self.hand = request.player.picking
+        offers = ways.offers
+        self.parity = Parity(self.rhythm, [o.certain for o in offers], [o.picked for o in offers])
+        self.allowed = picking.allowed_table(request.school.allowed(request.skip_through))
+
+    def struck(self, i: int, source: Part, target: Part, jump: Jump | None = None) -> Floats:
+        """Costs [G', R', G, R] from the ways of one part to those of a part the pick strikes; a knot not counted."""
+        cost = self._struck(i, source, target, jump)
+        return cost + target.price[None, None] if target.price.any() else cost
+
+    def plucked(self, i: int, held: Part, target: Part) -> Floats:
+        """Costs [G, R] of plucking in every way of a part, each from the memory it carries on."""
+        assert target.needs is not None
+        last, at, ago = (a[0, target.needs] for a in held.plucks)
+        source = _Plucker(
+            held.places.sign[0, target.needs], held.places.high[0, target.needs], held.ago[0, target.needs],
+            last, at, ago, held.own[0, target.needs],
+        )  # fmt: skip
+        return self._plucked(i, source, target, None) + target.price
+
+    def plucked_over(self, i: int, held: Part, target: Part, jump: Jump) -> Floats:
+        """Costs [M, G, R] of plucking over a seam, where ways come back to what they remembered at first."""
+        last, at, ago = (a[0][:, None, None] for a in held.plucks)
+        places = held.places
+        source = _Plucker(
+            places.sign[0][:, None, None], places.high[0][:, None, None], held.ago[0][:, None, None], last, at, ago,
+            held.own[0][:, None, None],
+        )  # fmt: skip
+        return self._plucked(i, source, target, jump) + target.price
+
+    def _gaps(self, i: int, ago: Ints, jump: Jump | None) -> Floats:
+        """Time in ms since the event so many events ago, an array like `ago`; long ago is longer than memory."""
+        gaps = np.full(ago.shape, np.inf)
+        for each in set(ago.ravel().tolist()):
+            gaps[ago == each] = self._gap(i, each, jump)
+        return gaps
+
+    def _gap(self, i: int, ago: int, jump: Jump | None) -> float:
+        if ago == NEVER:
+            return np.inf
+        if ago == OLD:
+            return self.judging.memory_ms + (jump.ms if jump is not None else self.rhythm.step_ms(i))
+        if jump is not None:
+            return jump.ms + self.rhythm.gap_ms(self.ways.back(jump.source, ago), jump.source)
+        return self.rhythm.gap_ms(self.ways.event_ago(i, ago), i)
+
+    def _struck(self, i: int, source: Part, target: Part, jump: Jump | None) -> Floats:
+        offer, school = self.ways.offers[i], self.request.school
+        moves = self.picks.moves(source.places, target.places)
+        lone = source.lone_ago
+        if lone is not None:
+            load = moves.phased(self._parity(i, lone, jump), self.hand.phase_ms) / self._gap(i, lone, jump)
+        else:
+            load = self._times(i, source, moves, jump) / self._gaps(i, source.ago, jump)[:, :, None, None]
+        if self.floors[i]:
+            load = np.maximum(load, self.floors[i])
+        if self.ways.remembers and source.memory is not None:
+            since = self._gaps(i, source.plucks[2], jump)
+            load = np.maximum(load, (self.hand.pick_after_pluck_ms / since)[:, :, None, None])
+        if target.attack == PINCH:
+            load = np.maximum(load, self._finger_loads(i, source.own[:, :, None, None], target, jump))
+        cost = self.judging.picking_weight * load_price(load, self.judging.dial, self.judging.over_price)
+        if not offer.forced and not (jump is not None and jump.free):
+            cost = np.where(self._permitted(moves, source, target, school.one_motion), cost, np.inf)
+        if offer.accent and self.request.player.habits.accents_down:
+            cost = cost + np.where(target.places.sign < 0, self.judging.accent_price, 0.0)[None, None]
+        return np.asarray(cost)
+
+    def _permitted(self, moves: picking.PickMoves, source: Part, target: Part, one_motion: bool) -> Bools:
+        permitted = self.allowed[moves.kind]
+        school = self.request.school
+        if school.new_string:
+            sign = picking.SIGN[school.new_string]
+            same = (moves.kind == picking.SAME) | (moves.kind == picking.REST)
+            permitted = permitted & (same | (target.places.sign == sign)[None, None])
+        if one_motion:
+            # the chain of a sweep begins on its first string: whoever came from inside may not carry on
+            inside = moves.kind == picking.INSIDE
+            permitted = permitted & (inside == (target.inside > 0)[None, None])
+            permitted &= ~((moves.kind == picking.CARRY) & (source.inside > 0)[:, :, None, None])
+        return np.asarray(permitted)
+
+    def _parity(self, i: int, ago: int, jump: Jump | None) -> int | None:
+        if jump is not None:
+            return jump.parity
+        since = self.ways.event_ago(i, ago) if ago >= 0 else -1
+        return self.parity.of(since, i) if since >= 0 and self.rhythm.straight(since, i) else None
+
+    def _times(self, i: int, source: Part, moves: picking.PickMoves, jump: Jump | None) -> Floats:
+        found = moves.time_ms
+        for ago in set(source.ago.ravel().tolist()):
+            parity = self._parity(i, ago, jump)
+            if parity is not None:
+                time = moves.phased(parity, self.hand.phase_ms)
+                found = np.where((source.ago == ago)[:, :, None, None], time, found)
+        return found
+
+    def _finger_loads(self, i: int, own: Ints, target: Part, jump: Jump | None) -> Floats:
+        """[..., R]: loads of bare fingers coming back since their own last pluck, `own` being [..., 1 or R, 5]."""
+        need = self.hand.pluck_same_ms / self._gaps(i, own, jump)
+        return np.asarray(np.where(_used(target), need, 0.0).max(axis=-1))
+
+    def _plucked(self, i: int, source: _Plucker, target: Part, jump: Jump | None) -> Floats:
+        offer, hand = self.ways.offers[i], self.hand
+        memory = target.memory or ()
+        at = np.array([[row[r][1][0][1] for r in range(target.ways)] for row in memory])
+        lead = np.array([f[-1] for f in target.fingers])
+        single = np.array([len(f) == 1 for f in target.fingers])
+        used = _used(target)
+        again = (source.last >= 0) & used[np.arange(target.ways), np.maximum(source.last, 0)]
+        since_last = self._gaps(i, source.last_ago, jump)
+        load = np.maximum(
+            hand.pluck_after_pick_ms / self._gaps(i, source.ago, jump),
+            np.where(again, 0.0, hand.pluck_other_ms / since_last),
+        )
+        own = self._finger_loads(i, source.own, target, jump)
+        if offer.in_turn:
+            rake = again & single & (at == source.last_at - 1)
+            own = np.where(rake, hand.rake_ms / since_last, own)
+            fine = ~again | rake | (source.last_ago == NEVER) | ~single
+        else:
+            ordered = (at - source.last_at) * (lead - source.last) >= 0
+            above = (source.sign == 0) | (at > source.high)
+            fine = (above | (offer.attacks == (PLUCK,))) & (ordered | (source.last_ago < 0) | ~single)
+        load = np.maximum(np.maximum(load, own), self.floors[i])
+        cost = self.judging.picking_weight * load_price(load, self.judging.dial, self.judging.over_price)
+        if not offer.in_turn:
+            # where nothing but a finger may take the note, the pick must make way
+            cost = cost + np.where(above, 0.0, hand.below_pick_price)
+        return np.asarray(np.where(fine, cost, np.inf))
+
+    def non_trivial(self, i: int, source: Part, target: Part, jump: Jump | None) -> Bools:
+        """[G', R', G, R]: which moves to a struck part count for a knot."""
+        moves = self.picks.moves(source.places, target.places)
+        found = moves.non_trivial | (target.attack == PINCH)
+        rested = np.array(
+            [[jump is None and a >= 0 and self._rested(i, a) for a in row] for row in source.ago.tolist()]
+            if source.lone_ago is None
+            else [[jump is None and source.lone_ago >= 0 and self._rested(i, source.lone_ago)]]
+        )
+        return np.asarray(found & ~rested[:, :, None, None] if rested.any() else found)
+
+    def _rested(self, i: int, ago: int) -> bool:
+        since = self.ways.event_ago(i, ago)
+        return since >= 0 and self.rhythm.rested(since, i)
+
+
+def load_floors(phrase: Phrase, hand: PickingHand, ms: Sequence[float], offers: Sequence[Offer]) -> list[float]:
+    """Loads that taps, tremolo and the palm set, whatever else the picking hand does: one for each event."""
+    loads = [0.0] * len(offers)
+    last_tap: int | None = None
+    for i, offer in enumerate(offers):
+        if i and not set(offer.attacks) <= set(UNSTRUCK):
+            needs = [(hand.pick_after_tap_ms, ms[i] - ms[last_tap])] if last_tap is not None else []
+            gap = ms[i] - ms[i - 1]
+            if phrase.events[i].marked("palm-mute") != phrase.events[i - 1].marked("palm-mute"):
+                needs.append((hand.palm_ms, gap))
+            beams = max(n.tremolo for n in phrase.events[i - 1].notes)
+            if beams:
+                needs.append((hand.alternate_ms, 60000.0 / phrase.tempo / 2**beams))
+            loads[i] = max((need / has for need, has in needs), default=0.0)
+        if TAP in offer.attacks:
+            last_tap = i
+    return loads

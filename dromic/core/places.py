@@ -1,0 +1,43 @@
+"""The place of every event in the beat, which decides strokes where the hand swings with the pulse.
+
+Common practice, no published source.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from fractions import Fraction
+
+from dromic.core.metre import default_unit, place
+from dromic.core.phrase import Phrase
+from dromic.core.school import School
+
+
+def pulse_unit(phrase: Phrase, chosen: str | None, school: School) -> str:
+    """The unit asked for, else eighths for downs, else the one the phrase suggests."""
+    if chosen:
+        return chosen
+    if school.places == "downs":
+        return "eighth"
+    metre = Counter(phrase.bars[e.bar].metre for e in phrase.events).most_common(1)[0][0]
+    return default_unit(metre, [n.duration for _, _, _, n in phrase.numbered_notes() if "grace" not in n.marks])
+
+
+def places(phrase: Phrase, unit: str) -> tuple[int, ...]:
+    """The place of every event in its bar: even for down, odd for up. Grace notes do not divide the beat."""
+    in_beat: dict[tuple[int, int], list[Fraction]] = {}
+    where: list[tuple[int, int]] = []
+    offsets: list[Fraction] = []
+    for event in phrase.events:
+        bar = phrase.bars[event.bar]
+        offset = bar.offset_of(event.onset)
+        beat, start, _ = bar.metre.beat_at(offset)
+        where.append((event.bar, beat))
+        offsets.append(offset)
+        inside = in_beat.setdefault((event.bar, beat), [])
+        if not event.grace:
+            inside.append(offset - start)
+    return tuple(
+        place(phrase.bars[e.bar].metre, unit, offset, in_beat[key])
+        for e, key, offset in zip(phrase.events, where, offsets, strict=True)
+    )

@@ -1,0 +1,283 @@
+"""The best route through a request's layers: played straight through, or over repeats with their seams.
+
+Where the course jumps back, the state at the jump's target is held until its source, so that the seam is planned with
+the rest. Exact: a part that is repeated becomes one dense step from every state of its first event to every state of
+its last, the seam and the side ways (first endings) counted in; states that no best route can touch are left out
+beforehand, by the bound that a route without its seams can only be cheaper. Only where layers are so large that this
+would not fit (bare fingers or chosen slurs with the positions free) are just the likeliest states tried.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dromic.core.course import Course, Seam
+from dromic.core.layers import Layers
+from dromic.core.search import Floats, State, best_state, trace_back
+
+Masks = Mapping[int, NDArray[np.bool_] | Floats]
+"""For some events, which states are open ([K, R] bool), or what being in each costs more."""
+_SLACK = 1e-9
+_MOST_CELLS, _FEWEST_HELD = 60_000, 2
+"""how many costs a loop's dense step may hold, and from how many states at least"""
+
+
+@dataclass(frozen=True, eq=False)
+class Route:
+    """A state for every event, and the cost of all its moves."""
+
+    states: tuple[State, ...]
+    cost: float
+
+
+class Net:
+    """Layers as a net of steps, with some states closed."""
+
+    def __init__(self, layers: Layers, masks: Masks | None = None, free_seams: bool = False) -> None:
+        self.layers, self.free_seams = layers, free_seams
+        self.course: Course = layers.rhythm.course
+        self.masks: Masks = masks or {}
+
+    def masked(self, event: int, costs: Floats) -> Floats:
+        mask = self.masks.get(event)
+        if mask is None:
+            return costs
+        return np.where(mask, costs, np.inf) if mask.dtype == np.bool_ else costs + mask
+
+    def run(self, events: Sequence[int], first: Floats) -> list[Floats]:
+        """Costs of reaching the states of events played one after the other, the first's given."""
+        reached = [self.masked(events[0], first)]
+        for event in events[1:]:
+            reached.append(self.masked(event, self.layers.step_to(event).relax(reached[-1])))
+        return reached
+
+    def back(self, events: Sequence[int], reached: Sequence[Floats], last: State) -> list[State]:
+        return trace_back(reached, [self.layers.step_to(e) for e in events[1:]], last)
+
+    @cached_property
+    def forward(self) -> list[Floats]:
+        """Costs of reaching every state along the main way, seams left out."""
+        return self.run(self.course.main, self.layers.start)
+
+    @cached_property
+    def backward(self) -> list[Floats]:
+        """Costs from every state along the main way to its end, seams left out; a state's own mask not counted."""
+        main = self.course.main
+        after = [np.zeros_like(self.forward[-1])]
+        for event in main[:0:-1]:
+            after.append(self.layers.step_to(event).onward(self.masked(event, after[-1])))
+        return after[::-1]
+
+    def dead_end(self) -> int | None:
+        """The first event on the main way that no state reaches, if any."""
+        for event, costs in zip(self.course.main, self.forward, strict=True):
+            if costs.min() == np.inf:
+                return event
+        return None
+
+
+def best_route(net: Net, cancelled: Callable[[], None] = lambda: None) -> Route | None:
+    """The cheapest route, or None where there is none."""
+    if net.dead_end() is not None:
+        return None
+    if net.course.straight:
+        last = net.forward[-1]
+        state = best_state(last)
+        return Route(tuple(net.back(net.course.main, net.forward, state)), float(last[state]))
+    return _Loops(net, cancelled).best()
+
+
+@dataclass(frozen=True, eq=False)
+class _Loop:
+    """A repeated run of the main way, by place: `first` to `last`; its seams, each with the side way that leads to it."""
+
+    first: int
+    last: int
+    seams: tuple[tuple[Seam, tuple[int, ...]], ...]
+
+
+@dataclass(frozen=True, eq=False)
+class _Leg:
+    """A place on the main way, the costs of its states, and the loop just played if that is how it was reached."""
+
+    place: int
+    costs: Floats
+    loop: _Loop | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class _Dense:
+    """A whole loop as one step: `costs` [S, K, R] from some states of its first event (flat numbers) to its last."""
+
+    states: NDArray[np.int64]
+    costs: Floats
+
+    def through(self, reached: Floats) -> Floats:
+        return np.asarray(reached.ravel()[self.states][:, None, None] + self.costs)
+
+
+class _Loops:
+    """Finds the best route over seams."""
+
+    def __init__(self, net: Net, cancelled: Callable[[], None]) -> None:
+        self.net, self.cancelled = net, cancelled
+        course = net.course
+        self.main = course.main
+        place = {e: p for p, e in enumerate(self.main)}
+        grouped: dict[tuple[int, int], list[tuple[Seam, tuple[int, ...]]]] = {}
+        for seam in course.seams:
+            side = course.side(seam.source)
+            last = course.before[side[0]] if side else seam.source
+            grouped.setdefault((place[seam.target], place[last]), []).append((seam, side))
+        loops = [_Loop(a, b, tuple(seams)) for (a, b), seams in sorted(grouped.items())]
+        self.steps = {s: net.layers.builder.seam(net.layers.layers, s, net.free_seams) for s in course.seams}
+        self.known: dict[tuple[Seam, State], Floats] = {}
+        self.outer = next((one for one in loops if (one.first, one.last) == (0, len(self.main) - 1)), None)
+        self.inner: dict[int, _Loop] = {}
+        end = -1
+        for one in loops:
+            if one is not self.outer and one.first > end:
+                self.inner[one.first] = one
+                end = one.last
+        self.dense: dict[int, _Dense] = {}
+
+    def into(self, seam: Seam, state: State) -> Floats:
+        """Costs [K', R'] from every state of a seam's source to one state of its target."""
+        if (seam, state) not in self.known:
+            target = self.net.layers.layers[seam.target]
+            only = np.full((len(target.left), target.ways), np.inf)
+            only[state] = 0.0
+            self.known[seam, state] = self.steps[seam].onward(only)
+        return self.known[seam, state]
+
+    def best(self) -> Route | None:
+        limit = self._limit()
+        for one in self.inner.values():
+            self.cancelled()
+            self.dense[one.first] = self._dense(one, limit)
+        start = self.net.masked(self.main[0], self.net.layers.start)
+        if self.outer is not None:
+            return self._closed(self.outer, start)
+        legs = self._along(start)
+        last = best_state(legs[-1].costs)
+        cost = float(legs[-1].costs[last])
+        return None if cost == np.inf else Route(self._trace(legs, last), cost)
+
+    def _limit(self) -> float:
+        """What the best route costs at most: the best one without seams, its own seams then counted in."""
+        forward = self.net.forward
+        last = best_state(forward[-1])
+        path = self.net.back(self.main, forward, last)
+        loops = [*self.inner.values(), *([self.outer] if self.outer else [])]
+        around = sum(self._around(one, path[one.first], path[one.last])[0] for one in loops)
+        return float(forward[-1][last]) + around
+
+    def _closed(self, outer: _Loop, start: Floats) -> Route | None:
+        """The whole joined end to start: the first state is held, likeliest first, until no other can be better."""
+        bound = start + self.net.backward[0]
+        best: Route | None = None
+        for flat in np.argsort(bound, axis=None, kind="stable").tolist():
+            self.cancelled()
+            if not np.isfinite(bound.flat[flat]) or (best is not None and bound.flat[flat] >= best.cost - _SLACK):
+                break
+            k, r = divmod(flat, bound.shape[1])
+            only = np.full_like(start, np.inf)
+            only[k, r] = start[k, r]
+            legs = self._along(only)
+            ending = legs[-1].costs.copy()
+            for seam, side in outer.seams:
+                ending += self.into(seam, (k, r)) if not side else self._over_side(seam, side, (k, r), ending.shape)
+            last = best_state(ending)
+            if np.isfinite(ending[last]) and (best is None or ending[last] < best.cost):
+                best = Route(self._trace(legs, last), float(ending[last]))
+        return best
+
+    def _over_side(self, seam: Seam, side: tuple[int, ...], state: State, shape: tuple[int, ...]) -> Floats:
+        """Costs from every last state of a loop over a side way and its seam to one first state."""
+        after = self.into(seam, state)
+        for event in (*side[:0:-1], side[0]):
+            after = self.net.layers.step_to(event).onward(self.net.masked(event, after))
+        return after
+
+    def _around(self, loop: _Loop, first: State, last: State) -> tuple[float, dict[int, State]]:
+        """Cost of a loop's seams and side ways between two states, and the states of the side ways."""
+        cost = 0.0
+        found: dict[int, State] = {}
+        for seam, side in loop.seams:
+            into = self.into(seam, first)
+            if not side:
+                cost += float(into[last])
+                continue
+            begin = self.net.layers.layers[self.main[loop.last]]
+            only = np.full((len(begin.left), begin.ways), np.inf)
+            only[last] = 0.0
+            reached = self.net.run(side, self.net.layers.step_to(side[0]).relax(only))
+            final = best_state(reached[-1] + into)
+            cost += float((reached[-1] + into)[final])
+            found.update(zip(side, self.net.back(side, reached, final), strict=True))
+        return cost, found
+
+    def _dense(self, loop: _Loop, limit: float) -> _Dense:
+        """From every hopeful state of the loop's first event to every state of its last, seams counted in."""
+        run = self.main[loop.first : loop.last + 1]
+        first, last = self.net.forward[loop.first], self.net.forward[loop.last]
+        bound = (first + self.net.backward[loop.first]).ravel()
+        hopeful = np.flatnonzero(bound <= limit + _SLACK)
+        most = max(_FEWEST_HELD, _MOST_CELLS // last.size)
+        hopeful = hopeful[np.argsort(bound[hopeful], kind="stable")][:most]
+        found = np.full((len(hopeful), *last.shape), np.inf)
+        for n, flat in enumerate(hopeful.tolist()):
+            self.cancelled()
+            state = divmod(flat, first.shape[1])
+            only = np.full(first.shape, np.inf)
+            only[state] = 0.0
+            found[n] = self.net.run(run, only)[-1]
+            for seam, side in loop.seams:
+                found[n] += self._over_side(seam, side, state, last.shape) if side else self.into(seam, state)
+        return _Dense(hopeful, found)
+
+    def _along(self, first: Floats) -> list[_Leg]:
+        """The main way from its first event on, each loop taken in one go."""
+        legs = [_Leg(0, first)]
+        while True:
+            at, costs = legs[-1].place, legs[-1].costs
+            loop = self.inner.get(at)
+            if loop is not None and legs[-1].loop is not loop:
+                legs.append(_Leg(loop.last, self.dense[at].through(costs).min(axis=0), loop))
+            elif at == len(self.main) - 1:
+                return legs
+            else:
+                event = self.main[at + 1]
+                step = self.net.layers.step_to(event)
+                legs.append(_Leg(at + 1, self.net.masked(event, step.relax(costs))))
+
+    def _trace(self, legs: list[_Leg], last: State) -> tuple[State, ...]:
+        """The states of every event on the cheapest way to a state at the end."""
+        now = last
+        states = {self.main[legs[-1].place]: now}
+        for before, leg in zip(legs[-2::-1], legs[:0:-1], strict=True):
+            if leg.loop is None:
+                now = self.net.layers.step_to(self.main[leg.place]).back(before.costs, *now)[1]
+            else:
+                dense = self.dense[before.place]
+                flat = int(dense.states[dense.through(before.costs)[:, now[0], now[1]].argmin()])
+                first = divmod(flat, before.costs.shape[1])
+                states.update(self._inside(leg.loop, first, now))
+                now = first
+            states[self.main[before.place]] = now
+        if self.outer is not None:
+            states.update(self._around(self.outer, states[self.main[0]], last)[1])
+        return tuple(states[e] for e in range(len(self.net.layers.layers)))
+
+    def _inside(self, loop: _Loop, first: State, last: State) -> dict[int, State]:
+        """The states inside a loop, its side ways included, for those of its first and last event."""
+        run = self.main[loop.first : loop.last + 1]
+        only = np.full(self.net.forward[loop.first].shape, np.inf)
+        only[first] = 0.0
+        found = dict(zip(run, self.net.back(run, self.net.run(run, only), last), strict=True))
+        return found | self._around(loop, first, last)[1]
