@@ -81,7 +81,7 @@ class Overview(QWidget):
         assert self.chart is not None
         columns: dict[int, float] = {}
         for move, load in zip(self.chart.moves, loads, strict=True):
-            column = int((self._x(self.chart.event_s[move.start]) + self._x(self.chart.event_s[move.to])) / 2)
+            column = int((self._x(self.chart.event_s[move.to - 1]) + self._x(self.chart.event_s[move.to])) / 2)
             columns[column] = max(columns.get(column, 0.0), load)
         width = max(2.0, min(10.0, (self.width() - GUTTER) / max(len(loads), 1) - 1))
         painter.setPen(Qt.PenStyle.NoPen)

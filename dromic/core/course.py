@@ -32,11 +32,8 @@ class Course:
     step_ms: tuple[float, ...]
     seams: tuple[Seam, ...]
     main: tuple[int, ...]
-
-    @property
-    def straight(self) -> bool:
-        """Whether the phrase is simply played through."""
-        return not self.seams and len(self.main) == len(self.before)
+    straight: bool
+    """whether the phrase is simply played through"""
 
     def side(self, event: int) -> tuple[int, ...]:
         """The events of the side way that ends with an event, in order; empty for an event on the main way."""
@@ -72,7 +69,8 @@ def course_of(phrase: Phrase, repeat: bool) -> Course:
         end = _end_of(phrase, last)
         quarters = end - last[1] + first[1]
         seams[last[0], first[0]] = Seam(last[0], first[0], _ms(phrase, last[0], first[0], quarters), quarters)
-    return Course(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]))
+    straight = not seams and len(main) == count
+    return Course(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
 
 
 def _events_in_order(phrase: Phrase) -> list[tuple[int, Fraction]]:

@@ -21,7 +21,7 @@ from dromic.core.picking import Picking
 from dromic.core.plan import Request
 from dromic.core.player import Player
 from dromic.core.rhythm import Rhythm
-from dromic.core.search import Floats, Gather, Ints, Leg, Step, gather, leg
+from dromic.core.search import Floats, Gather, Ints, Leg, Plain, Step, gather, leg
 
 Progress = Callable[[float], bool]
 """Called with the share done; answers whether to go on."""
@@ -191,7 +191,8 @@ class Builder:
         carried = held is not None or (jump is None and unstruck(after.parts[0].attack))
         joint = _joint(before, held) if carried else None
         legs = [self._leg(i, source, part, before, after, held, available, knot, closed, jump) for part in after.parts]
-        return Step(tuple(legs), joint)
+        sources = before.ways if joint is None else joint.slots.shape[1]
+        return Step(tuple(legs), len(before.left), sources, joint)
 
     def _leg(
         self,
@@ -205,7 +206,7 @@ class Builder:
         knot: float,
         closed: np.ndarray | None,
         jump: Jump | None,
-    ) -> Leg:
+    ) -> Leg | Plain:
         a, b = before.left, after.left
         moves = self.frets.between(a, b, self.bound(part.attack))
         fret = moves.cost(available, self.player.fretting, self.player.judging, self.busy_ms(source))
@@ -283,7 +284,7 @@ def lay_out(
 ) -> Layers:  # fmt: skip
     """The layers of a request; what is the same as in `old` layers is taken over from them."""
     if made is None:
-        made = figure_lowest(request, offers(request, unit, rhythm))
+        made = figure_lowest(request, offers(request, unit, rhythm), rhythm)
     builder = Builder(request, made, rhythm)
     wishes = tuple(_wishes(request, made))
     layers: list[Layer] = []
@@ -360,10 +361,13 @@ def _open_position_bars(request: Request) -> set[int]:
     Told from the pitches alone: were it told from kept positions, keeping one could make a plan cheaper.
     """
     fits: dict[int, list[tuple[bool, bool]]] = {}
+    known: dict[int, tuple[bool, bool]] = {}
     for event in request.phrase.events:
         for note in event.notes:
-            frets = [f for s, f in request.instrument.places_of(note.pitch)]
-            fits.setdefault(event.bar, []).append((min(frets, default=99) <= _OPEN_POSITION_TOP, 0 in frets))
+            if note.pitch not in known:
+                frets = [f for s, f in request.instrument.places_of(note.pitch)]
+                known[note.pitch] = min(frets, default=99) <= _OPEN_POSITION_TOP, 0 in frets
+            fits.setdefault(event.bar, []).append(known[note.pitch])
     return {bar for bar, pairs in fits.items() if all(low for low, _ in pairs) and any(zero for _, zero in pairs)}
 
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from fractions import Fraction
 
 from dromic.core.errors import DromicError
 from dromic.core.metre import on_grid
@@ -27,11 +26,10 @@ from dromic.core.phrase import (
     UNSTRUCK,
     UP,
     Event,
-    Phrase,
 )
 from dromic.core.places import places
 from dromic.core.plan import Request
-from dromic.core.rhythm import Rhythm, beat_length
+from dromic.core.rhythm import Rhythm
 from dromic.core.school import pattern_signs
 
 BOTH = (1, -1)
@@ -152,9 +150,7 @@ def _hybrid(request: Request, rhythm: Rhythm) -> Take:
 
     def take(i: int) -> tuple[str, ...]:
         event = phrase.events[i]
-        beat = beat_length(phrase, i)
-        near = _near(phrase, i, beat)
-        lowest = max(max(depth[j]) for j in near if struck[j] or j == i)
+        lowest = max(max(depth[j]) for j in rhythm.near(i) if struck[j] or j == i)
         offset = phrase.bars[event.bar].offset_of(event.onset)
         on_beat = request.player.habits.hybrid_beats and (offset == phrase.bars[event.bar].metre.beat_at(offset)[1])
         if max(depth[i]) < lowest and not on_beat:
@@ -170,17 +166,6 @@ TAKES: dict[str, Callable[[Request, Rhythm], Take]] = {
     "free": _free,
     "hybrid": _hybrid,
 }
-
-
-def _near(phrase: Phrase, i: int, within: Fraction) -> range:
-    """The events no farther than a time from event i."""
-    events = phrase.events
-    low = high = i
-    while low > 0 and events[i].onset - events[low - 1].onset <= within:
-        low -= 1
-    while high + 1 < len(events) and events[high + 1].onset - events[i].onset <= within:
-        high += 1
-    return range(low, high + 1)
 
 
 def _with_legato(request: Request, made: list[Offer]) -> list[Offer]:
@@ -237,7 +222,7 @@ def _turning_stays(strings: list[int]) -> set[int]:
 def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]:
     """The strokes each picked event may take: by its place, by the pattern, or free for the search to choose."""
     phrase, school = request.phrase, request.school
-    by_place = places(phrase, unit)
+    by_place = places(phrase, unit) if school.places == "pulse" else ()
     first = request.start or school.start
     turned = school.places == "pulse" and request.start == UP
     pattern = pattern_signs(request.pattern or school.pattern) if school.places == "pattern" else ()
@@ -271,10 +256,10 @@ def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]
     return found
 
 
-def figure_lowest(request: Request, made: tuple[Offer, ...]) -> tuple[Offer, ...]:
+def figure_lowest(request: Request, made: tuple[Offer, ...], rhythm: Rhythm) -> tuple[Offer, ...]:
     """Offers with the lowest plucked string around each event, where the phrase keeps its strings."""
     phrase = request.phrase
-    if "positions" not in request.keep:
+    if "positions" not in request.keep or not any(o.fingers for o in made):
         return made
     plucked: list[int | None] = []
     for event, offer in zip(phrase.events, made, strict=True):
@@ -284,6 +269,6 @@ def figure_lowest(request: Request, made: tuple[Offer, ...]) -> tuple[Offer, ...
         plucked.append(max(strings) if strings and {PLUCK, PINCH} & set(offer.attacks) else None)
     found = []
     for i, offer in enumerate(made):
-        near = [s for j in _near(phrase, i, beat_length(phrase, i)) if (s := plucked[j]) is not None]
+        near = [s for j in rhythm.near(i) if (s := plucked[j]) is not None]
         found.append(replace(offer, lowest=max(near)) if near and offer.fingers and not offer.in_turn else offer)
     return tuple(found)

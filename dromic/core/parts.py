@@ -67,6 +67,14 @@ class Part:
         return first if (self.ago == first).all() else None
 
     @cached_property
+    def used(self) -> Bools:
+        """[R, 5]: the bare fingers of every way."""
+        used = np.zeros((self.ways, BARE), dtype=bool)
+        for way, fingers in enumerate(self.fingers):
+            used[way, list(fingers)] = True
+        return used
+
+    @cached_property
     def plucks(self) -> tuple[Ints, Ints, Ints]:
         """The latest plucking finger, its position and how many events ago, [G, R] each; NEVER where there is none."""
         last = [[m[1][0] if m[1] else (NEVER, 0, NEVER) for m in row] for row in self.memory or ()]
@@ -142,7 +150,13 @@ class Ways:
         remembered than the pick's places."""
         if not self.remembers:
             return None
-        return self._gathered([[[self._aged(m, i) for m in row] for row in part.memory or ()] for part in parts])
+        aged: dict[Memory, Memory] = {}
+        for part in parts:
+            for row in part.memory or ():
+                for memory in row:
+                    if memory not in aged:
+                        aged[memory] = self._aged(memory, i)
+        return self._gathered([[[aged[m] for m in row] for row in part.memory or ()] for part in parts])
 
     def held_over(self, parts: tuple[Part, ...]) -> Held | None:
         """The same over a seam, where nothing is forgotten."""

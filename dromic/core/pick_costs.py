@@ -9,7 +9,7 @@ import numpy as np
 
 from dromic.core import picking
 from dromic.core.offers import Offer
-from dromic.core.parts import BARE, NEVER, OLD, Part, Ways
+from dromic.core.parts import NEVER, OLD, Part, Ways
 from dromic.core.phrase import PINCH, PLUCK, TAP, UNSTRUCK, Phrase
 from dromic.core.picking import Bools, Picking
 from dromic.core.plan import Request
@@ -42,14 +42,6 @@ class _Plucker:
     last_at: Ints
     last_ago: Ints
     own: Ints
-
-
-def _used(target: Part) -> Bools:
-    """[R, 5]: the bare fingers of every way."""
-    used = np.zeros((target.ways, BARE), dtype=bool)
-    for way, fingers in enumerate(target.fingers):
-        used[way, list(fingers)] = True
-    return used
 
 
 class PickCosts:
@@ -159,7 +151,7 @@ class PickCosts:
     def _finger_loads(self, i: int, own: Ints, target: Part, jump: Jump | None) -> Floats:
         """[..., R]: loads of bare fingers coming back since their own last pluck, `own` being [..., 1 or R, 5]."""
         need = self.hand.pluck_same_ms / self._gaps(i, own, jump)
-        return np.asarray(np.where(_used(target), need, 0.0).max(axis=-1))
+        return np.asarray(np.where(target.used, need, 0.0).max(axis=-1))
 
     def _plucked(self, i: int, source: _Plucker, target: Part, jump: Jump | None) -> Floats:
         offer, hand = self.ways.offers[i], self.hand
@@ -167,7 +159,7 @@ class PickCosts:
         at = np.array([[row[r][1][0][1] for r in range(target.ways)] for row in memory])
         lead = np.array([f[-1] for f in target.fingers])
         single = np.array([len(f) == 1 for f in target.fingers])
-        used = _used(target)
+        used = target.used
         again = (source.last >= 0) & used[np.arange(target.ways), np.maximum(source.last, 0)]
         since_last = self._gaps(i, source.last_ago, jump)
         load = np.maximum(

@@ -29,18 +29,36 @@ class Rhythm:
         self.before = course.before
 
     @cached_property
-    def ticks_per_quarter(self) -> int:
-        # whole numbers of the finest step in the phrase are exact too, and much quicker than fractions
-        return lcm(*(e.onset.denominator for e in self.phrase.events), *(b.denominator for b in self.beats))
-
-    @cached_property
     def beats(self) -> list[Fraction]:
         """Length of the beat each event lies in, in quarters."""
         return [beat_length(self.phrase, i) for i in range(len(self.phrase.events))]
 
+    # whole numbers of the finest step in the phrase are exact too, and much quicker than fractions
+    @cached_property
+    def ticks_per_quarter(self) -> int:
+        times = {e.onset.denominator for e in self.phrase.events} | {b.denominator for b in self.beats}
+        return lcm(*times, *(n.duration.denominator for e in self.phrase.events for n in e.notes))
+
+    def _in_ticks(self, quarters: Fraction) -> int:
+        return quarters.numerator * (self.ticks_per_quarter // quarters.denominator)
+
     @cached_property
     def ticks(self) -> list[int]:
-        return [int(e.onset * self.ticks_per_quarter) for e in self.phrase.events]
+        return [self._in_ticks(e.onset) for e in self.phrase.events]
+
+    @cached_property
+    def beat_ticks(self) -> list[int]:
+        return [self._in_ticks(b) for b in self.beats]
+
+    @cached_property
+    def end_ticks(self) -> list[int]:
+        durations = [max(self._in_ticks(n.duration) for n in e.notes) for e in self.phrase.events]
+        return [t + d for t, d in zip(self.ticks, durations, strict=True)]
+
+    def near(self, i: int) -> range:
+        """The events within a beat either side of an event, itself included."""
+        beat, now = self.beat_ticks[i], self.ticks[i]
+        return range(bisect_left(self.ticks, now - beat), bisect_right(self.ticks, now + beat))
 
     def step_ms(self, i: int) -> float:
         """Time from the event played before to event i."""
@@ -62,12 +80,13 @@ class Rhythm:
 
     def rested(self, last: int, now: int) -> bool:
         """Whether a silence longer than a beat lies between two events."""
-        events = self.phrase.events
-        end = events[last].end
-        for event in events[last + 1 : now + 1]:
-            if event.onset - end > self.beats[last]:
+        end, beat = self.end_ticks[last], self.beat_ticks[last]
+        if now == last + 1:
+            return self.ticks[now] - end > beat
+        for event in range(last + 1, now + 1):
+            if self.ticks[event] - end > beat:
                 return True
-            end = max(end, event.end)
+            end = max(end, self.end_ticks[event])
         return False
 
 
@@ -95,14 +114,14 @@ class Parity:
 
     def _of(self, a: int, b: int) -> int | None:
         rhythm = self.rhythm
-        beat = int(rhythm.beats[a] * rhythm.ticks_per_quarter)
+        beat = rhythm.beat_ticks[a]
         low, high = rhythm.ticks[a], rhythm.ticks[b]
         return self._told(high - low, self._shortest(low - beat, high + beat))
 
     def over(self, a: int, b: int, gap: Fraction) -> int | None:
         """The same for a jump from event a back to event b that takes `gap` quarters."""
         rhythm = self.rhythm
-        beat = int(rhythm.beats[a] * rhythm.ticks_per_quarter)
+        beat = rhythm.beat_ticks[a]
         end, start = rhythm.ticks[a], rhythm.ticks[b]
         whole = gap * rhythm.ticks_per_quarter
         if whole.denominator != 1:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from dromic.core.course import Course, Seam
 from dromic.core.layers import Layers
-from dromic.core.search import Floats, State, best_state, trace_back
+from dromic.core.search import Floats, State, best_state, forward, trace_back
 
 Masks = Mapping[int, NDArray[np.bool_] | Floats]
 """For some events, which states are open ([K, R] bool), or what being in each costs more."""
@@ -51,6 +51,8 @@ class Net:
 
     def run(self, events: Sequence[int], first: Floats) -> list[Floats]:
         """Costs of reaching the states of events played one after the other, the first's given."""
+        if not self.masks:
+            return forward(first, [self.layers.step_to(e) for e in events[1:]])
         reached = [self.masked(events[0], first)]
         for event in events[1:]:
             reached.append(self.masked(event, self.layers.step_to(event).relax(reached[-1])))
@@ -75,6 +77,8 @@ class Net:
 
     def dead_end(self) -> int | None:
         """The first event on the main way that no state reaches, if any."""
+        if self.forward[-1].min() < np.inf:
+            return None
         for event, costs in zip(self.course.main, self.forward, strict=True):
             if costs.min() == np.inf:
                 return event

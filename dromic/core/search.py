@@ -28,6 +28,8 @@ from numpy.typing import NDArray
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 State = tuple[int, int]
+MOST_PLAIN = 12_000
+"""costs of a part up to which they are all held at once; measured, where the two ways take as long"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,8 +76,12 @@ class Leg:
             alone = held[np.arange(count), source] + self.pick[0, 0, at] + self.fret[:, k]
             node = int(alone.argmin())
             return float(alone[node]), node, int(source[node])
-        spread = self.pick[:, np.arange(count) if self.pick.shape[1] > 1 else 0, at]
-        total = spread + held.T
+        if self.pick.shape[1] > 1:
+            at = self.column[:, k] * self.ways + way
+            total = self.pick.reshape(len(self.pick), -1).take(at, axis=1)
+        else:
+            total = self.pick[:, 0].take(at, axis=1)
+        total += held.T
         total += self.fret[:, k]
         best = int(total.argmin())
         return float(total.flat[best]), best % count, best // count
@@ -99,13 +105,38 @@ class Leg:
         to_end[:, ranked[first]] = np.minimum.reduceat((beyond + self.pick[0])[:, order], first, axis=1)
         return to_end
 
-    def ahead(self, k: int, source: int) -> Floats:
+    def ahead(self, k: int, source: int, sources: int) -> Floats:
         """Costs [K, R] from one source node and source to every state of the part."""
         row = self.pick[source if self.needs is None else 0, k if self.pick.shape[1] > 1 else 0]
         if self.needs is not None:
             row = np.where(self.needs == source, row, np.inf)
         row = row.reshape(-1, self.ways)
         return np.asarray(row.take(self.column[k] % len(row), axis=0) + self.wide[k])
+
+
+@dataclass(frozen=True, eq=False)
+class Plain:
+    """The same for a part that is small enough to hold every cost at once, which is quicker then."""
+
+    first: int
+    ways: int
+    cost: Floats
+    """[K' M, K R]"""
+
+    def relax(self, held: Floats) -> Floats:
+        return np.asarray(np.minimum.reduce(self.cost + held.reshape(-1, 1), axis=0)).reshape(-1, self.ways)
+
+    def back(self, held: Floats, k: int, way: int) -> tuple[float, int, int]:
+        total = self.cost[:, k * self.ways + way] + held.ravel()
+        best = int(total.argmin())
+        node, source = divmod(best, held.shape[1])
+        return float(total[best]), node, source
+
+    def onward(self, after: Floats, sources: int) -> Floats:
+        return np.asarray((self.cost + after.reshape(1, -1)).min(axis=1)).reshape(-1, sources)
+
+    def ahead(self, k: int, source: int, sources: int) -> Floats:
+        return np.asarray(self.cost[k * sources + source].reshape(-1, self.ways))
 
 
 @dataclass(frozen=True, eq=False)
@@ -134,7 +165,11 @@ class Gather:
 class Step:
     """Costs of one step between layers: a leg for every part of the layer it leads to, in their order."""
 
-    legs: tuple[Leg, ...]
+    legs: tuple[Leg | Plain, ...]
+    nodes: int
+    """K'"""
+    sources: int
+    """M"""
     gather: Gather | None = None
 
     def relax(self, reached: Floats) -> Floats:
@@ -145,27 +180,27 @@ class Step:
 
     def back(self, reached: Floats, k: int, r: int) -> tuple[float, State]:
         """Cost of the cheapest way to a state, and the state it comes from."""
-        leg = next(leg for leg in self.legs if r < leg.first + leg.ways)
+        leg = self.legs[0]
+        if len(self.legs) > 1:
+            leg = next(leg for leg in self.legs if r < leg.first + leg.ways)
         held = reached if self.gather is None else self.gather.held(reached)
         cost, node, source = leg.back(held, k, r - leg.first)
         return cost, (node, source if self.gather is None else self.gather.way(reached, node, source))
 
     def onward(self, after: Floats) -> Floats:
         """Costs [K', R'] from every state before the step to the end, from those after it."""
-        sources = 0 if self.gather is None else self.gather.slots.shape[1]
-        found = [leg.onward(after[:, leg.first : leg.first + leg.ways], sources) for leg in self.legs]
+        found = [leg.onward(after[:, leg.first : leg.first + leg.ways], self.sources) for leg in self.legs]
         held = found[0] if len(found) == 1 else np.asarray(np.minimum.reduce(found))
         return held if self.gather is None else np.take_along_axis(held, self.gather.memory, axis=1)
 
     def ahead(self, k: int, r: int) -> Floats:
         """Costs [K, R] from one state to every state after the step."""
         source = r if self.gather is None else int(self.gather.memory[k, r])
-        return np.concatenate([leg.ahead(k, source) for leg in self.legs], axis=1)
+        return np.concatenate([leg.ahead(k, source, self.sources) for leg in self.legs], axis=1)
 
     def expanded(self, ways: int) -> Floats:
         """Every cost, [K', R', K, R], from so many source ways: the definition the relaxation must agree with."""
-        count = self.legs[0].fret.shape[0]
-        return np.array([[self.ahead(k, r) for r in range(ways)] for k in range(count)])
+        return np.array([[self.ahead(k, r) for r in range(ways)] for k in range(self.nodes)])
 
 
 def gather(numbers: Ints, group: Ints, count: int) -> Gather:
@@ -187,9 +222,14 @@ def columns(classes: Ints, target: Ints, groups: int, of: int) -> Ints:
     return np.asarray(of * groups * np.arange(count)[:, None] + groups * classes + target[None, :])
 
 
-def leg(first: int, fret: Floats, column: Ints, starts: Ints, pick: Floats, needs: Ints | None = None) -> Leg:
+def leg(first: int, fret: Floats, column: Ints, starts: Ints, pick: Floats, needs: Ints | None = None) -> Leg | Plain:
     """A leg from its parts; `pick` is [M, K' or 1, C, R], `needs` [R]."""
     ways = pick.shape[3]
+    if needs is None and len(pick) * fret.size * ways <= MOST_PLAIN:
+        rows = column if pick.shape[1] > 1 else column % pick.shape[2]
+        cost = pick.reshape(len(pick), -1, ways).take(rows, axis=1)
+        cost += fret[:, :, None]
+        return Plain(first, ways, cost.swapaxes(0, 1).reshape(len(fret) * len(pick), -1))
     wide = np.repeat(fret[:, :, None], ways, axis=2)
     if needs is not None:
         needs = np.tile(needs, pick.shape[2])
