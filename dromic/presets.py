@@ -49,6 +49,11 @@ def leans() -> dict[str, tuple[Lean, ...]]:
     return {name: tuple(Lean(**s) for s in entry["states"]) for name, entry in data("players.toml")["leans"].items()}
 
 
+def other_leans() -> dict[str, tuple[Lean, ...]]:
+    """The single leans worth trying as a change, by what they do in words."""
+    return {e["does"]: leans()[name] for name, e in data("players.toml")["leans"].items() if "does" in e}
+
+
 def lean_labels() -> dict[str, str]:
     return {name: entry["label"] for name, entry in data("players.toml")["leans"].items()}
 

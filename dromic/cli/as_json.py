@@ -5,15 +5,16 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from dromic.core.plan import Finding, Move, Plan, PlanNote
+from dromic.core.alternatives import Balance
+from dromic.core.muting import muting
+from dromic.core.plan import Finding, Move, Plan, PlanNote, Remedy
+from dromic.core.schedule import Press, schedule
 
 
 def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[str, Any]:
     """The whole answer for one file."""
     request = first.request
     instrument = request.instrument
-    for rank, entry in enumerate(plans, start=1):
-        entry["rank"] = rank if len({p["school"] for p in plans}) == 1 else 1
     return {
         "dromic": 1,
         "source": source,
@@ -29,10 +30,11 @@ def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[s
     }
 
 
-def plan_json(plan: Plan, seconds: float) -> dict[str, Any]:
+def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
+    fingers, damped = schedule(plan), muting(plan)
     return {
         "school": plan.request.school.name,
-        "rank": 1,
+        "rank": rank,
         "cost": _rounded(plan.cost, 6),
         "ceiling": _rounded(plan.ceiling),
         "ceiling_sustained": _rounded(plan.ceiling_sustained),
@@ -43,6 +45,30 @@ def plan_json(plan: Plan, seconds: float) -> dict[str, Any]:
         "notes": [_note(n) for n in plan.notes],
         "moves": [_move(m) for m in plan.moves],
         "findings": [_finding(f) for f in plan.findings],
+        "presses": [_press(p) for p in fingers.presses],
+        "motions": list(fingers.motions),
+        "avoidable_presses": fingers.avoidable,
+        "muting": [list(row) for row in damped.by],
+    }
+
+
+def frontier_json(source: str, balances: tuple[Balance, ...]) -> dict[str, Any]:
+    """The frontier between the two hands' work and the notes left unpicked."""
+    return {
+        "dromic": 1,
+        "source": source,
+        "frontier": [
+            {
+                "picking_work": _rounded(b.picking_work),
+                "fretting_work": _rounded(b.fretting_work),
+                "unpicked": b.unpicked,
+                "ceiling": _rounded(b.plan.ceiling),
+                "strokes": [n.stroke for n in b.plan.notes],
+                "strings": [n.string for n in b.plan.notes],
+                "frets": [n.fret for n in b.plan.notes],
+            }
+            for b in balances
+        ],
     }
 
 
@@ -93,5 +119,27 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "severity": finding.severity,
         "load": _rounded(finding.load),
         "text": finding.text,
-        "remedy": None,
+        "remedy": finding.remedy and _remedy(finding.remedy),
+    }
+
+
+def _remedy(remedy: Remedy) -> dict[str, Any]:
+    return {
+        "text": remedy.text,
+        "ceiling": _rounded(remedy.ceiling),
+        "place_ceiling": _rounded(remedy.place_ceiling),
+        "locks": [f"{k.event + 1}:{k.field}={k.value}" for k in remedy.locks],
+    }
+
+
+def _press(press: Press) -> dict[str, Any]:
+    return {
+        "finger": press.finger,
+        "string": press.string,
+        "fret": press.fret,
+        "press_s": _rounded(press.start_s),
+        "lift_s": _rounded(press.end_s),
+        "events": list(press.events),
+        "avoidable": press.again,
+        "late": press.late,
     }

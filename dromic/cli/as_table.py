@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from dromic.core.alternatives import Balance
 from dromic.core.count import count
+from dromic.core.explain import remedy_text
+from dromic.core.findings import by_place
 from dromic.core.pitch import SHARP_NAMES
 from dromic.core.plan import Plan
 
 WIDTH = 110
-MOST_FINDINGS = 12
+MOST_PLACES = 12
 _STROKE = {"down": "D", "up": "U", "none": "."}
 _ATTACK = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "H", "tap": "t", "pluck": "", "pick": ""}
 
@@ -93,9 +96,25 @@ def _totals(plan: Plan) -> Iterator[str]:
 def _findings(plan: Plan) -> Iterator[str]:
     if not plan.findings:
         yield "No findings: nothing hurts at this tempo."
-    for finding in plan.findings[:MOST_FINDINGS]:
-        bar = plan.notes[finding.notes[0]].bar
-        yield f"bar {bar}, note {finding.notes[0] + 1}: {finding.text} [{finding.rule}, {finding.severity}]"
-    more = len(plan.findings) - MOST_FINDINGS
+    places = by_place(plan.findings)
+    for place in places[:MOST_PLACES]:
+        first = place[0]
+        names = ", ".join(f.rule for f in place)
+        bar = plan.notes[first.notes[0]].bar
+        yield f"bar {bar}, note {first.notes[0] + 1}: {first.text} [{names}; {first.severity}]"
+        if first.remedy is not None:
+            yield f"    try: {remedy_text(plan, first.remedy)}"
+    more = len(places) - MOST_PLACES
     if more > 0:
-        yield f"and {more} smaller ones"
+        yield f"and {more} smaller places"
+
+
+def frontier_table(balances: tuple[Balance, ...]) -> str:
+    """The frontier as readable lines, fewest notes left unpicked first."""
+    lines = ["unpicked  picking work  fretting work  ceiling (estimate)  strokes"]
+    for b in balances:
+        leads = {n.chord: n.stroke for n in b.plan.notes}
+        strokes = "".join(_STROKE.get(s, s) for s in leads.values())
+        ceiling = "none" if b.plan.ceiling is None else f"{b.plan.ceiling:.0f}"
+        lines.append(f"{b.unpicked:>8}  {b.picking_work:>12.2f}  {b.fretting_work:>13.2f}  {ceiling:>18}  {strokes}")
+    return "\n".join(lines) + "\n"

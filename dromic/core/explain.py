@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dromic.core.pitch import note_name
-from dromic.core.plan import Move, Plan
+from dromic.core.plan import Move, Plan, Remedy
 
 _ATTACKS = {
     "hammer": "hammered", "pull": "pulled off", "slide": "slid to", "hammer-new": "hammered from nowhere",
@@ -69,3 +69,21 @@ def _fret(move: Move) -> str:
     if move.knot:
         text += f"; knot, {move.knot:.2f} added"
     return text
+
+
+def remedy_text(plan: Plan, remedy: Remedy) -> str:
+    """What to change and what it gains, in one line; ceilings are estimates."""
+    before, after = plan.ceiling, remedy.ceiling
+    if after is None or before is None:
+        return remedy.text
+    if after > before * 1.005:
+        return f"{remedy.text}: ceiling about {before:.0f} to {after:.0f}"
+    place = (
+        "no limit here"
+        if remedy.place_ceiling is None
+        else f"this place alone then allows about {remedy.place_ceiling:.0f}"
+    )
+    held = (
+        "another place still holds the ceiling" if after > before * 0.995 else f"the ceiling falls to about {after:.0f}"
+    )
+    return f"{remedy.text}: {place}; {held}"

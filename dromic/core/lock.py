@@ -8,7 +8,7 @@ from dromic.core.checks import check_choice, check_whole
 from dromic.core.phrase import ATTACKS, FINGERS, STROKES
 
 FIELDS = ("string", "fret", "finger", "position", "stroke", "attack", "lean")
-_WHOLE = {"string": (1, 9), "fret": (0, 36), "position": (1, 36)}
+WHOLE = {"string": (1, 9), "fret": (0, 36), "position": (1, 36)}
 _WORDS = {"finger": FINGERS, "stroke": (*STROKES, "none"), "attack": ATTACKS}
 
 
@@ -23,8 +23,8 @@ class Lock:
 
     def __post_init__(self) -> None:
         check_choice("what a lock pins", self.field, FIELDS)
-        if self.field in _WHOLE:
-            check_whole(self.field, self.value, *_WHOLE[self.field])
+        if self.field in WHOLE:
+            check_whole(self.field, self.value, *WHOLE[self.field])
         elif self.field in _WORDS:
             check_choice(self.field, self.value, _WORDS[self.field])
 

@@ -119,6 +119,17 @@ class Totals:
 
 
 @dataclass(frozen=True, slots=True)
+class Remedy:
+    """The single change that helps most at a finding: what it is, the ceiling of the whole plan with it and the tempo
+    this place alone would then allow (None: it limits nothing). `locks` are what pins it, where pins can say it."""
+
+    text: str
+    ceiling: float | None
+    place_ceiling: float | None
+    locks: tuple[Lock, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Finding:
     """A place where it hurts: which rule, which notes (by index), how much, and why in one sentence."""
 
@@ -128,6 +139,7 @@ class Finding:
     load: float
     hand: str
     text: str
+    remedy: Remedy | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dromic.core.course import course_of
 from dromic.core.errors import DromicError
@@ -26,6 +27,7 @@ from dromic.core.places import pulse_unit
 from dromic.core.plan import Plan, Request
 from dromic.core.rhythm import Rhythm
 from dromic.core.route import Masks, Net, Route, best_route
+from dromic.core.search import best_state
 
 _MOST_CORRECTIONS = 8
 __all__ = ["Cancelled", "Progress", "Solved", "plan", "solve"]
@@ -72,9 +74,19 @@ class Solved:
         request = replace(self.request, locks=(*self.request.locks, *locks))
         if any(lock.field == "attack" for lock in locks):
             return solve(request, old=self.layers)
-        masks = masks_of(self.layers, locks)
+        found = self.narrowed(request, masks_of(self.layers, locks))
+        if found is None:
+            raise impossible(self.layers, request.locks)
+        return found
+
+    def narrowed(self, request: Request, masks: Mapping[int, NDArray[np.bool_]]) -> Solved | None:
+        """The best route through the states some events leave open, or None; the rest is not searched again."""
+        held = Net(self.layers, _joined(self.net.masks, masks), self.net.free_seams)
         if not self.net.course.straight:
-            return _found(request, Net(self.layers, _joined(self.net.masks, masks)), self.said)
+            try:
+                return _found(request, held, self.said)
+            except DromicError:
+                return None
         first, last = min(masks), max(masks)
         net = self.net
         reached = [np.where(masks[first], net.forward[first], np.inf)]
@@ -82,12 +94,11 @@ class Solved:
             costs = net.masked(event, self.layers.step_to(event).relax(reached[-1]))
             reached.append(np.where(masks[event], costs, np.inf) if event in masks else costs)
         total = reached[-1] + net.backward[last]
-        k, r = divmod(int(total.argmin()), total.shape[1])
-        cost = float(total[k, r])
+        state = best_state(total)
+        cost = float(total[state])
         if cost >= IMPOSSIBLE:
-            raise impossible(self.layers, request.locks)
-        states = self._rejoined(reached, first, last, (k, r))
-        held = Net(self.layers, _joined(net.masks, masks))
+            return None
+        states = self._rejoined(reached, first, last, state)
         return Solved(request, held, Route(tuple(states), cost), self.said, self)
 
     def _rejoined(
@@ -107,8 +118,7 @@ class Solved:
         now = state
         for event in range(last + 1, len(old)):
             costs = steps(event).ahead(*now) + net.masked(event, net.backward[event])
-            k, r = divmod(int(costs.argmin()), costs.shape[1])
-            now = (k, r)
+            now = best_state(costs)
             if now == old[event]:
                 break
             states[event] = now
@@ -128,14 +138,20 @@ def plan(request: Request, progress: Progress | None = None) -> Plan:
     return solve(request, progress).plan
 
 
-def solve(request: Request, progress: Progress | None = None, old: Layers | None = None) -> Solved:
-    """The best route for a request; what is the same as in `old` layers is taken over from them."""
+def solve(
+    request: Request,
+    progress: Progress | None = None,
+    old: Layers | None = None,
+    made: tuple[Offer, ...] | None = None,
+) -> Solved:
+    """The best route for a request; what is the same as in `old` layers is taken over from them. `made` are offers to
+    the picking hand in place of those the request makes."""
     check_positions(request)
     phrase = request.phrase
     unit = pulse_unit(phrase, request.pulse, request.school)
     rhythm = Rhythm(phrase, course_of(phrase, request.repeat))
     said = list(phrase.said)
-    layers = lay_out(request, unit, rhythm, progress, old)
+    layers = lay_out(request, unit, rhythm, progress, old, made)
     for _ in range(_MOST_CORRECTIONS):
         solved = _found(request, Net(layers, masks_of(layers, request.locks)), tuple(said), progress)
         corrected, sentences = _possible(solved)

@@ -115,6 +115,9 @@ class FrettingHand:
     neck_price: float = ranged("", 0, 1, "habit: each fret away from first position")
     body_price: float = ranged("", 0, 20, "each fret beyond the neck's joint with the body")
     stretch_from_mm: float = ranged("mm", 0, 100, "a finger this far past its relaxed place counts as a stretch")
+    underside_strings: float = ranged(
+        "strings", 0, 8, "strings above the stopped one that a finger's underside touches"
+    )
     roll_habit_price: float = ranged("", 0, 20, "a roll, for players who set a finger on each string, or the reverse")
     hammer_new_prices: tuple[float, ...] = ranged("", 0, 20, "finger 1..4 sounding a silent string on its own")
     bend_prices: tuple[float, ...] = ranged("", 0, 20, "finger 1..4 bending by a semitone")
@@ -180,6 +183,12 @@ class Judging:
     legato_price: float = ranged("", 0, 20, "each note left unpicked where it might be picked")
     picking_weight: float = ranged("", 0, 100, "weight of the picking hand's loads in the objective")
     fretting_weight: float = ranged("", 0, 100, "weight of the fretting hand's loads and strain in the objective")
+    roll_ring_ms: float = ranged("ms", 0, 1000, "a roll faster than this lets both strings ring where fingers are held")
+    weak_load: float = ranged("", 0, 2, "a weak pair is told from this share of the time a finger needs on")
+    weak_turns: float = ranged("changes", 1, 50, "and from so many changes in a row on")
+    cut_share: float = ranged("", 0, 1, "a note is told as cut short when a shift takes more than this share of it")
+    far_frets: float = ranged("frets", 0, 24, "the hand is somewhere else when it is farther away than this")
+    min_difference: float = ranged("", 0, 1, "plans really differ from this share of their events on")
     memory_ms: float = ranged("ms", 50, 2000, "time after which a hand has come to rest")
     report_load: float = ranged("", 0, 2, "a move is worth a finding from this load on")
     severe_load: float = ranged("", 0, 5, "a finding is severe from this load on")

@@ -1,0 +1,78 @@
+"""What rules look at, and what they yield: a finished plan as evidence, and what was seen in it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from dromic.core.muting import Muting, muting
+from dromic.core.plan import Move, Plan, PlanNote
+from dromic.core.schedule import Schedule, schedule
+
+PICKING, FRETTING, BOTH = "picking", "fretting", "both"
+
+
+@dataclass(frozen=True, eq=False)
+class Evidence:
+    """A finished plan, with the leading note of every event at hand."""
+
+    plan: Plan
+
+    @cached_property
+    def leads(self) -> tuple[PlanNote, ...]:
+        found: list[PlanNote] = []
+        for note in self.plan.notes:
+            if note.chord == len(found):
+                found.append(note)
+        return tuple(found)
+
+    @cached_property
+    def schedule(self) -> Schedule:
+        return schedule(self.plan)
+
+    @cached_property
+    def muting(self) -> Muting:
+        return muting(self.plan)
+
+    def worth(self, load: float) -> bool:
+        """Whether a load is large enough to be told."""
+        return load >= self.plan.request.player.judging.report_load
+
+    def moves(self, kinds: tuple[str, ...]) -> Iterator[tuple[Move, float]]:
+        """The picking hand's moves of some kinds whose load is worth telling."""
+        for move in self.plan.moves:
+            if move.pick_kind in kinds and move.pick_load is not None and self.worth(move.pick_load):
+                yield move, move.pick_load
+
+    def strings(self, move: Move) -> str:
+        return f"string {self.leads[move.pick_from].string} to {self.leads[move.to].string}"
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What a rule saw: events by number, the load there, and the sentence. `cost` ranks what has no load."""
+
+    events: tuple[int, ...]
+    load: float
+    text: str
+    cost: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """`name` is stable and appears in the JSON; `label` on screens; `meaning` in help."""
+
+    name: str
+    label: str
+    hand: str
+    meaning: str
+    look: Callable[[Evidence], Iterator[Seen]]
+
+
+def pick_ms(move: Move) -> str:
+    return f"needs about {move.pick_ms:.0f} ms, has {move.pick_has_ms:.0f} ms"
+
+
+def fret_ms(move: Move) -> str:
+    return f"needs about {move.fret_ms:.0f} ms, has {move.fret_gap_ms:.0f} ms"

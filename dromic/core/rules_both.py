@@ -1,0 +1,71 @@
+"""Rules about both hands together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from dromic.core.evidence import BOTH, Evidence, Rule, Seen, fret_ms, pick_ms
+
+
+def _knot(seen: Evidence) -> Iterator[Seen]:
+    for move in seen.plan.moves:
+        if move.knot and seen.worth(move.load):
+            yield Seen(
+                (move.start, move.to), move.load,
+                f"Both hands move in {move.gap_ms:.0f} ms: {move.pick_kind} in the picking hand, {move.fret_kind} in the "
+                f"fretting hand; together a load of about {move.load:.2f}",
+            )  # fmt: skip
+
+
+def _no_fit(seen: Evidence) -> Iterator[Seen]:
+    """Loads over 1 that no rule above names."""
+    for move in seen.plan.moves:
+        if (
+            move.pick_load is not None
+            and move.pick_load > 1
+            and move.pick_kind in ("same-string", "outside", "carry-through")
+        ):
+            if not move.buried:
+                yield Seen(
+                    (max(move.pick_from, 0), move.to), move.pick_load, f"The picking hand's move {pick_ms(move)}"
+                )
+        elif move.pick_load is not None and move.pick_load > 1 and move.pick_kind == "pluck":
+            yield Seen((move.start, move.to), move.pick_load, "The plucking finger has no time to come back")
+        if move.fret_load > 1 and move.fret_kind not in ("shift", "jump"):
+            yield Seen((move.start, move.to), move.fret_load, f"The fretting hand's {move.fret_kind} {fret_ms(move)}")
+
+
+def _seam(seen: Evidence) -> Iterator[Seen]:
+    """A jump back that is harder than everything else in its part."""
+    rest = max((m.load for m in seen.plan.onward), default=0.0)
+    for move in seen.plan.seams:
+        if move.load > rest and seen.worth(move.load):
+            yield Seen(
+                (move.start, move.to), move.load,
+                f"Coming round again is the hardest move: {move.gap_ms:.0f} ms from the last note back to note "
+                f"{seen.leads[move.to].index + 1}, load {move.load:.2f} against {rest:.2f} elsewhere",
+            )  # fmt: skip
+
+
+def _unmuted(seen: Evidence) -> Iterator[Seen]:
+    """Open strings left sounding that nothing damps: one finding a string."""
+    events: dict[int, list[int]] = {}
+    for event, strings in enumerate(seen.muting.ringing):
+        for string in strings:
+            events.setdefault(string, []).append(event)
+    for string, where in sorted(events.items()):
+        first = seen.leads[where[0]]
+        yield Seen(
+            (where[0],), 0.0,
+            f"String {string} was left sounding and nobody damps it, first at note {first.index + 1} in bar {first.bar}, "
+            f"{len(where)} {'note' if len(where) == 1 else 'notes'} in all",
+            cost=0.02 * len(where),
+        )  # fmt: skip
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("knot", "Knot", BOTH, "Both hands make a non-trivial move in one gap.", _knot),
+    Rule("does-not-fit", "Too fast", BOTH, "A move needs more time than the music gives.", _no_fit),
+    Rule("seam", "Hard seam", BOTH, "Coming round to the start of a repeat is harder than the rest.", _seam),
+    Rule("unmuted", "Nobody damps it", BOTH, "An idle string was left sounding and nothing damps it.", _unmuted),
+)  # fmt: skip

@@ -1,0 +1,143 @@
+"""Rules about the fretting hand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import groupby
+
+from dromic.core.evidence import FRETTING, Evidence, Rule, Seen, fret_ms
+from dromic.core.plan import Move
+
+
+def _stretch(seen: Evidence) -> Iterator[Seen]:
+    hand = seen.plan.request.player.fretting
+    mm = seen.plan.request.instrument.fret_mm
+    for note in seen.plan.notes:
+        if note.finger not in ("1", "2", "3", "4"):
+            continue
+        past = float(mm(note.fret) - mm(note.position)) - hand.offsets_mm[int(note.finger) - 1]
+        past = abs(past) if note.finger == "1" else past
+        reach = hand.reach_mm[int(note.finger) - 1]
+        if past > hand.stretch_from_mm and seen.worth(past / reach):
+            yield Seen(
+                (note.chord,), past / reach,
+                f"Finger {note.finger} reaches about {past:.0f} mm past its relaxed place, fret {note.fret} from "
+                f"position {note.position}; this hand's limit is set at {reach:.0f} mm",
+            )  # fmt: skip
+
+
+def _shift(seen: Evidence) -> Iterator[Seen]:
+    for move in seen.plan.moves:
+        if move.fret_kind == "shift" and seen.worth(move.fret_load):
+            a, b = seen.leads[move.start].position, seen.leads[move.to].position
+            yield Seen(
+                (move.start, move.to), move.fret_load,
+                f"The shift from position {a} to {b}, {move.shift_mm:.0f} mm, {fret_ms(move)}; no rest or open string hides it",
+            )  # fmt: skip
+
+
+def _same_finger(seen: Evidence) -> Iterator[Seen]:
+    for move in seen.plan.moves:
+        if move.fret_kind == "jump" and seen.worth(move.fret_load):
+            finger = seen.leads[move.to].finger
+            yield Seen(
+                (move.start, move.to), move.fret_load,
+                f"Finger {finger} again on another fret {fret_ms(move)}",
+            )  # fmt: skip
+
+
+def _roll(seen: Evidence) -> Iterator[Seen]:
+    """A finger that rocks to the next string stops neither cleanly: under a ringing habit both sound."""
+    rings = seen.plan.request.player.habits.hold != "lift"
+    for move in seen.plan.moves:
+        if move.fret_kind == "roll" and (
+            seen.worth(move.fret_load) or (rings and move.gap_ms < seen.plan.request.player.judging.roll_ring_ms)
+        ):
+            finger = seen.leads[move.to].finger
+            a, b = seen.leads[move.start].string, seen.leads[move.to].string
+            yield Seen(
+                (move.start, move.to), move.fret_load,
+                f"Finger {finger} rolls from string {a} to {b} and {fret_ms(move)}; "
+                + ("with fingers held until the next note both strings will ring together" if rings else "it may smear"),
+            )  # fmt: skip
+
+
+def _weak_pair(seen: Evidence) -> Iterator[Seen]:
+    """Fingers 3 and 4, or 2 and 4, in turn at speed: one finding a run."""
+    player = seen.plan.request.player
+    longest_ms = player.fretting.finger_ms / player.judging.weak_load
+
+    def pair(move: Move) -> str:
+        fingers = "".join(sorted((seen.leads[move.start].finger, seen.leads[move.to].finger)))
+        return fingers if fingers in ("34", "24") and move.gap_ms <= longest_ms else ""
+
+    for fingers, run in groupby(seen.plan.onward, pair):
+        moves = list(run)
+        if fingers and len(moves) >= player.judging.weak_turns:
+            load = player.fretting.finger_ms / min(m.gap_ms for m in moves)
+            yield Seen(
+                (moves[0].start, moves[-1].to), load,
+                f"Fingers {fingers[0]} and {fingers[1]} change over {len(moves)} times running, a weak pair at this speed",
+                cost=0.05 * len(moves),
+            )  # fmt: skip
+
+
+def _weak_hammer(seen: Evidence) -> Iterator[Seen]:
+    for event, note in enumerate(seen.leads):
+        if note.attack == "hammer-new" and note.finger in ("3", "4"):
+            yield Seen(
+                (event,), 0.0,
+                f"Finger {note.finger} must sound string {note.string} from nowhere; fingers 1 and 2 are stronger",
+                cost=0.2,
+            )  # fmt: skip
+
+
+def _late(seen: Evidence) -> Iterator[Seen]:
+    for press in seen.schedule.presses:
+        if press.late:
+            event = press.events[0]
+            yield Seen(
+                (event,), 0.0,
+                f"Finger {press.finger} must already be down for this pull-off and has not been: an extra motion "
+                "(three notes in four motions)",
+                cost=0.1,
+            )  # fmt: skip
+
+
+def _avoidable(seen: Evidence) -> Iterator[Seen]:
+    again = [p for p in seen.schedule.presses if p.again]
+    if again:
+        events = tuple(p.events[0] for p in again)
+        first = seen.leads[events[0]]
+        count = "1 press" if len(again) == 1 else f"{len(again)} presses"
+        yield Seen(
+            events, 0.0,
+            f"{count} could be saved by leaving a finger down, first finger {again[0].finger} at note {first.index + 1} "
+            f"in bar {first.bar}",
+            cost=0.01 * len(again),
+        )  # fmt: skip
+
+
+def _cut_short(seen: Evidence) -> Iterator[Seen]:
+    for press in seen.schedule.presses:
+        note = seen.leads[press.events[-1]]
+        length = note.end_s - note.start_s
+        if press.cut_s > seen.plan.request.player.judging.cut_share * length:
+            yield Seen(
+                (press.events[-1],), 0.0,
+                f"The shift that follows takes about {1000 * press.cut_s:.0f} of this note's {1000 * length:.0f} ms",
+                cost=0.1 * press.cut_s / length,
+            )  # fmt: skip
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("stretch", "Stretch", FRETTING, "A finger leaves its relaxed place while the hand stays.", _stretch),
+    Rule("shift", "Shift", FRETTING, "The hand moves along the neck with little time.", _shift),
+    Rule("same-finger-twice", "Same finger twice", FRETTING, "One finger must jump to another fret with little time.", _same_finger),
+    Rule("roll", "Roll", FRETTING, "One finger rocks to the next string, and both may ring.", _roll),
+    Rule("weak-pair", "Weak pair", FRETTING, "Fingers 3 and 4, or 2 and 4, alternate at speed.", _weak_pair),
+    Rule("weak-hammer", "Hammer from nowhere", FRETTING, "A weak finger sounds a silent string on its own.", _weak_hammer),
+    Rule("late-finger", "Late finger", FRETTING, "A pull-off's lower finger is not down yet.", _late),
+    Rule("avoidable-press", "Avoidable press", FRETTING, "A finger comes down again where it could have stayed.", _avoidable),
+    Rule("cut-short", "Note cut short", FRETTING, "A shift takes most of a note.", _cut_short),
+)  # fmt: skip

@@ -1,0 +1,230 @@
+"""Rules about the picking hand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+
+from dromic.core.evidence import PICKING, Evidence, Rule, Seen, pick_ms
+from dromic.core.phrase import UNSTRUCK
+from dromic.core.places import places
+
+_SIGN = {"down": 1, "up": -1}
+
+
+def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
+    if not seen.plan.request.school.turns:
+        return
+    phrase = seen.plan.request.phrase
+    wrong = []
+    for event, note in enumerate(seen.leads):
+        bar = phrase.bars[phrase.events[event].bar]
+        offset = bar.offset_of(note.onset)
+        if note.stroke == "up" and offset == bar.metre.beat_at(offset)[1]:
+            wrong.append(event)
+    if wrong:
+        first = seen.leads[wrong[0]]
+        count = "1 beat falls" if len(wrong) == 1 else f"{len(wrong)} beats fall"
+        yield Seen(
+            tuple(wrong), 0.0,
+            f"{count} on an up-stroke, first in bar {first.bar}: the hand no longer swings with the beat",
+            cost=0.1 * len(wrong),
+        )  # fmt: skip
+
+
+def _turned_around(seen: Evidence) -> Iterator[Seen]:
+    """Runs of strokes all against their places in the beat: one finding each, however long."""
+    plan = seen.plan
+    if not plan.request.school.turns or plan.request.school.places == "downs":
+        return
+    phrase = plan.request.phrase
+    by_place = places(phrase, plan.pulse)
+    turned: list[int] = []
+    for event in (*range(len(seen.leads)), -1):
+        stroke = seen.leads[event].stroke if event >= 0 else "down"
+        sign = _SIGN.get(stroke, 0)
+        against = event >= 0 and sign and sign != (1 if by_place[event] % 2 == 0 else -1)
+        if against:
+            turned.append(event)
+        elif event < 0 or sign:
+            if len(turned) > 1:
+                yield _turned(seen, turned, to_the_end=event < 0)
+            turned = []
+
+
+def _turned(seen: Evidence, turned: list[int], to_the_end: bool) -> Seen:
+    first, last = seen.leads[turned[0]], seen.leads[turned[-1]]
+    until = (
+        "to the end"
+        if to_the_end
+        else f"until note {last.index + 1} in bar {last.bar}, after which the line is restored"
+    )
+    return Seen(
+        (turned[0], turned[-1]), 0.0,
+        f"From note {first.index + 1} in bar {first.bar} on every stroke is turned around, {len(turned)} of them, {until}",
+        cost=0.05 * len(turned),
+    )  # fmt: skip
+
+
+def _inside(seen: Evidence) -> Iterator[Seen]:
+    for move, load in seen.moves(("inside", "skip-inside")):
+        stroke = seen.leads[move.to].stroke
+        yield Seen(
+            (move.pick_from, move.to), load,
+            f"The inside change from {seen.strings(move)} {pick_ms(move)}; its {stroke}-stroke starts in the gap between "
+            "the strings",
+        )  # fmt: skip
+
+
+def _buried(seen: Evidence) -> Iterator[Seen]:
+    for move in seen.plan.moves:
+        if move.buried and move.pick_load is not None and seen.worth(move.pick_load):
+            before = seen.leads[move.pick_from]
+            lift = seen.plan.request.player.picking.lift_out_ms
+            over = "a string" if move.hops == 1 else f"{move.hops} strings"
+            yield Seen(
+                (move.pick_from, move.to), move.pick_load,
+                f"Getting from string {before.string} {pick_ms(move)}: its {before.stroke}-stroke ends buried, lifting out "
+                f"takes about {lift:.0f} ms, and the pick passes over {over}",
+            )  # fmt: skip
+
+
+def _skip(seen: Evidence) -> Iterator[Seen]:
+    for move, load in seen.moves(("skip-outside", "skip-inside", "skip-through")):
+        yield Seen(
+            (move.pick_from, move.to), load,
+            f"The skip from {seen.strings(move)} {pick_ms(move)}; the pick passes over {move.hops} "
+            f"{'string' if move.hops == 1 else 'strings'}",
+        )  # fmt: skip
+
+
+def _repeat(seen: Evidence) -> Iterator[Seen]:
+    for move, load in seen.moves(("repeat", "back")):
+        stroke = seen.leads[move.to].stroke
+        yield Seen(
+            (move.pick_from, move.to), load, f"The {stroke}-stroke again {pick_ms(move)}, the silent return included"
+        )
+
+
+def _count(seen: Evidence) -> Iterator[Seen]:
+    """Stays on a string whose count of strokes makes the change after them dear, where strokes are bound to turns."""
+    kinds = seen.plan.request.school.kinds
+    if {"carry-through", "outside"} <= kinds:
+        return
+    turning = "carry-through" not in kinds
+    stay = 0
+    for move in seen.plan.moves:
+        if move.pick_kind in ("same-string", "repeat"):
+            stay += 1
+            continue
+        if move.pick_kind in ("legato", "pluck"):
+            continue
+        count, stay = stay + 1, 0
+        dear = move.buried if turning else move.pick_kind in ("inside", "skip-inside")
+        if not dear or move.pick_load is None or not seen.worth(move.pick_load):
+            continue
+        before = seen.leads[move.pick_from]
+        times = f"{count} {'stroke' if count == 1 else 'strokes'}"
+        why = (
+            f"so the last is a {before.stroke}-stroke, which ends buried here; one stroke more or fewer would leave clear"
+            if turning
+            else f"so the last is a {before.stroke}-stroke, away from the next string, and it cannot carry through"
+        )
+        yield Seen((move.pick_from, move.to), move.pick_load, f"{times} on string {before.string}, {why}")
+
+
+def _dear_change(seen: Evidence) -> Iterator[Seen]:
+    for move, load in seen.moves(("outside", "carry-through")):
+        if not move.buried and load <= 1:
+            how = "around the strings" if move.pick_kind == "outside" else "straight through"
+            yield Seen(
+                (move.pick_from, move.to), load,
+                f"The change from {seen.strings(move)}, {how}, {pick_ms(move)}; a little more tempo and it no longer fits",
+            )  # fmt: skip
+
+
+def _accent(seen: Evidence) -> Iterator[Seen]:
+    request = seen.plan.request
+    for event, note in enumerate(seen.leads):
+        if "accent" not in note.marks or not request.player.habits.accents_down:
+            continue
+        if note.stroke == "up":
+            yield Seen(
+                (event,), 0.0, "This accent falls on the up-stroke; this player's accents want the down", cost=0.1
+            )
+        elif note.attack in UNSTRUCK and note.attack != "tap":
+            yield Seen(
+                (event,), 0.0, "This accent falls on a note that is not struck, and will not stand out", cost=0.1
+            )
+
+
+def _sweep_arrival(seen: Evidence) -> Iterator[Seen]:
+    """A chain of carry-throughs whose first stroke must be fetched by a repeat, a step back or from inside."""
+    moves = seen.plan.moves
+    for move, after in pairwise(moves):
+        fetched = move.pick_kind in ("repeat", "back", "inside", "skip-inside")
+        if fetched and after.pick_kind == "carry-through" and move.pick_load is not None and seen.worth(move.pick_load):
+            stroke = seen.leads[move.to].stroke
+            yield Seen(
+                (move.pick_from, move.to), move.pick_load,
+                f"The sweep that follows needs the {stroke}-stroke here, and it must be fetched: it {pick_ms(move)}",
+            )  # fmt: skip
+
+
+def _turnaround(seen: Evidence) -> Iterator[Seen]:
+    """The stroke that turns a chain of carry-throughs, when it has no time."""
+    direction = ""
+    for move in seen.plan.moves:
+        stroke = seen.leads[move.to].stroke
+        if move.pick_kind == "carry-through":
+            direction = stroke
+        elif move.pick_kind != "legato":
+            turns = direction and stroke not in ("none", direction) and move.pick_kind in ("same-string", "inside")
+            if turns and move.pick_load is not None and seen.worth(move.pick_load):
+                yield Seen(
+                    (move.pick_from, move.to), move.pick_load,
+                    f"The sweep turns around here and {pick_ms(move)}; a slur at the turn would give the pick time to wait",
+                )  # fmt: skip
+            direction = ""
+
+
+def _pluck_twice(seen: Evidence) -> Iterator[Seen]:
+    hand = seen.plan.request.player.picking
+    for move, load in seen.moves(("pluck",)):
+        if abs(move.pick_ms - hand.pluck_same_ms) < 1e-6:
+            finger = seen.leads[move.to].stroke
+            yield Seen(
+                (move.start, move.to), load,
+                f"Finger {finger} plucks again too soon: it {pick_ms(move)}; another finger or the pick would be ready",
+            )  # fmt: skip
+
+
+def _palm(seen: Evidence) -> Iterator[Seen]:
+    hand = seen.plan.request.player.picking
+    for move in seen.plan.onward:
+        before, now = seen.leads[move.start], seen.leads[move.to]
+        on, was = "palm-mute" in now.marks, "palm-mute" in before.marks
+        load = hand.palm_ms / move.gap_ms
+        if on != was and seen.worth(load):
+            how = "laid on" if on else "lifted"
+            yield Seen(
+                (move.start, move.to), load,
+                f"The palm must be {how} in {move.gap_ms:.0f} ms; this hand is set to need about {hand.palm_ms:.0f} ms",
+            )  # fmt: skip
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("beat-not-down", "Beat on an up-stroke", PICKING, "A note on the beat is not played with a down-stroke.", _beats_not_down),
+    Rule("turned-around", "Turned around", PICKING, "From here on every stroke is the opposite of its place.", _turned_around),
+    Rule("inside-change", "Inside change", PICKING, "A string change in the gap between two strings.", _inside),
+    Rule("buried-hop", "Buried hop", PICKING, "The pick must lift out from between the strings before it passes over one.", _buried),
+    Rule("string-skip", "Skip", PICKING, "The pick passes over a string it does not play.", _skip),
+    Rule("same-stroke-repeat", "Same stroke again", PICKING, "The same stroke twice, with a silent return between.", _repeat),
+    Rule("count-on-string", "Count on a string", PICKING, "The number of strokes on a string makes the next change dearer.", _count),
+    Rule("dear-change", "Dear change", PICKING, "A string change that takes nearly all the time there is.", _dear_change),
+    Rule("accent-weak", "Weak accent", PICKING, "An accent on the weaker stroke, or on an unstruck note.", _accent),
+    Rule("sweep-arrival", "Wrong way into a sweep", PICKING, "A sweep is reached on the wrong stroke.", _sweep_arrival),
+    Rule("turnaround", "Turnaround", PICKING, "A sweep turns around with too little time.", _turnaround),
+    Rule("pluck-twice", "One finger twice", PICKING, "One plucking finger plucks twice in a row.", _pluck_twice),
+    Rule("palm", "Palm on or off", PICKING, "The palm is laid on or lifted in less than the hand needs.", _palm),
+)  # fmt: skip
