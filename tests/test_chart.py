@@ -68,8 +68,9 @@ def test_labels_count_and_bars():
 
 def test_explanations_name_both_hands_and_how_much():
     found = planned(phrase([(3, 5), (2, 5)], SIXTEENTH, tempo=140), "alternate")
-    what, pick, fret = explain_event(found, 1)
+    what, pick, fret, idle = explain_event(found, 1)
     assert "string 2 fret 5" in what and "up-stroke" in what
     assert "outside" in pick and "107 ms" in pick
     assert fret.startswith("Fretting hand:") and "ms" in fret
+    assert idle.startswith("Idle strings damped:") and "3" in idle
     assert Overview.__doc__

@@ -39,6 +39,8 @@ def paint_chart(painter: QPainter, lanes: Lanes, theme: Theme, selected: int | N
     _knots(painter, lanes, theme)
     _travels(painter, lanes, theme)
     _strokes(painter, lanes, theme)
+    _plucks(painter, lanes, theme)
+    _seams(painter, lanes, theme)
     _labels(painter, lanes, theme)
     painter.restore()
     _gutter(painter, lanes, theme)
@@ -89,6 +91,33 @@ def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setPen(_pen(theme.colour("line"), 1.0 + 0.28 * i))
         y = lanes.pick_y(mm)
         painter.drawLine(QLineF(GUTTER, y, right, y))
+    _damped(painter, lanes, theme)
+
+
+def _damped(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """What damps the idle strings: a soft run in the colour of the hand, broken for fingers; a wave where one rings on."""
+    damped = lanes.chart.damped
+    for one in visible(damped, [d.start_s for d in damped], lanes, 1e9):
+        left, right = lanes.x(one.start_s) + 2, lanes.x(one.end_s) - 2
+        if right < GUTTER:
+            continue
+        y = lanes.pick_y(one.mm)
+        if one.rings:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(_pen(theme.colour("hurt"), 1.6))
+            path = QPainterPath(QPointF(left, y))
+            steps = max(2, min(400, int((right - left) / 5)))
+            for n in range(1, steps + 1):
+                path.lineTo(left + (right - left) * n / steps, y + (3.0 if n % 2 else -3.0))
+            painter.drawPath(path)
+            continue
+        palm = one.by in ("palm", "thumb")
+        pen = _pen(theme.colour("pick" if palm else "fret", 0.22), 7.0)
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        if not palm:
+            pen.setDashPattern([0.9, 0.5])
+        painter.setPen(pen)
+        painter.drawLine(QLineF(left, y, right, y))
 
 
 def _neck(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
@@ -148,6 +177,12 @@ def _fingers(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             # a finger of the other hand: the other hand's colour, hollow and square
             painter.setPen(_pen(theme.colour("pick"), 2.4))
             painter.setBrush(theme.colour("paper"))
+        if bar.again:
+            # a press that a finger left down would have saved: the gap it could have bridged
+            painter.save()
+            painter.setPen(_pen(theme.colour("fret"), 2.0, Qt.PenStyle.DotLine))
+            painter.drawLine(QLineF(left - 16, y, left, y))
+            painter.restore()
         radius = 2 if tapped else thick / 2
         painter.drawRoundedRect(rect, radius, radius)
         painter.setPen(theme.colour("pick" if tapped else "on_fret"))
@@ -260,6 +295,39 @@ def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.colour("pick"))
         painter.drawPolygon(head)
+
+
+def _plucks(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """Bare fingers: a ring on the string with the finger's letter."""
+    plucks = lanes.chart.plucks
+    for pluck in visible(plucks, [p.at_s for p in plucks], lanes):
+        at = QPointF(lanes.x(pluck.at_s), lanes.pick_y(pluck.mm))
+        painter.setPen(_pen(theme.colour("pick"), 2.2))
+        painter.setBrush(theme.colour("paper"))
+        painter.drawEllipse(at, 9, 9)
+        painter.setFont(font(13, "heavy"))
+        painter.setPen(theme.colour("pick"))
+        painter.drawText(QRectF(at.x() - 9, at.y() - 10, 18, 19), CENTRE, pluck.finger)
+
+
+def _seams(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """Where the music jumps back: an arrow on the ruler from the last note, its load, and where it goes."""
+    chart = lanes.chart
+    for move in chart.seams:
+        right, left = lanes.x(chart.event_s[move.start]), lanes.x(chart.event_s[move.to])
+        if right < GUTTER or left > lanes.width:
+            continue
+        hurts = move.load > 1
+        painter.setPen(_pen(theme.colour("hurt" if hurts else "soft"), 2.4 if hurts else 1.6))
+        y = RULER + 1
+        painter.drawLine(QLineF(max(left, GUTTER), y, right, y))
+        painter.drawLine(QLineF(right, y, right, y + 7))
+        if left >= GUTTER:
+            painter.drawLine(QLineF(left, y, left + 6, y - 4))
+            painter.drawLine(QLineF(left, y, left + 6, y + 4))
+        painter.setFont(font(12, "strong" if hurts else "normal"))
+        text = f"round again, load {move.load:.2f}"
+        painter.drawText(QRectF(right - 190, y - 18, 186, 16), Qt.AlignmentFlag.AlignRight, text)
 
 
 def stroke_glyph(painter: QPainter, colour: QColor, centre: QPointF, stroke: str, size: float) -> None:

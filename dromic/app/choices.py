@@ -5,13 +5,25 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-from PyQt6.QtCore import QSignalBlocker, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QFormLayout, QLabel, QWidget
+from PyQt6.QtCore import QRegularExpression, QSignalBlocker, pyqtSignal
+from PyQt6.QtGui import QRegularExpressionValidator
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QStackedWidget,
+    QWidget,
+)  # fmt: skip
 
 from dromic import presets
 from dromic.core.metre import UNITS
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Request
+from dromic.core.school import MOST_PATTERN
 from dromic.core.settle import settled
 
 OWN = ""
@@ -31,12 +43,20 @@ class Choices:
     tempo: float = 120.0
     instrument: str = OWN
     positions: bool = True
+    start: str = OWN
+    legato: str = "never"
+    pattern: str = ""
+    repeat: bool = False
+
+
+_START_LABELS = {OWN: "School's", "down": "Down", "up": "Up", "either": "Either"}
+_LEGATO_LABELS = {"never": "Written", "turnarounds": "Turns", "anywhere": "Anywhere"}
 
 
 def choices_for(phrase: Phrase, before: Choices) -> Choices:
     """The choices for a newly opened phrase: its own school and tempo, the player as before."""
     school = phrase.school if phrase.school in presets.schools() else before.school
-    return replace(before, school=school, tempo=phrase.tempo, instrument=OWN, unit=OWN)
+    return replace(before, school=school, tempo=phrase.tempo, instrument=OWN, unit=OWN, start=OWN, repeat=False)
 
 
 def request_for(phrase: Phrase, choices: Choices) -> Request:
@@ -53,6 +73,10 @@ def request_for(phrase: Phrase, choices: Choices) -> Request:
         school=presets.schools()[choices.school],
         pulse=choices.unit or None,
         keep=frozenset({"positions", "attacks"} if choices.positions else {"attacks"}),
+        start=choices.start or None,
+        legato=choices.legato if presets.schools()[choices.school].places != "pattern" else "never",
+        pattern=choices.pattern,
+        repeat=choices.repeat,
     )
 
 
@@ -78,24 +102,55 @@ class ChoicesPanel(QWidget):
         self.tempo.setKeyboardTracking(False)
         self.tempo.setAccelerated(True)
         self.tempo.valueChanged.connect(lambda value: self._set("tempo", float(value)))
-        self.positions = QCheckBox("Keep the strings and frets written")
+        self.start = self._combo("start", [(v, t, "") for v, t in _START_LABELS.items()])
+        self.legato = self._combo("legato", [(v, t, "") for v, t in _LEGATO_LABELS.items()])
+        self.legato.setToolTip("Which picked notes the planner may hammer, pull or slide instead")
+        self.pattern = QLineEdit()
+        self.pattern.setPlaceholderText("d and u, such as ddu")
+        self.pattern.setMaxLength(MOST_PATTERN)
+        self.pattern.setValidator(QRegularExpressionValidator(QRegularExpression("[dDuU]*")))
+        self.pattern.editingFinished.connect(lambda: self._set("pattern", self.pattern.text().lower()))
+        # the one row that says how strokes are counted: by the pulse or by a pattern
+        self.counting = QStackedWidget()
+        self.counting.addWidget(self.unit)
+        self.counting.addWidget(self.pattern)
+        self.counting.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.positions = QCheckBox("&Keep positions")
+        self.positions.setToolTip("Keep the strings and frets that the phrase states")
         self.positions.toggled.connect(lambda on: self._set("positions", bool(on)))
-        form = QFormLayout(self)
+        self.repeat = QCheckBox("Loop&ed")
+        self.repeat.setToolTip("The whole comes round again: plan and judge the seam too")
+        self.repeat.toggled.connect(lambda on: self._set("repeat", bool(on)))
+        self._labels: dict[QWidget, QLabel] = {}
+        form = QGridLayout(self)
         form.setContentsMargins(0, 0, 0, 0)
-        form.setHorizontalSpacing(10)
+        form.setHorizontalSpacing(8)
         form.setVerticalSpacing(6)
         for text, widget in (
-            ("&School", self.school), ("P&ulse", self.unit), ("P&layer", self.player), ("Lea&n", self.lean),
-            ("&Tempo", self.tempo), ("&Instrument", self.instrument),
+            ("&School", self.school), ("P&ulse", self.counting), ("St&art", self.start), ("Le&gato", self.legato),
+            ("P&layer", self.player), ("Lea&n", self.lean), ("&Tempo", self.tempo), ("&Instrument", self.instrument),
         ):  # fmt: skip
             label = QLabel(text)
             label.setBuddy(widget)
             widget.setAccessibleName(text.replace("&", ""))
-            form.addRow(label, widget)
-        form.addRow(self.positions)
+            self._labels[widget] = label
+        for row, pair in enumerate((
+            (self.school,), (self.counting,), (self.start, self.legato), (self.player,), (self.lean,), (self.tempo,),
+            (self.instrument,),
+        )):  # fmt: skip
+            form.addWidget(self._labels[pair[0]], row, 0)
+            form.addWidget(pair[0], row, 1, 1, 1 if len(pair) > 1 else 3)
+            for second in pair[1:]:
+                form.addWidget(self._labels[second], row, 2)
+                form.addWidget(second, row, 3)
+        form.addWidget(self.positions, len(self._labels), 0, 1, 2)
+        form.addWidget(self.repeat, len(self._labels), 2, 1, 2)
+        form.setColumnStretch(1, 5)
+        form.setColumnStretch(3, 6)
 
     def _combo(self, name: str, entries: list[tuple[str, str, str]]) -> QComboBox:
         combo = QComboBox()
+        combo.setMinimumContentsLength(4)
         combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for value, label, tip in entries:
             combo.addItem(label, value)
@@ -111,12 +166,21 @@ class ChoicesPanel(QWidget):
     def show_choices(self, choices: Choices) -> None:
         """Show a value without echoing it."""
         self._choices = choices
-        for name in ("school", "unit", "player", "lean", "instrument"):
+        for name in ("school", "unit", "player", "lean", "instrument", "start", "legato"):
             combo: QComboBox = getattr(self, name)
             with QSignalBlocker(combo):
                 combo.setCurrentIndex(max(0, combo.findData(getattr(choices, name))))
-        with QSignalBlocker(self.tempo), QSignalBlocker(self.positions):
+        with QSignalBlocker(self.tempo), QSignalBlocker(self.positions), QSignalBlocker(self.repeat):
             self.tempo.setValue(choices.tempo)
             self.positions.setChecked(choices.positions)
-        self.unit.setEnabled(presets.schools()[choices.school].places != "any")
-        self.school.setToolTip(presets.schools()[choices.school].text)
+            self.repeat.setChecked(choices.repeat)
+        self.pattern.setText(choices.pattern)
+        school = presets.schools()[choices.school]
+        by_pattern = school.places == "pattern"
+        self.counting.setCurrentWidget(self.pattern if by_pattern else self.unit)
+        self._labels[self.counting].setText("Patte&rn" if by_pattern else "P&ulse")
+        self._labels[self.counting].setBuddy(self.pattern if by_pattern else self.unit)
+        self.unit.setEnabled(school.places in ("pulse", "downs"))
+        self.start.setEnabled(not by_pattern)
+        self.legato.setEnabled(not by_pattern and school.legato == "never")
+        self.school.setToolTip(school.text)

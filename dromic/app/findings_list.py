@@ -2,26 +2,29 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QObject,
+    QPointF,
+    QRectF,
+    QSignalBlocker,
+    QSize,
+    Qt,
+    pyqtSignal,
+)
 from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.findings import RULES
+from dromic.core.explain import remedy_text
+from dromic.core.findings import RULES, by_place
 from dromic.core.plan import Finding, Plan
 
-ROW = 82
+ROW = 104
 LABELS = {r.name: r.label for r in RULES}
 _HAND_COLOUR = {"picking": "pick", "fretting": "fret", "both": "ink"}
 _HAND_WORDS = {"picking": "picking hand", "fretting": "fretting hand", "both": "both hands"}
-
-
-def grouped(plan: Plan) -> list[tuple[Finding, ...]]:
-    """Findings of one place together, dearest place first: what one change may mend is one row."""
-    rows: dict[tuple[int, ...], list[Finding]] = {}
-    for finding in plan.findings:
-        rows.setdefault(finding.notes[-2:], []).append(finding)
-    return [tuple(row) for row in rows.values()]
 
 
 class FindingsModel(QAbstractListModel):
@@ -30,12 +33,12 @@ class FindingsModel(QAbstractListModel):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.plan: Plan | None = None
-        self.rows: list[tuple[Finding, ...]] = []
+        self.rows: list[list[Finding]] = []
 
     def set_plan(self, plan: Plan | None) -> None:
         self.beginResetModel()
         self.plan = plan
-        self.rows = grouped(plan) if plan else []
+        self.rows = by_place(plan.findings) if plan else []
         self.endResetModel()
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
@@ -50,6 +53,11 @@ class FindingsModel(QAbstractListModel):
         labels = [LABELS[f.rule] for f in self.rows[row]]
         return ", ".join([labels[0], *(text.lower() for text in labels[1:])])
 
+    def remedy(self, row: int) -> str:
+        """What to change at a place, once it has been found."""
+        remedy = self.rows[row][0].remedy
+        return f"Try: {remedy_text(self.plan, remedy)}" if remedy is not None and self.plan is not None else ""
+
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if self.plan is None or not index.isValid():
             return None
@@ -57,9 +65,9 @@ class FindingsModel(QAbstractListModel):
         finding = row[0]
         words = f"{self.label(index.row())}, {self.place(index.row())}, {_HAND_WORDS[finding.hand]}"
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return f"{finding.severity}: {words}. {finding.text}"
+            return f"{finding.severity}: {words}. {finding.text}. {self.remedy(index.row())}"
         if role == Qt.ItemDataRole.ToolTipRole:
-            return "\n".join(f.text for f in row)
+            return "\n".join([*(f.text for f in row), self.remedy(index.row())])
         return None
 
 
@@ -99,7 +107,18 @@ class _Row(QStyledItemDelegate):
         painter.setPen(theme.colour("soft"))
         painter.setFont(font(13))
         flags = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-        painter.drawText(text.adjusted(0, 38, 0, 0), flags, finding.text)
+        remedy = model.remedy(index.row())
+        words = text.adjusted(0, 38, 0, 0)
+        if remedy:
+            painter.save()
+            painter.setClipRect(words.adjusted(0, 0, 0, -34))
+            painter.drawText(words, flags, finding.text)
+            painter.restore()
+            painter.setPen(theme.colour("ink"))
+            painter.setFont(font(13, "strong"))
+            painter.drawText(text.adjusted(0, 56, 0, 2), flags, remedy)
+        else:
+            painter.drawText(words, flags, finding.text)
         painter.setPen(theme.colour("faint_line"))
         painter.drawLine(rect.bottomLeft(), rect.bottomRight())
         painter.restore()
@@ -144,9 +163,15 @@ class FindingsList(QListView):
         self.viewport().update()
 
     def set_plan(self, plan: Plan | None) -> None:
+        """List a plan's findings; the row chosen stays chosen where the list is the same but for remedies."""
+        row = self.currentIndex().row()
+        before = [[f.text for f in place] for place in self._model.rows]
         self._model.set_plan(plan)
+        if row >= 0 and before == [[f.text for f in place] for place in self._model.rows]:
+            with QSignalBlocker(self):
+                self.setCurrentIndex(self._model.index(row))
 
-    def rows(self) -> list[tuple[Finding, ...]]:
+    def rows(self) -> list[list[Finding]]:
         """What is listed: the findings of each place."""
         return self._model.rows
 

@@ -25,7 +25,8 @@ def settle(window: MainWindow) -> None:
         QTest.qWait(25)
         if window.plan is not None and window.opened is not None:
             wanted = window.opened[3].title
-            if window.plan.request.phrase.title == wanted and window.verdict.isEnabled():
+            done = window.plan.request.phrase.title == wanted and window.verdict.isEnabled()
+            if done and not window.advising:
                 break
     QTest.qWait(50)
 

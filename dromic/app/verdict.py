@@ -47,7 +47,10 @@ class Verdict(QWidget):
             style.polish(self.words)
         t = plan.totals
         self.totals.setText(
-            f"{t.picked} picked, {t.plucked + t.legato} unpicked; {_many(t.hops, 'string')} passed over, "
+            ", ".join(
+                f"{n} {w}" for n, w in ((t.picked, "picked"), (t.plucked, "plucked"), (t.legato, "unstruck")) if n
+            )
+            + f"; {_many(t.hops, 'string')} passed over, "
             f"{_many(t.buried_hops, 'buried hop')}; {t.carry_through} carry-through, {_many(t.shifts, 'shift')}, "
             f"{_many(t.knots, 'knot')}"
         )

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
+from dromic import presets
 from dromic.app import theme as themes
 from dromic.app.chart_view import ChartView
 from dromic.app.choices import Choices, ChoicesPanel, choices_for, request_for
@@ -30,7 +31,8 @@ from dromic.app.worker import Worker
 from dromic.core.explain import explain_event
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Finding, Plan
-from dromic.core.planner import Progress, plan
+from dromic.core.planner import Progress, Solved, solve
+from dromic.core.remedies import with_remedies
 from dromic.formats.table import FORMATS, read, readable, titles
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
@@ -67,7 +69,8 @@ class MainWindow(QMainWindow):
         self.plan: Plan | None = None
         self.undo_stack = QUndoStack(self)
         self._new_phrase = False
-        self.reader, self.planner = Worker(self), Worker(self)
+        self.advising = False
+        self.reader, self.planner, self.adviser = Worker(self), Worker(self), Worker(self)
         self.chart, self.overview = ChartView(), Overview()
         self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
         self.tunes, self.why, self.notice, self.findings_title = QComboBox(), QLabel(), QLabel(), QLabel("Findings")
@@ -107,7 +110,7 @@ class MainWindow(QMainWindow):
         for button in (self.open_button, self.theme_button):
             top.addSpacing(6)
             top.addWidget(button)
-        self.why.setMinimumHeight(72)
+        self.why.setMinimumHeight(92)
         self.why.setMargin(8)
         self.why.setTextFormat(Qt.TextFormat.PlainText)
         self.why.setAccessibleName("why and how much")
@@ -185,6 +188,8 @@ class MainWindow(QMainWindow):
         self.planner.answered.connect(self._was_planned)
         self.planner.refused.connect(self._refused)
         self.planner.busy.connect(self._busy)
+        self.adviser.answered.connect(self._was_advised)
+        self.adviser.busy.connect(self._advise)
         self.chart.selected_changed.connect(self._explain)
         self.chart.window_changed.connect(self.overview.set_window)
         self.overview.pointed.connect(self.chart.centre_on)
@@ -245,23 +250,41 @@ class MainWindow(QMainWindow):
             return
         phrase = self.opened[3]
         self.notice.hide()
-        self.planner.start(lambda progress: plan(request_for(phrase, choices), progress))
+        self.adviser.cancel()
+
+        def job(progress: Progress) -> Solved:
+            solved = solve(request_for(phrase, choices), progress)
+            _ = solved.plan  # judged here, off the interface thread
+            return solved
+
+        self.planner.start(job)
 
     def _was_planned(self, answer: object) -> None:
-        assert isinstance(answer, Plan)
-        self.plan = answer
-        self.chart.show_plan(answer, keep_view=not self._new_phrase)
+        assert isinstance(answer, Solved)
+        self.plan = answer.plan
+        self.chart.show_plan(self.plan, keep_view=not self._new_phrase)
         self._new_phrase = False
         self.overview.set_chart(self.chart.chart)
-        self.verdict.show_plan(answer)
-        self.findings.set_plan(answer)
-        count = len(answer.findings)
+        self.verdict.show_plan(self.plan)
+        self._show_findings(self.plan)
+        self._explain(self.chart.selected)
+        if self.plan.said:
+            self._notify("Note: " + "; ".join(self.plan.said), calm=True)
+        self.adviser.start(lambda progress: with_remedies(answer, presets.other_leans(), progress))
+
+    def _was_advised(self, answer: object) -> None:
+        """Findings come back with what to change; the place chosen stays chosen."""
+        assert isinstance(answer, Plan)
+        if self.plan is not None and answer.request is self.plan.request:
+            self.plan = answer
+            self._show_findings(answer)
+
+    def _show_findings(self, plan: Plan) -> None:
+        self.findings.set_plan(plan)
+        count = len(plan.findings)
         self.findings_title.setText(
             f"Findings: {count}, in {len(self.findings.rows())} places" if count else "No findings"
         )
-        self._explain(self.chart.selected)
-        if answer.said:
-            self._notify("Note: " + "; ".join(answer.said), calm=True)
 
     def _refused(self, sentence: str) -> None:
         """A fault in one sentence; what was on screen stays."""
@@ -279,6 +302,9 @@ class MainWindow(QMainWindow):
             style.polish(self.notice)
         self.notice.setText(sentence)
         self.notice.show()
+
+    def _advise(self, on: bool) -> None:
+        self.advising = on
 
     def _busy(self, on: bool) -> None:
         self.verdict.setEnabled(not on)
@@ -324,4 +350,5 @@ class MainWindow(QMainWindow):
         self.settings.sync()
         self.reader.wait()
         self.planner.wait()
+        self.adviser.wait()
         super().closeEvent(event)

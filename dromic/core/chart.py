@@ -11,9 +11,11 @@ import itertools
 from dataclasses import dataclass
 
 from dromic.core.count import count
-from dromic.core.phrase import DOWN, TAP, UP
+from dromic.core.muting import NOBODY, SOUNDS, muting
+from dromic.core.phrase import DOWN, PLUCK, TAP, UP
 from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, PlanNote
+from dromic.core.schedule import schedule
 
 STROKE_S = 0.030
 """time drawn for the pick to cross one string; for looking at, not measured"""
@@ -47,8 +49,30 @@ class Travel:
 
 
 @dataclass(frozen=True, slots=True)
+class Pluck:
+    """A bare finger plucking a string."""
+
+    event: int
+    at_s: float
+    mm: float
+    finger: str
+
+
+@dataclass(frozen=True, slots=True)
+class Damped:
+    """A stretch of time in which something damps an idle string, or in which it rings on though it should not."""
+
+    string: int
+    start_s: float
+    end_s: float
+    mm: float
+    by: str
+    rings: bool
+
+
+@dataclass(frozen=True, slots=True)
 class FingerBar:
-    """A finger down from press to lift, at its place along the neck."""
+    """A finger down from press to lift, at its place along the neck. `again` marks a press that could be saved."""
 
     event: int
     finger: str
@@ -60,6 +84,7 @@ class FingerBar:
     mm: float
     kind: str
     attack: str
+    again: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +115,8 @@ class Label:
 class Chart:
     strokes: tuple[Stroke, ...]
     travels: tuple[Travel, ...]
+    plucks: tuple[Pluck, ...]
+    damped: tuple[Damped, ...]
     fingers: tuple[FingerBar, ...]
     bands: tuple[Band, ...]
     labels: tuple[Label, ...]
@@ -131,6 +158,8 @@ def chart(plan: Plan) -> Chart:
     return Chart(
         strokes=strokes,
         travels=_travels(plan, strokes),
+        plucks=_plucks(plan, spacing),
+        damped=_damped(plan, spacing),
         fingers=_fingers(plan),
         bands=_bands(plan, groups),
         labels=_labels(plan, groups),
@@ -162,7 +191,7 @@ def _strokes(plan: Plan, groups: dict[int, list[PlanNote]], spacing: float) -> t
         if notes[0].stroke not in (DOWN, UP):
             continue
         down = notes[0].stroke == DOWN
-        places = [strings - n.string for n in notes]
+        places = [strings - n.string for n in notes if n.attack != PLUCK]
         low, high = (min(places) - 0.5) * spacing, (max(places) + 0.5) * spacing
         marks = frozenset().union(*(n.marks for n in notes))
         at = notes[0].start_s
@@ -181,21 +210,51 @@ def _travels(plan: Plan, strokes: tuple[Stroke, ...]) -> tuple[Travel, ...]:
     return tuple(found)
 
 
+def _plucks(plan: Plan, spacing: float) -> tuple[Pluck, ...]:
+    strings = plan.request.instrument.strings
+    return tuple(
+        Pluck(n.chord, n.start_s, (strings - n.string) * spacing, n.stroke) for n in plan.notes if n.attack == PLUCK
+    )
+
+
+def _damped(plan: Plan, spacing: float) -> tuple[Damped, ...]:
+    """What damps each string from event to event, runs of the same joined."""
+    strings = plan.request.instrument.strings
+    found = muting(plan)
+    starts = [plan.chord(e)[0].start_s for e in range(len(found.by))]
+    ends = [*starts[1:], max(n.end_s for n in plan.notes)]
+    made: list[Damped] = []
+    for string in range(1, strings + 1):
+        rows = [(row[string - 1], string in left) for row, left in zip(found.by, found.ringing, strict=True)]
+        for (by, rings), run in itertools.groupby(range(len(rows)), lambda e, rows=rows: rows[e]):  # type: ignore[misc]
+            events = list(run)
+            if by != SOUNDS and (rings or by != NOBODY):
+                place = (strings - string) * spacing
+                made.append(Damped(string, starts[events[0]], ends[events[-1]], place, by, rings))
+    return tuple(sorted(made, key=lambda d: d.start_s))
+
+
 def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
+    """The finger schedule, and the tapping fingers of the other hand."""
     instrument, hand = plan.request.instrument, plan.request.player.fretting
     kinds = {m.to: m.fret_kind for m in plan.onward}
-    found = []
-    for note in plan.notes:
-        if note.finger == "0" and note.attack != TAP:
-            continue
-        place = float(instrument.fret_mm(note.fret)) - hand.behind_fret_mm
-        found.append(
-            FingerBar(
-                note.chord, "t" if note.attack == TAP else note.finger, note.string, note.fret, note.start_s, note.end_s, place,
-                kinds.get(note.chord, "finger"), note.attack,
-            )
-        )  # fmt: skip
-    return tuple(found)
+    attacks = {n.chord: n.attack for n in plan.notes}
+
+    def place(fret: int) -> float:
+        return float(instrument.fret_mm(fret)) - hand.behind_fret_mm
+
+    found = [
+        FingerBar(
+            p.events[0], p.finger, p.string, p.fret, p.start_s, p.end_s, place(p.fret),
+            kinds.get(p.events[0], "finger"), attacks[p.events[0]], p.again,
+        )
+        for p in schedule(plan).presses
+    ] + [
+        FingerBar(n.chord, "t", n.string, n.fret, n.start_s, n.end_s, place(n.fret), kinds.get(n.chord, "finger"), TAP)
+        for n in plan.notes
+        if n.attack == TAP
+    ]  # fmt: skip
+    return tuple(sorted(found, key=lambda b: (b.start_s, b.finger)))
 
 
 def _bands(plan: Plan, groups: dict[int, list[PlanNote]]) -> tuple[Band, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dromic.core.muting import LABELS, SOUNDS, muting
 from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, Remedy
 
@@ -25,8 +26,9 @@ _PICK_KINDS = {
 }  # fmt: skip
 
 
-def explain_event(plan: Plan, event: int) -> tuple[str, str, str]:
-    """(what is played, what the picking hand does to get there, what the fretting hand does), a line each."""
+def explain_event(plan: Plan, event: int) -> tuple[str, ...]:
+    """What is played, what the picking hand does to get there, what the fretting hand does, and what damps the idle
+    strings, a line each."""
     notes = plan.chord(event)
     lead = notes[0]
     what = ", ".join(
@@ -46,8 +48,20 @@ def explain_event(plan: Plan, event: int) -> tuple[str, str, str]:
             first,
             "Picking hand: the first stroke comes from the count-in",
             "Fretting hand: in place before the start",
+            _damping(plan, event),
         )
-    return first, "Picking hand: " + _pick(move), "Fretting hand: " + _fret(move)
+    return first, "Picking hand: " + _pick(move), "Fretting hand: " + _fret(move), _damping(plan, event)
+
+
+def _damping(plan: Plan, event: int) -> str:
+    """Which idle strings are damped by what."""
+    row = muting(plan).by[event]
+    found = []
+    for by, words in LABELS.items():
+        strings = [str(n) for n, name in enumerate(row, start=1) if name == by and by != SOUNDS]
+        if strings:
+            found.append(f"{' '.join(strings)} by {words}")
+    return "Idle strings damped: " + ("; ".join(found) if found else "none is idle")
 
 
 def _pick(move: Move) -> str:
@@ -78,12 +92,6 @@ def remedy_text(plan: Plan, remedy: Remedy) -> str:
         return remedy.text
     if after > before * 1.005:
         return f"{remedy.text}: ceiling about {before:.0f} to {after:.0f}"
-    place = (
-        "no limit here"
-        if remedy.place_ceiling is None
-        else f"this place alone then allows about {remedy.place_ceiling:.0f}"
-    )
-    held = (
-        "another place still holds the ceiling" if after > before * 0.995 else f"the ceiling falls to about {after:.0f}"
-    )
-    return f"{remedy.text}: {place}; {held}"
+    here = "that mends it" if remedy.place_ceiling is None else f"about {remedy.place_ceiling:.0f} here"
+    whole = "the ceiling stays" if after > before * 0.995 else f"but the ceiling falls to about {after:.0f}"
+    return f"{remedy.text}: {here}, {whole}"

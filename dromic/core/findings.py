@@ -41,5 +41,5 @@ def by_place(findings: Sequence[Finding]) -> list[list[Finding]]:
     """Findings that share their place, since one change would mend them, the dearest place first."""
     places: dict[tuple[int, ...], list[Finding]] = {}
     for finding in findings:
-        places.setdefault(finding.notes, []).append(finding)
+        places.setdefault(finding.notes[-2:], []).append(finding)
     return list(places.values())

@@ -46,6 +46,9 @@ class Offer:
     fingers: tuple[int, ...] = ()
     in_turn: bool = False
     """plucking fingers take turns; otherwise they keep their order across the strings"""
+    ordered: bool = False
+    """the strings are known, so that the order of the fingers is a rule; otherwise each finger has its natural string
+    above the pick's, and leaving it has a price"""
     lowest: int | None = None
     """the lowest string that bare fingers pluck around here, whose natural finger is the first"""
     accent: bool = False
@@ -259,7 +262,8 @@ def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]
 def figure_lowest(request: Request, made: tuple[Offer, ...], rhythm: Rhythm) -> tuple[Offer, ...]:
     """Offers with the lowest plucked string around each event, where the phrase keeps its strings."""
     phrase = request.phrase
-    if "positions" not in request.keep or not any(o.fingers for o in made):
+    known = "positions" in request.keep and all(n.string is not None for e in phrase.events for n in e.notes)
+    if not known or not any(o.fingers for o in made):
         return made
     plucked: list[int | None] = []
     for event, offer in zip(phrase.events, made, strict=True):
@@ -270,5 +274,6 @@ def figure_lowest(request: Request, made: tuple[Offer, ...], rhythm: Rhythm) -> 
     found = []
     for i, offer in enumerate(made):
         near = [s for j in rhythm.near(i) if (s := plucked[j]) is not None]
-        found.append(replace(offer, lowest=max(near)) if near and offer.fingers and not offer.in_turn else offer)
+        ordered = near and offer.fingers and not offer.in_turn
+        found.append(replace(offer, lowest=max(near), ordered=True) if ordered else offer)
     return tuple(found)

@@ -55,6 +55,8 @@ class Part:
     """[R]: the bare fingers of each way, from the lowest string up"""
     memory: tuple[tuple[Memory, ...], ...] | None = None
     """[G][R], None where only the pick's places need remembering"""
+    highest: tuple[int, ...] = ()
+    """[G]: the highest position of each group that bare fingers pluck"""
 
     @property
     def ways(self) -> int:
@@ -65,6 +67,11 @@ class Part:
         """How many events ago the pick last struck, if it is the same for every way."""
         first = int(self.ago.flat[0])
         return first if (self.ago == first).all() else None
+
+    @cached_property
+    def plucked_at(self) -> Ints:
+        """[G, R]: the highest position plucked."""
+        return np.repeat(np.array(self.highest)[:, None], self.ways, axis=1)
 
     @cached_property
     def used(self) -> Bools:
@@ -252,13 +259,17 @@ class Ways:
         )  # fmt: skip
         picks, price, memory = [], [], []
         for group in groups:
+            low = self.strings - max(group)
             upper = sorted(self.strings - s for s in group)[1:] if attack == PINCH else []
             row = [self._picked(group, sign, lean, inside, attack == PINCH) for sign, lean, inside, _, _ in ways]
             picks.append(row)
             crossed = 0.0 if attack == PINCH else self.player.judging.gap_price * _crossed(group)
-            price.append([crossed + self._finger_price(offer, way[3], upper) for way in ways])
+            price.append([crossed + self._finger_price(offer, way[3], upper, low) for way in ways])
             memory.append(
-                tuple((pick, _with_fingers(plucks[way[4]], way[3], upper)) for pick, way in zip(row, ways, strict=True))
+                tuple(
+                    (pick, self._with_fingers(offer, plucks[way[4]], way[3], upper))
+                    for pick, way in zip(row, ways, strict=True)
+                )
             )
         return self._part(
             attack, first, True, picks, np.array(price), np.array([w[4] for w in ways]), tuple(w[3] for w in ways),
@@ -271,23 +282,37 @@ class Ways:
         for group in groups:
             at = sorted(self.strings - s for s in group)
             picks.append([_later(known[m][0]) for _, m in ways])
-            price.append([self._finger_price(offer, fingers, at) for fingers, _ in ways])
-            memory.append(tuple((_later(known[m][0]), _with_fingers(known[m][1], fingers, at)) for fingers, m in ways))
+            price.append([self._finger_price(offer, fingers, at, _high(known[m][0])) for fingers, m in ways])
+            memory.append(
+                tuple((_later(known[m][0]), self._with_fingers(offer, known[m][1], fingers, at)) for fingers, m in ways)
+            )
         return self._part(
             PLUCK, first, True, picks, np.array(price), np.array([m for _, m in ways]), tuple(f for f, _ in ways),
-            tuple(memory),
+            tuple(memory), tuple(self.strings - min(group) for group in groups),
         )  # fmt: skip
 
-    def _finger_price(self, offer: Offer, fingers: tuple[int, ...], at: list[int]) -> float:
-        """What plucking costs beside its time: dear fingers, and fingers away from their natural strings."""
+    def _finger_price(self, offer: Offer, fingers: tuple[int, ...], at: list[int], pick: int | None) -> float:
+        """What plucking costs beside its time: dear fingers, and fingers away from their natural strings: the first on
+        the lowest string plucked around here, where that is known, else on the string above the pick's."""
         hand = self.player.picking
+        base = self.strings - offer.lowest if offer.lowest is not None else None if pick is None else pick + 1
         price = 0.0
         for finger, position in zip(fingers, at, strict=True):
             price += hand.finger_prices[finger]
-            if offer.lowest is not None:
-                natural = min(max(position - (self.strings - offer.lowest), 0), len(offer.fingers) - 1)
+            if base is not None and not offer.in_turn:
+                natural = min(max(position - base, 0), len(offer.fingers) - 1)
                 price += hand.away_price * abs(natural - offer.fingers.index(finger))
         return price
+
+    @staticmethod
+    def _with_fingers(
+        offer: Offer, before: tuple[Plucked, ...], fingers: tuple[int, ...], at: list[int]
+    ) -> tuple[Plucked, ...]:
+        """What is remembered of plucks after these fingers plucked, newest and highest first; where only matters for
+        rakes and for the order of the fingers."""
+        matters = offer.ordered or offer.in_turn
+        now = [(f, p if matters else 0, 0) for f, p in zip(fingers, at, strict=True)][::-1]
+        return (*now, *(_later_pluck(p) for p in before if p[0] not in fingers))
 
     def _of_memories(self, attack: str, first: int, memories: list[Memory], needs: Ints, price: float = 0.0) -> Part:
         picks = [[pick for pick, _ in memories]]
@@ -307,11 +332,12 @@ class Ways:
         needs: Ints | None = None,
         fingers: tuple[tuple[int, ...], ...] = (),
         memory: tuple[tuple[Memory, ...], ...] | None = None,
+        highest: tuple[int, ...] = (),
     ) -> Part:
         table = np.array(picks, dtype=np.int64)
         sign, begin, end, low, high, lean, inside, ago = (np.ascontiguousarray(table[:, :, c]) for c in range(8))
         places = Places(sign, begin, end, low, high, lean)
-        return Part(attack, first, grouped, places, inside, ago, price, needs, fingers, memory)
+        return Part(attack, first, grouped, places, inside, ago, price, needs, fingers, memory, highest)
 
 
 def _crossed(group: Group) -> int:
@@ -332,10 +358,9 @@ def _later_pluck(pluck: Plucked) -> Plucked:
     return (pluck[0], pluck[1], pluck[2] + 1) if pluck[2] >= 0 else pluck
 
 
-def _with_fingers(before: tuple[Plucked, ...], fingers: tuple[int, ...], at: list[int]) -> tuple[Plucked, ...]:
-    """What is remembered of plucks after these fingers plucked at these positions, newest and highest first."""
-    now = [(f, p, 0) for f, p in zip(fingers, at, strict=True)][::-1]
-    return (*now, *(_later_pluck(p) for p in before if p[0] not in fingers))
+def _high(pick: Pick) -> int | None:
+    """The highest position the pick struck last, None if it has not struck."""
+    return pick[4] if pick[0] else None
 
 
 def unstruck(attack: str) -> bool:

@@ -155,8 +155,7 @@ class PickCosts:
 
     def _plucked(self, i: int, source: _Plucker, target: Part, jump: Jump | None) -> Floats:
         offer, hand = self.ways.offers[i], self.hand
-        memory = target.memory or ()
-        at = np.array([[row[r][1][0][1] for r in range(target.ways)] for row in memory])
+        at = target.plucked_at
         lead = np.array([f[-1] for f in target.fingers])
         single = np.array([len(f) == 1 for f in target.fingers])
         used = target.used
@@ -172,9 +171,11 @@ class PickCosts:
             own = np.where(rake, hand.rake_ms / since_last, own)
             fine = ~again | rake | (source.last_ago == NEVER) | ~single
         else:
-            ordered = (at - source.last_at) * (lead - source.last) >= 0
             above = (source.sign == 0) | (at > source.high)
-            fine = (above | (offer.attacks == (PLUCK,))) & (ordered | (source.last_ago < 0) | ~single)
+            fine = above | (offer.attacks == (PLUCK,))
+            if offer.ordered:
+                ordered = (at - source.last_at) * (lead - source.last) >= 0
+                fine = fine & (ordered | (source.last_ago < 0) | ~single)
         load = np.maximum(np.maximum(load, own), self.floors[i])
         cost = self.judging.picking_weight * load_price(load, self.judging.dial, self.judging.over_price)
         if not offer.in_turn:

@@ -121,7 +121,7 @@ class Totals:
 @dataclass(frozen=True, slots=True)
 class Remedy:
     """The single change that helps most at a finding: what it is, the ceiling of the whole plan with it and the tempo
-    this place alone would then allow (None: it limits nothing). `locks` are what pins it, where pins can say it."""
+    this place alone would then allow (None where the finding is not about time). `locks` are what pins it, where pins can say it."""
 
     text: str
     ceiling: float | None

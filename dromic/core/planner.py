@@ -27,7 +27,7 @@ from dromic.core.places import pulse_unit
 from dromic.core.plan import Plan, Request
 from dromic.core.rhythm import Rhythm
 from dromic.core.route import Masks, Net, Route, best_route
-from dromic.core.search import best_state
+from dromic.core.search import Floats, State, best_state
 
 _MOST_CORRECTIONS = 8
 __all__ = ["Cancelled", "Progress", "Solved", "plan", "solve"]
@@ -74,23 +74,26 @@ class Solved:
         request = replace(self.request, locks=(*self.request.locks, *locks))
         if any(lock.field == "attack" for lock in locks):
             return solve(request, old=self.layers)
-        found = self.narrowed(request, masks_of(self.layers, locks))
+        masks = masks_of(self.layers, locks)
+        if not self.net.course.straight:
+            return _found(request, Net(self.layers, _joined(self.net.masks, masks), self.net.free_seams), self.said)
+        found = self.narrowed(request, masks)
         if found is None:
             raise impossible(self.layers, request.locks)
         return found
 
     def narrowed(self, request: Request, masks: Mapping[int, NDArray[np.bool_]]) -> Solved | None:
-        """The best route through the states some events leave open, or None; the rest is not searched again."""
-        held = Net(self.layers, _joined(self.net.masks, masks), self.net.free_seams)
-        if not self.net.course.straight:
-            try:
-                return _found(request, held, self.said)
-            except DromicError:
-                return None
-        first, last = min(masks), max(masks)
-        net = self.net
-        reached = [np.where(masks[first], net.forward[first], np.inf)]
-        for event in range(first + 1, last + 1):
+        """The best route through the states some events leave open, or None; the rest is not searched again.
+
+        Over repeats it is the best one without the seams, which are then judged as they fall; None for a side way.
+        """
+        net, main = self.net, self.net.course.main
+        place = {e: p for p, e in enumerate(main)}
+        if not set(masks) <= set(place):
+            return None
+        first, last = min(place[e] for e in masks), max(place[e] for e in masks)
+        reached = [np.where(masks[main[first]], net.forward[first], np.inf)]
+        for event in main[first + 1 : last + 1]:
             costs = net.masked(event, self.layers.step_to(event).relax(reached[-1]))
             reached.append(np.where(masks[event], costs, np.inf) if event in masks else costs)
         total = reached[-1] + net.backward[last]
@@ -99,25 +102,25 @@ class Solved:
         if cost >= IMPOSSIBLE:
             return None
         states = self._rejoined(reached, first, last, state)
+        held = Net(self.layers, _joined(net.masks, masks), net.free_seams)
         return Solved(request, held, Route(tuple(states), cost), self.said, self)
 
-    def _rejoined(
-        self, reached: list[np.ndarray], first: int, last: int, state: tuple[int, int]
-    ) -> list[tuple[int, int]]:
-        """The best way through a state of event `last`, `reached` being the costs from event `first` on; the rest is
-        followed only until it meets the route there was."""
-        old, steps, net = self.route.states, self.layers.step_to, self.net
+    def _rejoined(self, reached: list[Floats], first: int, last: int, state: State) -> list[State]:
+        """The best way through a state at place `last` of the main way, `reached` being the costs from place `first`
+        on; the rest is followed only until it meets the route there was."""
+        old, net, main = self.route.states, self.net, self.net.course.main
         states = list(old)
-        now = states[last] = state
-        for event in range(last, 0, -1):
-            before = reached[event - 1 - first] if event > first else net.forward[event - 1]
-            now = steps(event).back(before, *now)[1]
-            if event <= first and now == old[event - 1]:
+        now = states[main[last]] = state
+        for place in range(last, 0, -1):
+            before = reached[place - 1 - first] if place > first else net.forward[place - 1]
+            now = self.layers.step_to(main[place]).back(before, *now)[1]
+            if place <= first and now == old[main[place - 1]]:
                 break
-            states[event - 1] = now
+            states[main[place - 1]] = now
         now = state
-        for event in range(last + 1, len(old)):
-            costs = steps(event).ahead(*now) + net.masked(event, net.backward[event])
+        for place in range(last + 1, len(main)):
+            event = main[place]
+            costs = self.layers.step_to(event).ahead(*now) + net.masked(event, net.backward[place])
             now = best_state(costs)
             if now == old[event]:
                 break
@@ -143,9 +146,10 @@ def solve(
     progress: Progress | None = None,
     old: Layers | None = None,
     made: tuple[Offer, ...] | None = None,
+    rough: bool = False,
 ) -> Solved:
     """The best route for a request; what is the same as in `old` layers is taken over from them. `made` are offers to
-    the picking hand in place of those the request makes."""
+    the picking hand in place of those the request makes. A `rough` search leaves seams to fall as they may."""
     check_positions(request)
     phrase = request.phrase
     unit = pulse_unit(phrase, request.pulse, request.school)
@@ -153,7 +157,7 @@ def solve(
     said = list(phrase.said)
     layers = lay_out(request, unit, rhythm, progress, old, made)
     for _ in range(_MOST_CORRECTIONS):
-        solved = _found(request, Net(layers, masks_of(layers, request.locks)), tuple(said), progress)
+        solved = _found(request, Net(layers, masks_of(layers, request.locks)), tuple(said), progress, rough)
         corrected, sentences = _possible(solved)
         if not corrected:
             return solved
@@ -165,16 +169,18 @@ def solve(
     return solved
 
 
-def _found(request: Request, net: Net, said: tuple[str, ...], progress: Progress | None = None) -> Solved:
+def _found(
+    request: Request, net: Net, said: tuple[str, ...], progress: Progress | None = None, rough: bool = False
+) -> Solved:
     def go_on() -> None:
         if progress is not None and not progress(1.0):
             raise Cancelled
 
-    route = best_route(net, go_on)
+    route = best_route(net, go_on, rough)
     if route is None and net.dead_end() is None:
         # the school cannot close the loop on the same strokes: the hand starts afresh at the seam
         net = Net(net.layers, net.masks, free_seams=True)
-        route = best_route(net, go_on)
+        route = best_route(net, go_on, rough)
         said = (
             *said,
             f"the school {request.school.name} cannot come round to the same strokes; the seam starts afresh",

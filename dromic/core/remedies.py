@@ -21,8 +21,10 @@ from dromic.core.plan import Finding, Plan, Remedy
 from dromic.core.planner import Solved, solve
 from dromic.core.player import Lean
 
-MOST_PLACES = 24
-"""findings that are given a remedy, the dearest first"""
+MOST_FINDINGS, MOST_IF_LARGE = 24, 6
+"""findings that are given a remedy, the dearest first; fewer where every search is long"""
+LARGE_STATES = 3000
+"""states of one event from which on a search counts as long"""
 _WORTH = 0.97
 """a remedy must bring the load at its place down to this share"""
 
@@ -44,7 +46,7 @@ def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progres
     for n, finding in enumerate(plan.findings):
         if progress is not None and not progress(n / len(plan.findings)):
             raise Cancelled
-        found.append(replace(finding, remedy=finder.best(finding)) if n < MOST_PLACES else finding)
+        found.append(replace(finding, remedy=finder.best(finding)) if n < finder.most else finding)
     return replace(plan, findings=tuple(found))
 
 
@@ -53,6 +55,8 @@ class _Finder:
         self.solved, self.leans = solved, leans
         self.request = solved.request
         self.plan = solved.plan
+        self.large = max(costs.size for costs in solved.net.forward) > LARGE_STATES
+        self.most = MOST_IF_LARGE if self.large else MOST_FINDINGS
         self._local: dict[int, list[_Change]] = {}
         self._whole: list[_Change] | None = None
 
@@ -61,24 +65,31 @@ class _Finder:
         events = sorted({self.plan.notes[n].chord for n in finding.notes})
         touched = {m.to for m in self.plan.moves if m.to in events or (m.pick_from in events and m.start in events)}
         before = self._place_load(self.solved, touched)
+        timed = any(
+            abs(finding.load - (m.load if finding.hand == "both" else one)) < 1e-9
+            for m in self.plan.moves
+            if m.to in touched
+            for one in (m.pick_load or 0.0, m.fret_load)
+        )
         tried = [change for event in events[:2] for change in self._changes_at(event)] + self._changes_of_all()
         ranked: list[tuple[float, float, float, _Change]] = []
         for change in tried:
             load = self._place_load(change.solved, touched)
-            if load < _WORTH * before if finding.load else self._gone(change.solved, finding):
+            if load < _WORTH * before if timed else self._gone(change.solved, finding):
                 ceiling = change.solved.judged.ceiling or np.inf
                 ranked.append((-ceiling, load, change.solved.route.cost, change))
         if not ranked:
             return None
         _, load, _, change = min(ranked, key=lambda r: r[:3])
         tempo = self.request.phrase.tempo
-        return Remedy(change.text, change.solved.judged.ceiling, tempo / load if load else None, change.locks)
+        place = tempo / load if load and timed else None
+        return Remedy(change.text, change.solved.judged.ceiling, place, change.locks)
 
     def _place_load(self, solved: Solved, touched: set[int]) -> float:
         return max((m.load for m in solved.judged.moves if m.to in touched), default=0.0)
 
     def _gone(self, solved: Solved, finding: Finding) -> bool:
-        """For findings that are not about a load: whether the change makes them go away."""
+        """For findings that are not about the time a move takes: whether the change makes them go away."""
         return not any(f.rule == finding.rule and set(f.notes) & set(finding.notes) for f in solved.plan.findings)
 
     def _changes_at(self, event: int) -> list[_Change]:
@@ -119,7 +130,7 @@ class _Finder:
         if event == 0 or len(notes) > 1 or self.solved.layers.builder.ways.remembers or self.request.school.pattern:
             return
         made = tuple(replace(o, attacks=(SLUR,), signs=()) if i == event else o for i, o in enumerate(offers))
-        found = self._again(lambda: solve(self.request, old=self.solved.layers, made=made))
+        found = self._again(lambda: solve(self.request, old=self.solved.layers, made=made, rough=True))
         if found is not None:
             word = {"hammer": "hammer", "pull": "pull off to", "slide": "slide to"}[found.path.sounds[event].attack]
             yield _Change(f"{word} {lead} instead of picking it", found)
@@ -130,17 +141,19 @@ class _Finder:
         return self._whole
 
     def _tried_of_all(self) -> Iterator[_Change]:
+        if self.large:
+            return
         first = next((s.sign for s in self.solved.path.sounds if s.sign), 0)
         if first and self.request.school.places != "pattern":
             other = "up" if first > 0 else "down"
             request = replace(self.request, start=other)
-            found = self._again(lambda: solve(request, old=self.solved.layers))
+            found = self._again(lambda: solve(request, old=self.solved.layers, rough=True))
             if found is not None:
                 yield _Change(f"start on the {other}-stroke", found)
         for label, lean in self.leans.items():
             if lean != self.request.player.leans:
                 leaning = replace(self.request, player=self.request.player.with_leans(lean))
-                found = self._again(lambda leaning=leaning: solve(leaning))  # type: ignore[misc]
+                found = self._again(lambda leaning=leaning: solve(leaning, rough=True))  # type: ignore[misc]
                 if found is not None:
                     yield _Change(f"hold the pick so that {label} throughout", found)
 

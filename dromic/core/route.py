@@ -85,15 +85,17 @@ class Net:
         return None
 
 
-def best_route(net: Net, cancelled: Callable[[], None] = lambda: None) -> Route | None:
-    """The cheapest route, or None where there is none."""
+def best_route(net: Net, cancelled: Callable[[], None] = lambda: None, rough: bool = False) -> Route | None:
+    """The cheapest route, or None where there is none; a `rough` one leaves seams out of the search and only counts
+    what they come to."""
     if net.dead_end() is not None:
         return None
     if net.course.straight:
         last = net.forward[-1]
         state = best_state(last)
         return Route(tuple(net.back(net.course.main, net.forward, state)), float(last[state]))
-    return _Loops(net, cancelled).best()
+    loops = _Loops(net, cancelled)
+    return loops.rough() if rough else loops.best()
 
 
 @dataclass(frozen=True, eq=False)
@@ -172,14 +174,24 @@ class _Loops:
         cost = float(legs[-1].costs[last])
         return None if cost == np.inf else Route(self._trace(legs, last), cost)
 
-    def _limit(self) -> float:
-        """What the best route costs at most: the best one without seams, its own seams then counted in."""
+    def rough(self) -> Route | None:
+        """The best route without seams, its own seams then counted in."""
         forward = self.net.forward
         last = best_state(forward[-1])
-        path = self.net.back(self.main, forward, last)
-        loops = [*self.inner.values(), *([self.outer] if self.outer else [])]
-        around = sum(self._around(one, path[one.first], path[one.last])[0] for one in loops)
-        return float(forward[-1][last]) + around
+        states = dict(zip(self.main, self.net.back(self.main, forward, last), strict=True))
+        cost = float(forward[-1][last])
+        for loop in (*self.inner.values(), *([self.outer] if self.outer else [])):
+            more, sides = self._around(loop, states[self.main[loop.first]], states[self.main[loop.last]])
+            cost += more
+            states.update(sides)
+        if cost == np.inf:
+            return None
+        return Route(tuple(states[e] for e in range(len(self.net.layers.layers))), cost)
+
+    def _limit(self) -> float:
+        """What the best route costs at most."""
+        route = self.rough()
+        return np.inf if route is None else route.cost
 
     def _closed(self, outer: _Loop, start: Floats) -> Route | None:
         """The whole joined end to start: the first state is held, likeliest first, until no other can be better."""

@@ -28,6 +28,8 @@ from numpy.typing import NDArray
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 State = tuple[int, int]
+MOST_REPEATED = 8
+"""ways up to which laying costs out for adding is quicker than spreading them each time; measured"""
 MOST_PLAIN = 12_000
 """costs of a part up to which they are all held at once; measured, where the two ways take as long"""
 
@@ -44,7 +46,7 @@ class Leg:
     fret: Floats
     """[K', K]"""
     wide: Floats
-    """[K', K, R]: the same for every way, laid out for adding"""
+    """[K', K, R] or [K', K, 1]: the same for every way, laid out for adding"""
     column: Ints
     """[K', K]: the row of each pair, by source node, class and target group, in a flat [K' C, R]"""
     starts: Ints
@@ -230,7 +232,7 @@ def leg(first: int, fret: Floats, column: Ints, starts: Ints, pick: Floats, need
         cost = pick.reshape(len(pick), -1, ways).take(rows, axis=1)
         cost += fret[:, :, None]
         return Plain(first, ways, cost.swapaxes(0, 1).reshape(len(fret) * len(pick), -1))
-    wide = np.repeat(fret[:, :, None], ways, axis=2)
+    wide = np.repeat(fret[:, :, None], ways, axis=2) if ways <= MOST_REPEATED else fret[:, :, None]
     if needs is not None:
         needs = np.tile(needs, pick.shape[2])
     return Leg(first, ways, fret, wide, column, starts, pick.reshape(*pick.shape[:2], -1), needs)

@@ -131,7 +131,7 @@ def _event(entry: dict[str, Any], start: Fraction, bar: int, instrument: Instrum
 
 
 def _note(entry: dict[str, Any], instrument: Instrument) -> Note:
-    _only(entry, "pitch", "for", "string", "fret", "finger", "attack", "stroke", "marks")
+    _only(entry, "pitch", "for", "string", "fret", "finger", "attack", "stroke", "marks", "bend", "tremolo")
     string, fret = entry.get("string"), entry.get("fret")
     if entry.get("pitch") is not None:
         pitch = note_number(entry["pitch"])
@@ -141,5 +141,5 @@ def _note(entry: dict[str, Any], instrument: Instrument) -> Note:
         pitch = instrument.pitch_at(string, fret)
     return Note(
         pitch, _time(entry["for"]), string, fret, entry.get("finger"), entry.get("attack"), entry.get("stroke"),
-        frozenset(entry.get("marks", ())),
+        frozenset(entry.get("marks", ())), float(entry.get("bend", 0.0)), entry.get("tremolo", 0),
     )  # fmt: skip

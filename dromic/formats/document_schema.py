@@ -43,6 +43,8 @@ class NoteModel(_Model):
     attack: str | None = None
     stroke: str | None = None
     marks: list[str] = []
+    bend: float = 0.0
+    tremolo: int = 0
 
 
 class EventModel(_Model):
@@ -153,6 +155,8 @@ def _note_model(note: Note) -> NoteModel:
             "attack": note.attack,
             "stroke": note.stroke,
             "marks": sorted(note.marks),
+            "bend": note.bend,
+            "tremolo": note.tremolo,
         }
     )
 

@@ -1,6 +1,7 @@
 """MusicXML and ABC into phrases, through music21 (imported only when a file is read).
 
-One part, its first voice with chords; what is left out is said, a sentence each. Grace notes are left out for now.
+One part, its first voice with chords; what is left out is said, a sentence each. Grace notes steal their time from
+what sounds before them.
 """
 
 from __future__ import annotations
@@ -9,6 +10,7 @@ import io
 import re
 import warnings
 import zipfile
+from bisect import bisect_left
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -135,6 +137,7 @@ class _Heard:
     pitch: int
     marks: NoteMarks
     tied: bool
+    grace: bool = False
 
 
 def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phrase:
@@ -157,6 +160,7 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     heard = list(_notes(measures, bars, marks_of, said))
     if tab is not None:
         _take_positions(heard, list(_notes(list(tab.getElementsByClass("Measure")), bars, marks_of, [])))
+    heard = _with_graces(heard, bars, said)
     if marks.slurs:
         said.append("plain slurs state no hammer-on or pull-off and are left out")
     events = _events(heard)
@@ -185,6 +189,35 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     )
 
 
+def _with_graces(heard: list[_Heard], bars: tuple[Bar, ...], said: list[str]) -> list[_Heard]:
+    """Grace notes given the time just before the note they lead to, stolen from what sounds before it."""
+    full = [n for n in heard if not n.grace]
+    starts = sorted({n.onset for n in full})
+    leading: dict[Fraction, list[_Heard]] = {}
+    for note in heard:
+        if note.grace:
+            leading.setdefault(note.onset, []).append(note)
+    lost = 0
+    usual = Fraction(presets.data("limits.toml")["grace_quarters"])
+    for onset, graces in leading.items():
+        before = starts[bisect_left(starts, onset) - 1] if bisect_left(starts, onset) else None
+        if before is None:
+            lost += len(graces)
+            continue
+        each = min(usual, (onset - before) / (2 * len(graces)))
+        first = onset - each * len(graces)
+        for note in full:
+            if note.onset < first < note.onset + note.duration <= onset:
+                note.duration = first - note.onset
+        for n, note in enumerate(graces):
+            note.onset, note.duration = first + n * each, each
+            note.bar = next(b for b in range(len(bars) - 1, -1, -1) if bars[b].start <= note.onset)
+            full.append(note)
+    if lost:
+        said.append(f"{lost} grace {'note' if lost == 1 else 'notes'} before the very first note left out")
+    return full
+
+
 def _tab_staff(parts: list[Any], index: int) -> Any:
     """The tablature staff that belongs to the same part as a notation staff, if there is one."""
 
@@ -209,6 +242,8 @@ def _take_positions(heard: list[_Heard], from_tab: list[_Heard]) -> None:
                 *(getattr(mine, n) if getattr(mine, n) is not None else getattr(theirs, n)
                   for n in ("string", "fret", "finger", "attack", "stroke")),
                 marks=mine.marks | theirs.marks,
+                bend=mine.bend or theirs.bend,
+                tremolo=mine.tremolo or theirs.tremolo,
             )  # fmt: skip
 
 
@@ -264,7 +299,7 @@ def _metre(signature: Any, before: Metre) -> Metre:
 
 
 def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, said: list[str]) -> Iterator[_Heard]:
-    graces = voices = unpitched = microtones = 0
+    voices = unpitched = microtones = 0
     for index, (measure, bar) in enumerate(zip(measures, bars, strict=False)):
         source = measure
         if measure.voices:
@@ -273,25 +308,22 @@ def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, said: 
         for element in source.notes:
             if "Harmony" in element.classes:
                 continue
-            if element.duration.isGrace:
-                graces += 1
-                continue
-            duration = Fraction(element.quarterLength)
             onset = bar.start + Fraction(element.getOffsetBySite(source))
             if measure.voices:
                 onset += Fraction(source.offset)
+            grace = bool(element.duration.isGrace)
+            duration = Fraction(0) if grace else Fraction(element.quarterLength)
             for note in element.notes if element.isChord else (element,):
                 if not hasattr(note, "pitch"):
                     unpitched += 1
                     continue
-                if duration <= 0:
+                if duration <= 0 and not grace:
                     continue
                 pitch = round(note.pitch.ps)
                 microtones += pitch != note.pitch.ps
                 tied = note.tie is not None and note.tie.type in ("stop", "continue")
-                yield _Heard(onset, duration, index, pitch, marks_of(note), tied)
+                yield _Heard(onset, duration, index, pitch, marks_of(note), tied, grace)
     for count, sentence in (
-        (graces, "grace notes are left out"),
         (unpitched, "notes without a pitch are left out"),
         (microtones, "notes between the semitones are rounded"),
     ):
@@ -326,7 +358,9 @@ def _events(heard: list[_Heard]) -> tuple[Event, ...]:
                 n.marks.finger,
                 n.marks.attack,
                 n.marks.stroke,
-                n.marks.marks,
+                n.marks.marks | ({"grace"} if n.grace else frozenset()),
+                n.marks.bend,
+                n.marks.tremolo,
             )
             for n in sorted(group, key=lambda n: n.pitch)
             if 0 <= n.pitch <= 127

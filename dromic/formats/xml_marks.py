@@ -40,6 +40,8 @@ class NoteMarks:
     attack: str | None = None
     stroke: str | None = None
     marks: frozenset[str] = frozenset()
+    bend: float = 0.0
+    tremolo: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +120,14 @@ def _note_marks(element: Element) -> NoteMarks:
         marks.add("palm-mute")
     if any(t.get("type") == "let-ring" for t in element.findall("notations/tied")):
         marks.add("let-ring")
+    if element.find(technical + "bend/release") is not None:
+        marks.add("release")
+    for name, path in (("slide-in", "scoop"), ("slide-in", "plop"), ("slide-out", "falloff"), ("slide-out", "doit")):
+        if element.find(f"notations/articulations/{path}") is not None:
+            marks.add(name)
+    alter = element.findtext(technical + "bend/bend-alter") or "0"
+    bend = abs(float(alter)) if re.fullmatch(r"\s*-?\d(\.\d+)?\s*", alter) else 0.0
+    beams = _whole(element.findtext("notations/ornaments/tremolo")) or 0
     attack = _attack(element)
     if pluck:
         attack = PLUCK
@@ -130,6 +140,8 @@ def _note_marks(element: Element) -> NoteMarks:
         attack=attack,
         stroke=pluck or bow,
         marks=frozenset(marks),
+        bend=min(bend, 6.0),
+        tremolo=min(beams, 4),
     )
 
 
