@@ -25,7 +25,9 @@ NON_TRIVIAL = np.array([k in ("shift", "stretch", "jump", "barre") for k in FRET
 IMPOSSIBLE = 1000.0
 STAY = "stay"
 """bound for a struck note in a school of one stroke a string: it may not follow another fret of its string"""
-BOUND = (HAMMER, PULL, SLIDE, SLUR, HAMMER_NEW, STAY)
+SILENT = "silent"
+"""bound for a hammer from nowhere that the planner chooses: its string may not have sounded just before"""
+BOUND = (HAMMER, PULL, SLIDE, SLUR, HAMMER_NEW, SILENT, STAY)
 _WEAK_AT_MOST = 2.0
 _MOST_MEMOS = 1024
 _MOST_COSTS = 4
@@ -195,11 +197,13 @@ def fret_moves(
     strain += np.where(both & ((gb - ga) * (fret_b - fret_a) < 0), hand.cross_price, 0.0)
     pair = np.where(both & (ga != gb), ga * gb, 0)
     speed = np.where(pair == 12, hand.weak_34_price, 0.0) + np.where(pair == 8, hand.weak_24_price, 0.0)
-    if attack == HAMMER_NEW:
+    (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
+    stay = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
+    if attack in (HAMMER_NEW, SILENT):
         strain += np.array([0.0, *hand.hammer_new_prices, IMPOSSIBLE])[b.single][None, :]
+        if attack == SILENT:
+            strain += np.where(stay, np.inf, 0.0)
     elif attack == STAY:
-        (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
-        stay = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
         strain += np.where(stay & (sound_a[:, None] != sound_b[None, :]), np.inf, 0.0)
     elif attack:
         _bind(a, b, attack, hand, mm, kind, time, strain)
@@ -235,7 +239,7 @@ def _bind(
         top_a, top_b = mm[a.top_fret][:, None], mm[b.top_fret][None, :]
         slide_ms = hand.slide_ms + hand.slide_ms_per_mm * np.abs(top_b - top_a)
         np.copyto(time, slide_ms, where=slide)
-        np.copyto(strain, np.broadcast_to(b.strain[None, :], strain.shape), where=slide)
+        np.copyto(strain, np.broadcast_to(b.strain[None, :] + hand.slide_price, strain.shape), where=slide)
         kind[slide] = SLIDE_KIND
     strain += np.where(possible, 0.0, np.inf if attack == SLUR else IMPOSSIBLE)
 

@@ -10,12 +10,12 @@ import numpy as np
 
 from dromic.core.course import Seam
 from dromic.core.errors import DromicError
-from dromic.core.fret_moves import STAY, FrettingMoves, fretting_moves
+from dromic.core.fret_moves import SILENT, STAY, FrettingMoves, fretting_moves
 from dromic.core.fretting import LeftNodes, Wanted
 from dromic.core.instrument import Instrument
 from dromic.core.offers import Offer, figure_lowest, offers
 from dromic.core.parts import Held, Part, Ways, unstruck
-from dromic.core.phrase import PICK, PINCH, PLUCK, TAP, Phrase
+from dromic.core.phrase import HAMMER_NEW, PICK, PINCH, PLUCK, TAP, Phrase
 from dromic.core.pick_costs import Jump, PickCosts, load_floors
 from dromic.core.picking import Picking
 from dromic.core.plan import Request
@@ -208,10 +208,13 @@ class Builder:
         jump: Jump | None,
     ) -> Leg | Plain:
         a, b = before.left, after.left
-        moves = self.frets.between(a, b, self.bound(part.attack))
+        moves = self.frets.between(a, b, self.bound(i, part.attack))
         fret = moves.cost(available, self.player.fretting, self.player.judging, self.busy_ms(source))
         if closed is not None:
             fret = np.where(closed, np.inf, fret)
+        elif b.any_idle:
+            # over a seam the hand comes back to what it held at first while nothing of it sounds
+            fret = np.where(b.idle[None, :], 0.0, fret)
         starts = b.starts if part.grouped else b.one_start
         if part.attack in (PICK, PINCH):
             pick = self._struck(i, part, before, held, knot, jump)
@@ -247,9 +250,11 @@ class Builder:
         jump = Jump(seam.source, seam.ms, parity, free)
         return self.step(seam.target, seam.source, layers[seam.source], layers[seam.target], jump)
 
-    def bound(self, attack: str) -> str:
-        """What an attack asks of the fretting hand's move."""
-        return STAY if attack == PICK and self.request.school.one_stroke else attack
+    def bound(self, i: int, attack: str) -> str:
+        """What an attack of event i asks of the fretting hand's move."""
+        if attack == PICK and self.request.school.one_stroke:
+            return STAY
+        return SILENT if attack == HAMMER_NEW and self.offers[i].chosen else attack
 
 
 def _joint(before: Layer, held: Held | None) -> Gather:

@@ -54,7 +54,9 @@ class Offer:
     accent: bool = False
     grace: bool = False
     chosen: bool = False
-    """whether going unpicked is the planner's choice, which it pays for"""
+    """whether going unpicked is the planner's choice"""
+    priced: bool = True
+    """whether it pays for that; where the school lives by one stroke a string it does not"""
     forced: bool = False
     """the player chose the stroke: the school's rule yields for the move to it"""
 
@@ -184,7 +186,7 @@ def _with_legato(request: Request, made: list[Offer]) -> list[Offer]:
     turning = _turnings(request) if mode == "turnarounds" else range(len(events))
     more = (SLUR, HAMMER_NEW) if request.school.one_stroke else (SLUR,)
     return [
-        replace(offer, attacks=(*offer.attacks, *more), chosen=True)
+        replace(offer, attacks=(*offer.attacks, *more), chosen=True, priced=not request.school.one_stroke)
         if i > 0
         and i in turning
         and len(events[i].notes) == 1

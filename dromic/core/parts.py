@@ -245,7 +245,7 @@ class Ways:
         if attack == PLUCK:
             return self._pluck(offer, first, known, groups)
         later = [(_later(pick), tuple(_later_pluck(p) for p in plucks)) for pick, plucks in known]
-        chosen = self.player.judging.legato_price if offer.chosen else 0.0
+        chosen = self.player.judging.legato_price if offer.chosen and offer.priced else 0.0
         return self._of_memories(attack, first, later, np.arange(len(known)), chosen)
 
     def _strike(

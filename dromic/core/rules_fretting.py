@@ -106,13 +106,12 @@ def _late(seen: Evidence) -> Iterator[Seen]:
 
 def _avoidable(seen: Evidence) -> Iterator[Seen]:
     again = [p for p in seen.schedule.presses if p.again]
-    if again:
+    if len(again) >= seen.plan.request.player.judging.avoidable_from:
         events = tuple(p.events[0] for p in again)
         first = seen.leads[events[0]]
-        count = "1 press" if len(again) == 1 else f"{len(again)} presses"
         yield Seen(
             events, 0.0,
-            f"{count} could be saved by leaving a finger down, first finger {again[0].finger} at note {first.index + 1} "
+            f"{len(again)} presses could be saved by leaving a finger down, first finger {again[0].finger} at note {first.index + 1} "
             f"in bar {first.bar}",
             cost=0.01 * len(again),
         )  # fmt: skip

@@ -160,7 +160,7 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     heard = list(_notes(measures, bars, marks_of, said))
     if tab is not None:
         _take_positions(heard, list(_notes(list(tab.getElementsByClass("Measure")), bars, marks_of, [])))
-    heard = _with_graces(heard, bars, said)
+    heard = _with_graces(_joined(heard), bars, said)
     if marks.slurs:
         said.append("plain slurs state no hammer-on or pull-off and are left out")
     events = _events(heard)
@@ -333,8 +333,9 @@ def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, said: 
         said.append(f"the first of {voices} voices is read, the others are left out")
 
 
-def _events(heard: list[_Heard]) -> tuple[Event, ...]:
-    """Notes that start together become one event; tied notes lengthen the one they continue."""
+def _joined(heard: list[_Heard]) -> list[_Heard]:
+    """Tied notes lengthen the one they continue; a pitch written twice at once counts once."""
+    kept: list[_Heard] = []
     at: dict[Fraction, list[_Heard]] = {}
     ending: dict[tuple[Fraction, int], _Heard] = {}
     for note in sorted(heard, key=lambda n: n.onset):
@@ -344,9 +345,20 @@ def _events(heard: list[_Heard]) -> tuple[Event, ...]:
             ending[(before.onset + before.duration, note.pitch)] = before
             continue
         group = at.setdefault(note.onset, [])
-        if not any(n.pitch == note.pitch and n.marks.string == note.marks.string for n in group):
+        if note.grace:
+            kept.append(note)
+        elif not any(n.pitch == note.pitch and n.marks.string == note.marks.string for n in group):
             group.append(note)
+            kept.append(note)
             ending[(note.onset + note.duration, note.pitch)] = note
+    return kept
+
+
+def _events(heard: list[_Heard]) -> tuple[Event, ...]:
+    """Notes that start together become one event."""
+    at: dict[Fraction, list[_Heard]] = {}
+    for note in sorted(heard, key=lambda n: n.onset):
+        at.setdefault(note.onset, []).append(note)
     events = []
     for onset, group in sorted(at.items()):
         notes = tuple(
