@@ -158,10 +158,9 @@ def test_what_cannot_be_done_is_said_in_one_line(capsys, words, said):
 
 def test_locks_overrides_seams_and_alternatives(capsys):
     plain = answer(capsys, BOOK, "--keep", "none", "--school", "economy")["plans"][0]
-    at = next(n["index"] for n in plain["notes"] if n["string"] == 5 and n["fret"] > 0)
-    pin = f"{at + 1}:string=6,finger=3"
-    locked = answer(capsys, BOOK, "--keep", "none", "--school", "economy", "--lock", pin)["plans"][0]
-    assert (locked["notes"][at]["string"], locked["notes"][at]["finger"]) == (6, "3")
+    pin = ("--lock", "4:string=5,finger=3")
+    locked = answer(capsys, BOOK, "--keep", "none", "--school", "economy", *pin)["plans"][0]
+    assert (locked["notes"][3]["string"], locked["notes"][3]["finger"]) == (5, "3") != plain["notes"][3]["string"]
     assert locked["cost"] >= plain["cost"]
     turned = answer(capsys, BOOK, "--override", "5=up")["plans"][0]
     assert turned["notes"][4]["stroke"] == "up"

@@ -63,6 +63,8 @@ def _stroke(part: Part, note: int, value: int | str, request: Request) -> NDArra
         return part.places.sign == SIGN[str(value)] if part.attack in (PICK, PINCH) else np.zeros(shape, dtype=bool)
     if value == "none":
         return np.full(shape, part.attack not in (PICK, PINCH, PLUCK))
+    if not any(part.fingers):
+        return np.zeros(shape, dtype=bool)
     at = note - 1 if part.attack == PINCH else note
     finger = PLUCKERS.index(str(value))
     return np.broadcast_to([0 <= at < len(f) and f[at] == finger for f in part.fingers], shape)

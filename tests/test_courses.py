@@ -1,0 +1,133 @@
+"""Repeats, endings and loops: the seam is planned with the rest, and every written event is played the same each time."""
+
+import itertools
+from dataclasses import replace
+from fractions import Fraction
+
+import networkx as nx
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.core.course import course_of
+from dromic.core.errors import DromicError
+from dromic.core.planner import solve
+from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request, strokes
+
+PLACES = st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=5)
+
+
+def marked(line, **bars):
+    """The phrase with repeat marks on some bars, by index: b0=dict(...)."""
+    made = [replace(b, **bars.get(f"b{i}", {})) for i, b in enumerate(line.bars)]
+    return replace(line, bars=tuple(made))
+
+
+def endings():
+    """Two bars, the second a first ending, then a second ending: |: A [1 B :|[2 C |, four quarters each."""
+    line = phrase([(6, f) for f in (3, 5, 7, 5)] + [(5, 5)] * 4 + [(4, 7)] * 4, QUARTER)
+    return marked(
+        line, b0={"repeat_start": True}, b1={"repeat_times": 2, "endings": (1,)}, b2={"endings": (2,)}
+    )  # fmt: skip
+
+
+def test_the_course_of_a_first_and_second_ending():
+    course = course_of(endings(), False)
+    assert course.before == (-1, 0, 1, 2, 3, 4, 5, 6, 3, 8, 9, 10)
+    (seam,) = course.seams
+    assert (seam.source, seam.target, seam.quarters) == (7, 0, 1)
+    assert course.main == (0, 1, 2, 3, 8, 9, 10, 11) and course.side(7) == (4, 5, 6, 7)
+    assert not course.straight and course_of(endings().unrolled(), False).straight
+
+
+def test_moves_follow_the_course_and_name_their_seams():
+    moves = planned(endings(), "pulse", pulse="eighth").moves
+    assert [(m.start, m.to) for m in moves if m.seam] == [(7, 0)]
+    assert (3, 8) in [(m.start, m.to) for m in moves] and (7, 8) not in [(m.start, m.to) for m in moves]
+    assert next(m for m in moves if (m.start, m.to) == (3, 8)).gap_ms == pytest.approx(500)
+
+
+def test_a_loop_ends_with_its_seam():
+    found = planned(phrase([(5, 5), (5, 7), (4, 5), (4, 7)], EIGHTH, tempo=120), "alternate", repeat=True)
+    last = found.moves[-1]
+    assert (last.start, last.to, last.seam) == (3, 0, True)
+    assert last.gap_ms == pytest.approx(250 + 2 * 500)  # the bar is filled up before it comes round
+    assert found.cost > planned(phrase([(5, 5), (5, 7), (4, 5), (4, 7)], EIGHTH, tempo=120), "alternate").cost
+
+
+def test_strict_alternation_over_an_odd_count_starts_afresh_and_says_so():
+    found = planned(phrase([(5, 5), (5, 7), (4, 5)], EIGHTH), "alternate", repeat=True)
+    assert strokes(found) == "DUD" and "seam starts afresh" in found.said[-1]
+
+
+@settings(max_examples=25)
+@given(PLACES, st.sampled_from(["free", "alternate", "economy", "sweep"]))
+def test_repeating_never_lowers_the_cost_per_pass(places, school):
+    line = phrase(places, SIXTEENTH)
+    once = planned(line, school, start="either").cost
+    try:
+        looped = planned(line, school, start="either", repeat=True).cost
+    except DromicError:
+        return
+    assert looped >= once - 1e-9
+
+
+def cheapest_by_force(solved):
+    """The best route over seams by trying every first state, each with Dijkstra on the opened graph."""
+    net, layers = solved.net, solved.layers
+    count = len(layers.layers)
+    graph = nx.DiGraph()
+    for i in range(1, count):
+        costs = layers.step_to(i).expanded(layers.layers[i - 1].ways)
+        for a in np.argwhere(np.isfinite(costs)).tolist():
+            graph.add_edge((i - 1, *a[:2]), (i, *a[2:]), weight=float(costs[tuple(a)]))
+    (seam,) = net.course.seams
+    step = layers.builder.seam(layers.layers, seam, net.free_seams)
+    best = np.inf
+    for state in np.argwhere(np.isfinite(layers.start)).tolist():
+        first = (0, *state)
+        if first not in graph:
+            continue
+        reached = nx.single_source_dijkstra_path_length(graph, first)
+        for k, r in itertools.product(range(len(layers.layers[-1].left)), range(layers.layers[-1].ways)):
+            if (count - 1, k, r) in reached:
+                total = float(layers.start[tuple(state)]) + reached[count - 1, k, r]
+                best = min(best, total + float(step.ahead(k, r)[tuple(state)]))
+    return best
+
+
+@settings(max_examples=12)
+@given(PLACES, st.sampled_from(["free", "alternate", "economy", "sweep", "pulse"]))
+def test_loops_are_exact(places, school):
+    try:
+        solved = solve(request(phrase(places, SIXTEENTH), school, repeat=True))
+    except DromicError:
+        return
+    assert solved.route.cost == pytest.approx(cheapest_by_force(solved))
+
+
+@settings(max_examples=10)
+@given(PLACES, st.sampled_from(["free", "economy"]))
+def test_a_repeat_within_costs_what_its_moves_come_to(places, school):
+    """|: A :| B, with A and B one bar each: the route's cost is the sum of its steps and its seam."""
+    from dromic.core.alternatives import cost_of
+
+    pad = [*places, *[(5, 5)] * (4 - len(places) % 4)]
+    line = marked(phrase([*pad, *pad], QUARTER), b0={"repeat_start": True, "repeat_times": 2})
+    solved = solve(request(line, school))
+    assert solved.route.cost == pytest.approx(cost_of(solved.net, solved.route.states))
+    rough = solve(request(line, school), rough=True)
+    assert solved.route.cost <= rough.route.cost + 1e-9
+    assert solved.plan.seams[0].to == 0
+
+
+def test_swing_reaches_over_a_jump():
+    from dromic.core.phrase import Swing
+
+    line = marked(
+        phrase([(6, 3)] * 8 + [(5, 3)] * 8, EIGHTH, swing=Swing(EIGHTH, Fraction(2))),
+        b0={"repeat_start": True, "repeat_times": 2},
+    )
+    (seam,) = course_of(line, False).seams
+    assert seam.ms == pytest.approx(500 / 3)  # from the short last eighth to the bar line, at 120

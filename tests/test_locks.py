@@ -1,0 +1,96 @@
+"""Locks: what is pinned stays, never makes a plan cheaper, and impossible pins are named."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic import presets
+from dromic.core.errors import DromicError
+from dromic.core.lock import Lock
+from dromic.core.planner import plan, solve
+from tests.build import SIXTEENTH, phrase, planned, request, strokes
+
+SCHOOLS = tuple(presets.schools())
+PITCHES = st.lists(st.integers(45, 64), min_size=3, max_size=6)
+FREE = frozenset({"attacks"})
+FIELDS = {
+    "string": st.integers(1, 6),
+    "fret": st.integers(0, 12),
+    "finger": st.sampled_from("01234"),
+    "position": st.integers(1, 10),
+    "stroke": st.sampled_from(["down", "up", "m", "i", "none"]),
+    "attack": st.sampled_from(["pick", "pluck", "hammer", "pull", "slide"]),
+    "lean": st.sampled_from(["up-clear", "down-clear"]),
+}
+LOCK = st.sampled_from(sorted(FIELDS)).flatmap(
+    lambda field: st.builds(Lock, st.integers(0, 2), st.just(0), st.just(field), FIELDS[field])
+)
+
+
+def holds(found, lock):
+    note = next(n for n in found.notes if n.chord == lock.event)
+    return getattr(note, lock.field) == lock.value
+
+
+@settings(max_examples=80)
+@given(
+    PITCHES, st.lists(LOCK, min_size=1, max_size=3), st.sampled_from(SCHOOLS), st.sampled_from(["never", "anywhere"])
+)
+def test_locks_hold_and_never_make_a_plan_cheaper(pitches, locks, school, legato):
+    legato = "never" if school == "pattern" else legato
+    free = solve(request(phrase(pitches), school, keep=FREE, legato=legato))
+    try:
+        pinned = solve(request(phrase(pitches), school, keep=FREE, legato=legato, locks=tuple(locks))).plan
+    except DromicError as error:
+        assert "let go" in str(error)
+        return
+    assert all(holds(pinned, lock) for lock in locks)
+    assert pinned.cost >= free.route.cost - 1e-9
+
+
+@settings(max_examples=60)
+@given(PITCHES, LOCK, st.sampled_from(SCHOOLS))
+def test_one_more_lock_is_searched_from_the_passes_at_hand_and_comes_out_the_same(pitches, lock, school):
+    before = solve(request(phrase(pitches), school, keep=FREE, player="flying"))
+    _ = before.judged
+    try:
+        anew = plan(request(phrase(pitches), school, keep=FREE, player="flying", locks=(lock,)))
+    except DromicError:
+        with pytest.raises(DromicError):
+            before.locked(lock)
+        return
+    found = before.locked(lock).plan
+    assert found.cost == pytest.approx(anew.cost)
+    assert holds(found, lock)
+    again = solve(request(phrase(pitches), school, keep=FREE, player="flying", locks=(lock,)))
+    if again.route.states == before.locked(lock).route.states:
+        assert found.moves == again.plan.moves and found.notes == again.plan.notes
+
+
+def test_the_smallest_set_to_let_go_is_named():
+    line = phrase([(5, 5), (5, 7), (4, 5)])
+    locks = (Lock(0, 0, "stroke", "down"), Lock(1, 0, "stroke", "up"), Lock(2, 0, "stroke", "up"))
+    with pytest.raises(DromicError, match=r"let go of note 3: stroke up$"):
+        planned(line, "alternate", locks=locks)
+    with pytest.raises(DromicError, match="let go of note 1: string 2"):
+        planned(line, "free", locks=(Lock(0, 0, "string", 2),))
+
+
+def test_a_lock_checks_what_it_pins():
+    with pytest.raises(DromicError, match="finger is '9'"):
+        Lock(0, 0, "finger", "9")
+    with pytest.raises(DromicError, match="must be one of: string"):
+        Lock(0, 0, "hat", 1)
+    with pytest.raises(DromicError, match="no note 9"):
+        planned(phrase([60, 62]), locks=(Lock(8, 0, "string", 2),))
+
+
+def test_a_passage_can_be_pinned_as_it_is():
+    line = phrase([52, 55, 57, 60, 57, 55, 52, 50], SIXTEENTH)
+    solved = solve(request(line, "economy", keep=FREE))
+    kept = [n for n in solved.plan.notes if n.chord < 4]
+    pins = [Lock(n.chord, 0, f, getattr(n, f)) for n in kept for f in ("string", "finger", "position", "stroke")]
+    moved = solved.locked(*pins, Lock(6, 0, "finger", "2")).plan
+    assert strokes(moved)[:4] == strokes(solved.plan)[:4]
+    assert [(n.string, n.finger) for n in moved.notes[:4]] == [(n.string, n.finger) for n in kept]
+    assert moved.notes[6].finger == "2"
