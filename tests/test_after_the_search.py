@@ -1,0 +1,173 @@
+"""What is judged on a finished plan: finger schedule, muting map, findings, remedies, alternatives, the frontier."""
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic import presets
+from dromic.core.alternatives import alternatives, difference, frontier
+from dromic.core.explain import remedy_text
+from dromic.core.lock import Lock
+from dromic.core.muting import muting
+from dromic.core.planner import plan, solve
+from dromic.core.remedies import with_remedies
+from dromic.core.schedule import schedule
+from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
+
+FLUENT = presets.players()["fluent"]
+
+
+def rules(found):
+    return [f.rule for f in found.findings]
+
+
+def holding(hold, line, school="alternate"):
+    player = replace(FLUENT, habits=replace(FLUENT.habits, hold=hold))
+    return plan(replace(request(line, school), player=player))
+
+
+def test_fingers_lift_as_the_habit_says():
+    line = phrase([(3, 5), (3, 7), (2, 5)], [EIGHTH, QUARTER, QUARTER], tempo=120)
+    line = replace(
+        line,
+        events=(
+            replace(line.events[0], notes=(replace(line.events[0].notes[0], duration=SIXTEENTH),)),
+            *line.events[1:],
+        ),
+    )
+    at_once = schedule(holding("lift", line)).presses[0]
+    until_next = schedule(holding("until-next", line)).presses[0]
+    ringing = schedule(holding("ring", line)).presses[0]
+    assert at_once.end_s == pytest.approx(0.125) and until_next.end_s == pytest.approx(0.25)
+    assert ringing.end_s >= until_next.end_s
+
+
+def test_one_press_sounds_a_note_struck_again_and_motions_are_counted():
+    found = schedule(planned(phrase([(3, 5), (3, 5), (3, 7)], EIGHTH), "alternate"))
+    assert [p.events for p in found.presses] == [(0, 1), (2,)]
+    assert found.motions == (1, 0, 2)  # the first finger lifts as the second comes down
+
+
+def test_a_finger_that_could_have_stayed_is_told():
+    line = phrase([(3, 5), (3, 7), (3, 5), (3, 7), (3, 5), (3, 7), (3, 5)], EIGHTH, tempo=80)
+    found = planned(line, "alternate")
+    assert schedule(found).avoidable == 3 and "avoidable-press" in rules(found)
+    lower = planned(phrase([(3, 5), (3, 4), (3, 5)], EIGHTH, tempo=80), "alternate")
+    assert schedule(lower).avoidable == 0  # the lower fret must sound, so the finger has to lift
+
+
+def test_three_notes_are_four_motions_when_the_lower_finger_comes_late():
+    late = planned(phrase([(3, 9), (3, 7)], SIXTEENTH, attacks={1: "pull"}), "alternate")
+    assert "late-finger" in rules(late)
+    ready = planned(phrase([(3, 7), (3, 9), (3, 7)], SIXTEENTH, attacks={1: "hammer", 2: "pull"}), "alternate")
+    assert "late-finger" not in rules(ready)
+
+
+def test_a_shift_cuts_a_note_short():
+    found = planned(phrase([(3, 3), (3, 14)], SIXTEENTH, tempo=140), "alternate")
+    assert "cut-short" in rules(found) and schedule(found).presses[0].cut_s > 0.06
+
+
+def test_who_damps_each_idle_string():
+    found = muting(planned(phrase([(3, 5)], QUARTER), "alternate"))
+    assert found.by[0] == ("underside", "underside", "sounds", "palm", "palm", "palm")
+    plucked = muting(planned(phrase([(3, 5)], QUARTER), "fingers"))
+    assert plucked.by[0][3:] == ("thumb",) * 3
+    barre = muting(planned(phrase([[(5, 5), (3, 5)]], [1]), "free"))
+    assert barre.by[0][3] == "flat"
+
+
+def test_an_open_string_left_sounding_is_found():
+    line = phrase([(1, 0), (5, 7), (5, 5)], EIGHTH)
+    found = planned(line, "alternate")
+    assert muting(found).ringing[1] == (1,) and "unmuted" in rules(found)
+    ring = replace(
+        line,
+        events=tuple(
+            replace(e, notes=tuple(replace(n, marks=frozenset({"let-ring"})) for n in e.notes)) for e in line.events
+        ),
+    )
+    assert "unmuted" not in rules(planned(ring, "alternate"))
+
+
+def pins(field, *values):
+    return {"locks": tuple(Lock(i, 0, field, value) for i, value in enumerate(values))}
+
+
+PLUCKED = phrase([(3, 5)] * 3, attacks=dict.fromkeys(range(3), "pluck"), strokes=dict.fromkeys(range(3), "m"))
+UPWARDS = phrase([(3, f) for f in (3, 3, 5, 5, 7, 7, 8, 8, 10, 10, 12, 12, 14, 14, 15, 15)], tempo=90)
+AGAINST = {"pulse": "eighth", "overrides": tuple((i, "up" if i % 2 == 0 else "down") for i in range(2, 8))}
+ONE_PLACE = (Lock(0, 0, "position", 5), Lock(1, 0, "position", 5), *pins("finger", "1", "1")["locks"])
+CASES = [
+    ("turned-around", phrase([(6, 0)] * 8, EIGHTH), "pulse", AGAINST),
+    ("sweep-arrival", phrase([(5, 5), (5, 7), (4, 5), (3, 5)], tempo=150), "sweep", {"start": "down"}),
+    ("turnaround", phrase([(3, 5), (2, 5), (1, 5), (1, 8), (2, 5)], tempo=170), "economy", {"start": "down"}),
+    ("pluck-twice", PLUCKED, "free", {}),
+    ("roll", phrase([(3, 12), (2, 12), (1, 12)], tempo=170), "economy", pins("finger", "3", "3", "3")),
+    ("weak-pair", phrase([(3, 12), (3, 13)] * 3, tempo=150), "alternate", pins("finger", *"343434")),
+    ("dear-change", phrase([(4, 5), (3, 5)], tempo=140), "alternate", {"lean": "both-clear"}),
+    ("same-finger-twice", phrase([(3, 5), (3, 6)], tempo=150), "alternate", {"locks": ONE_PLACE}),
+    ("seam", UPWARDS, "alternate", {"repeat": True}),
+]
+
+
+@pytest.mark.parametrize(("rule", "line", "school", "options"), CASES, ids=[c[0] for c in CASES])
+def test_every_rule_sees_what_it_is_for(rule, line, school, options):
+    assert rule in rules(planned(line, school, **options))
+
+
+def test_remedies_help_and_say_by_how_much():
+    line = phrase([(3, 5), (3, 7), (3, 8), (4, 5), (4, 7)], SIXTEENTH, tempo=140)
+    solved = solve(request(line, "alternate"))
+    advised = with_remedies(solved, presets.other_leans())
+    worst = advised.findings[0]
+    assert worst.remedy is not None and worst.remedy.ceiling > 1.3 * advised.ceiling
+    assert "ceiling about" in remedy_text(advised, worst.remedy)
+    assert [f.text for f in advised.findings] == [f.text for f in solved.plan.findings]
+
+
+@settings(max_examples=15)
+@given(st.lists(st.integers(48, 66), min_size=4, max_size=8), st.sampled_from(["alternate", "economy", "free"]))
+def test_a_pinned_remedy_is_what_planning_anew_with_its_pins_gives(pitches, school):
+    wanted = request(phrase(pitches, SIXTEENTH, tempo=180), school)
+    advised = with_remedies(solve(wanted), {})
+    for finding in advised.findings[:3]:
+        if finding.remedy is not None and finding.remedy.locks:
+            anew = plan(replace(wanted, locks=finding.remedy.locks))
+            assert anew.ceiling == pytest.approx(finding.remedy.ceiling, rel=0.02) or anew.cost > 0
+
+
+@settings(max_examples=15)
+@given(st.lists(st.integers(48, 66), min_size=6, max_size=12), st.sampled_from(["alternate", "economy", "free"]))
+def test_alternatives_differ_and_come_in_order(pitches, school):
+    found = alternatives(solve(request(phrase(pitches), school)), 4)
+    costs = [s.route.cost for s in found]
+    assert costs == sorted(costs)
+    least = max(2.0, FLUENT.judging.min_difference * len(pitches)) / len(pitches)
+    for i, a in enumerate(found):
+        for b in found[:i]:
+            assert difference(a.path, b.path) >= least - 1e-9
+    from dromic.core.alternatives import cost_of
+
+    assert all(s.route.cost == pytest.approx(cost_of(s.net, s.route.states)) for s in found)
+
+
+def test_the_frontier_trades_hands_and_unpicked_notes():
+    line = phrase([(3, 5), (3, 7), (3, 9), (2, 5), (2, 7), (2, 8)], SIXTEENTH, tempo=140)
+    points = frontier(request(line, "economy"))
+    assert points[0].unpicked == 0 and points[-1].unpicked > 0
+    assert points[-1].picking_work < points[0].picking_work
+
+
+@settings(max_examples=25)
+@given(st.lists(st.integers(48, 64), min_size=2, max_size=7), st.sampled_from(tuple(presets.schools())))
+def test_the_ceiling_is_a_property_of_the_plan_held_fixed(pitches, school):
+    """Under it no move of this plan has a load over 1, above it one has: loads grow as the tempo."""
+    found = planned(phrase(pitches, SIXTEENTH, tempo=110), school)
+    if found.ceiling is None:
+        return
+    at = {t: max(m.load for m in found.moves) * t / 110 for t in (0.99 * found.ceiling, 1.01 * found.ceiling)}
+    low, high = at.values()
+    assert low < 1 < high
