@@ -26,7 +26,7 @@ def settle(window: MainWindow) -> None:
         if window.plan is not None and window.opened is not None:
             wanted = window.opened[3].title
             done = window.plan.request.phrase.title == wanted and window.verdict.isEnabled()
-            if done and not window.advising:
+            if done and not window.waiting_for_advice:
                 break
     QTest.qWait(50)
 

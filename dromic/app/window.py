@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, Qt
+from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QUndoCommand, QUndoStack
 from PyQt6.QtWidgets import (
     QApplication,
@@ -38,6 +38,8 @@ from dromic.formats.table import FORMATS, read, readable, titles
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
 WORKING = ("Plan",)
 SIDE_WIDTH = 330
+ADVISE_AFTER_MS = 150
+"""how long a plan stands before remedies are looked for"""
 Opened = tuple[Path, int, list[str], Phrase]
 
 
@@ -70,6 +72,11 @@ class MainWindow(QMainWindow):
         self.undo_stack = QUndoStack(self)
         self._new_phrase = False
         self.advising = False
+        self._answer: Solved | None = None
+        self._advise_soon = QTimer(self)
+        self._advise_soon.setSingleShot(True)
+        self._advise_soon.setInterval(ADVISE_AFTER_MS)
+        self._advise_soon.timeout.connect(self._ask_advice)
         self.reader, self.planner, self.adviser = Worker(self), Worker(self), Worker(self)
         self.chart, self.overview = ChartView(), Overview()
         self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
@@ -250,6 +257,7 @@ class MainWindow(QMainWindow):
             return
         phrase = self.opened[3]
         self.notice.hide()
+        self._advise_soon.stop()
         self.adviser.cancel()
 
         def job(progress: Progress) -> Solved:
@@ -270,7 +278,14 @@ class MainWindow(QMainWindow):
         self._explain(self.chart.selected)
         if self.plan.said:
             self._notify("Note: " + "; ".join(self.plan.said), calm=True)
-        self.adviser.start(lambda progress: with_remedies(answer, presets.other_leans(), progress))
+        self._answer = answer
+        self._advise_soon.start()
+
+    def _ask_advice(self) -> None:
+        """Look for remedies, once the player has let a plan stand for a moment."""
+        answer = self._answer
+        if answer is not None:
+            self.adviser.start(lambda progress: with_remedies(answer, presets.other_leans(), progress))
 
     def _was_advised(self, answer: object) -> None:
         """Findings come back with what to change; the place chosen stays chosen."""
@@ -302,6 +317,10 @@ class MainWindow(QMainWindow):
             style.polish(self.notice)
         self.notice.setText(sentence)
         self.notice.show()
+
+    @property
+    def waiting_for_advice(self) -> bool:
+        return self.advising or self._advise_soon.isActive()
 
     def _advise(self, on: bool) -> None:
         self.advising = on
@@ -349,6 +368,7 @@ class MainWindow(QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.sync()
         self.reader.wait()
+        self._advise_soon.stop()
         self.planner.wait()
         self.adviser.wait()
         super().closeEvent(event)

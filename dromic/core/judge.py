@@ -9,6 +9,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from dromic.core import picking
 from dromic.core.course import Seam
@@ -22,33 +23,45 @@ from dromic.core.plan import Move, PlanNote, Request, Totals
 from dromic.core.school import KINDS
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class Judged:
-    """What a path comes to."""
+    """What a path comes to, each part worked out when it is asked for. What is the same as on the path of `like` is
+    taken over from there."""
 
-    ceiling: float | None
-    sustained: float | None
-    spread: tuple[float, float] | None
-    notes: tuple[PlanNote, ...]
-    moves: tuple[Move, ...]
-    totals: Totals
+    request: Request
+    path: Path
+    like: Judged | None = None
 
+    @cached_property
+    def moves(self) -> tuple[Move, ...]:
+        return _all_moves(self.request, self.path, self.like)
 
-def judge(request: Request, path: Path, like: Judged | None = None, old: Path | None = None) -> Judged:
-    """A path judged; moves and notes that are the same as on an `old` path are taken over from its judgement."""
-    moves = _all_moves(request, path, like, old)
-    tempo = request.phrase.tempo
-    ceiling = ceiling_of(tempo, moves)
-    sustained = max((_sustained_load(request, m) for m in moves), default=0.0)
-    spread = request.player.judging.spread
-    return Judged(
-        ceiling=ceiling,
-        sustained=tempo / sustained if sustained else None,
-        spread=(ceiling * (1 - spread), ceiling * (1 + spread)) if ceiling else None,
-        notes=_notes(request, path, moves),
-        moves=moves,
-        totals=_totals(request, path, moves),
-    )
+    @cached_property
+    def ceiling(self) -> float | None:
+        return ceiling_of(self.request.phrase.tempo, self.moves)
+
+    @cached_property
+    def sustained(self) -> float | None:
+        most = max((_sustained_load(self.request, m) for m in self.moves), default=0.0)
+        return self.request.phrase.tempo / most if most else None
+
+    @property
+    def spread(self) -> tuple[float, float] | None:
+        """The ceiling's range, as far as an estimate may be off."""
+        off = self.request.player.judging.spread
+        return (self.ceiling * (1 - off), self.ceiling * (1 + off)) if self.ceiling else None
+
+    @cached_property
+    def rests(self) -> list[int | None]:
+        return _rest_strings(self.request, self.path, self.moves)
+
+    @cached_property
+    def notes(self) -> tuple[PlanNote, ...]:
+        return _notes(self)
+
+    @cached_property
+    def totals(self) -> Totals:
+        return _totals(self.request, self.path, self.moves)
 
 
 def ceiling_of(tempo: float, moves: Sequence[Move]) -> float | None:
@@ -65,7 +78,8 @@ def _sustained_load(request: Request, move: Move) -> float:
     return max(pick, move.fret_load * request.player.fretting.sustained_factor) + move.knot
 
 
-def _all_moves(request: Request, path: Path, like: Judged | None, old: Path | None) -> tuple[Move, ...]:
+def _all_moves(request: Request, path: Path, like: Judged | None) -> tuple[Move, ...]:
+    old = like.path if like is not None else None
     before = path.layers.rhythm.before
     seams: dict[int, list[Seam]] = {}
     for seam in path.layers.rhythm.course.seams:
@@ -187,12 +201,22 @@ def _raked(path: Path, last: int, i: int) -> bool:
     return len(here) == len(there) == 1 and there[0].string == here[0].string + 1
 
 
-def _notes(request: Request, path: Path, moves: Sequence[Move]) -> tuple[PlanNote, ...]:
+def _notes(judged: Judged) -> tuple[PlanNote, ...]:
+    request, path, like = judged.request, judged.path, judged.like
     phrase, player = request.phrase, request.player
-    rests = _rest_strings(request, path, moves)
-    notes = []
+    rests = judged.rests
+    notes: list[PlanNote] = []
     index = 0
     for i, event in enumerate(phrase.events):
+        if (
+            like is not None
+            and path.states[i] == like.path.states[i]
+            and path.sounds[i] == like.path.sounds[i]
+            and rests[i] == like.rests[i]
+        ):
+            notes += like.notes[index : index + len(event.notes)]
+            index += len(event.notes)
+            continue
         shape, sound = path.shape(i), path.sounds[i]
         paired = sorted(zip(event.notes, shape.notes, strict=True), key=lambda p: -p[1].string)
         start = path.layers.rhythm.ms[i] / 1000

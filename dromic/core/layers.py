@@ -291,7 +291,7 @@ def lay_out(
     if made is None:
         made = figure_lowest(request, offers(request, unit, rhythm), rhythm)
     builder = Builder(request, made, rhythm)
-    wishes = tuple(_wishes(request, made))
+    wishes = _same_wishes(request, made, old) or tuple(_wishes(request, made))
     layers: list[Layer] = []
     steps: list[Step | None] = []
     start = np.zeros((0, 0))
@@ -318,6 +318,14 @@ def lay_out(
     return Layers(request, unit, made, wishes, tuple(layers), start, tuple(steps), builder)
 
 
+def _same_wishes(request: Request, made: tuple[Offer, ...], old: Layers | None) -> tuple[Wanted, ...] | None:
+    """The wishes of old layers, where they ask the same of the fretting hand."""
+    if old is None or old.request.phrase is not request.phrase or old.request.keep != request.keep:
+        return None
+    tapped = all((a.attacks == (TAP,)) == (b.attacks == (TAP,)) for a, b in zip(made, old.offers, strict=True))
+    return old.wishes if tapped and old.request.instrument == request.instrument else None
+
+
 def _same(old: Layers, builder: Builder, i: int, wish: Wanted, before: Layer) -> bool:
     """Whether the step to event i is as it was in the old layers."""
     return (
@@ -331,7 +339,9 @@ def _same(old: Layers, builder: Builder, i: int, wish: Wanted, before: Layer) ->
 def _swing(builder: Builder, i: int, before: Layer) -> list[tuple[int, int | None]]:
     """How the swing stands at event i for every time the pick may last have struck."""
     found = []
-    for ago in sorted({a for part in before.parts for a in np.unique(part.ago).tolist() if a >= 0}):
+    lone = before.parts[0].lone_ago if len(before.parts) == 1 else None
+    agos = [lone] if lone is not None else sorted({a for part in before.parts for a in part.ago.ravel().tolist()})
+    for ago in (a for a in agos if a >= 0):
         since = builder.ways.event_ago(i, ago)
         found.append((since, builder.costs.parity.of(since, i) if since >= 0 else None))
     return found

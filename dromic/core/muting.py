@@ -39,12 +39,16 @@ def muting(plan: Plan) -> Muting:
     by: list[tuple[str, ...]] = []
     ringing: list[tuple[int, ...]] = []
     alive: dict[int, float] = {}
+    known: dict[object, tuple[str, ...]] = {}
     pick_at = None
     for chord in chords:
         struck = [n for n in chord if n.attack not in UNSTRUCK]
         if struck:
             pick_at = max(n.string for n in struck)
-        row = tuple(_damper(plan, chord, string, pick_at) for string in range(1, strings + 1))
+        key = (tuple((n.string, n.finger, n.attack) for n in chord), pick_at)
+        row = known.get(key)
+        if row is None:
+            row = known[key] = tuple(_damper(plan, chord, string, pick_at) for string in range(1, strings + 1))
         now = chord[0].start_s
         left = tuple(s for s in sorted(alive) if row[s - 1] == NOBODY and alive[s] <= now + 1e-9)
         by.append(row)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -172,4 +173,5 @@ class Plan:
 
     def chord(self, number: int) -> tuple[PlanNote, ...]:
         """The notes of one sounding event."""
-        return tuple(n for n in self.notes if n.chord == number)
+        first = bisect_left(self.notes, number, key=lambda n: n.chord)
+        return self.notes[first : bisect_right(self.notes, number, key=lambda n: n.chord)]

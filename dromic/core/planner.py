@@ -16,7 +16,7 @@ from dromic.core.course import course_of
 from dromic.core.errors import DromicError
 from dromic.core.findings import find
 from dromic.core.fret_moves import IMPOSSIBLE
-from dromic.core.judge import Judged, judge
+from dromic.core.judge import Judged
 from dromic.core.layers import Cancelled, Layers, Progress, check_positions, lay_out, where
 from dromic.core.lock import Lock
 from dromic.core.locks import impossible, masks_of
@@ -54,9 +54,7 @@ class Solved:
 
     @cached_property
     def judged(self) -> Judged:
-        if self.like is None:
-            return judge(self.request, self.path)
-        return judge(self.request, self.path, self.like.judged, self.like.path)
+        return Judged(self.request, self.path, self.like.judged if self.like else None)
 
     @cached_property
     def plan(self) -> Plan:
@@ -153,7 +151,10 @@ def solve(
     check_positions(request)
     phrase = request.phrase
     unit = pulse_unit(phrase, request.pulse, request.school)
-    rhythm = Rhythm(phrase, course_of(phrase, request.repeat))
+    if old is not None and old.request.phrase is phrase and old.request.repeat == request.repeat:
+        rhythm = old.rhythm
+    else:
+        rhythm = Rhythm(phrase, course_of(phrase, request.repeat))
     said = list(phrase.said)
     layers = lay_out(request, unit, rhythm, progress, old, made)
     for _ in range(_MOST_CORRECTIONS):

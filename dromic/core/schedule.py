@@ -6,11 +6,12 @@ Times are in seconds from the start of the phrase.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from dromic.core.phrase import PULL, TAP
-from dromic.core.plan import Plan, PlanNote
+from dromic.core.plan import Move, Plan, PlanNote
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,12 +48,14 @@ def schedule(plan: Plan) -> Schedule:
     """The finger schedule of a plan."""
     chords = _chords(plan)
     presses = list(_presses(plan, chords))
-    presses = [_held(plan, chords, presses, n) for n in range(len(presses))]
+    onward = plan.onward
+    presses = [_held(plan, chords, onward, press) for press in presses]
     motions = [0] * len(chords)
+    starts = [_start(chord) for chord in chords]
     for press in presses:
         motions[press.events[0]] += 1
-        after = next((e for e in range(press.events[-1] + 1, len(chords)) if _start(chords[e]) >= press.end_s), None)
-        if after is not None:
+        after = bisect_left(starts, press.end_s, press.events[-1] + 1)
+        if after < len(chords):
             motions[after] += 1
     return Schedule(tuple(presses), tuple(motions))
 
@@ -118,9 +121,8 @@ def _presses(plan: Plan, chords: list[tuple[PlanNote, ...]]) -> Iterator[Press]:
     yield from open_presses.values()
 
 
-def _held(plan: Plan, chords: list[tuple[PlanNote, ...]], presses: list[Press], n: int) -> Press:
+def _held(plan: Plan, chords: list[tuple[PlanNote, ...]], onward: tuple[Move, ...], press: Press) -> Press:
     """A press with the end its player's habit gives it, and what a shift takes from it."""
-    press = presses[n]
     habit = plan.request.player.habits.hold
     last = press.events[-1]
     note = next(x for x in chords[last] if (x.finger, x.string) == (press.finger, press.string))
@@ -132,7 +134,8 @@ def _held(plan: Plan, chords: list[tuple[PlanNote, ...]], presses: list[Press], 
     elif habit == "ring" or rings:
         end = _needed_elsewhere(chords, press) or chords[-1][0].end_s
     cut = 0.0
-    for move in plan.onward[last:]:
+    for place in range(last, len(onward)):
+        move = onward[place]
         if move.fret_kind == "shift":
             leave = _start(chords[move.to]) - move.fret_ms / 1000
             if leave < note.end_s:
@@ -145,7 +148,8 @@ def _held(plan: Plan, chords: list[tuple[PlanNote, ...]], presses: list[Press], 
 
 def _needed_elsewhere(chords: list[tuple[PlanNote, ...]], press: Press) -> float | None:
     """When a finger left ringing is wanted somewhere else, or its string is."""
-    for chord in chords[press.events[-1] + 1 :]:
+    for event in range(press.events[-1] + 1, len(chords)):
+        chord = chords[event]
         if any(n.finger == press.finger or n.string == press.string for n in chord):
             return _start(chord)
     return None
@@ -155,7 +159,7 @@ def _down_before(plan: Plan, chords: list[tuple[PlanNote, ...]], event: int, not
     """Whether the finger of a pull-off's target sounded its place lately and was not needed elsewhere since, so that it
     may still be down; otherwise it must come down first: three notes are four motions then."""
     memory = plan.request.player.judging.memory_ms / 1000
-    for chord in chords[event - 1 :: -1] if event else ():
+    for chord in (chords[e] for e in range(event - 1, -1, -1)):
         if note.start_s - _start(chord) > memory:
             return False
         for other in chord:

@@ -17,8 +17,8 @@ from dromic.core.instrument import Instrument
 from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.pitch import note_number
+from dromic.formats.version import VERSION
 
-VERSION = 1
 T = TypeVar("T")
 _FAULTS = (KeyError, TypeError, ValueError, AttributeError, ZeroDivisionError, RecursionError)
 

@@ -15,7 +15,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSeriali
 from dromic.core.errors import DromicError
 from dromic.core.phrase import Note, Phrase
 from dromic.core.pitch import note_name
-from dromic.formats.document import VERSION
+from dromic.formats.version import VERSION
 
 
 def _fraction(value: object) -> Fraction:

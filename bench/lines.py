@@ -1,0 +1,57 @@
+"""Made-up phrases to time, and how times are taken and printed."""
+
+from __future__ import annotations
+
+import random
+import statistics
+import time
+from collections.abc import Callable
+
+from dromic import presets
+from dromic.core.fret_moves import fretting_moves
+from dromic.core.layers import picking_hand, ways_of
+from dromic.core.phrase import Phrase
+from dromic.core.plan import Request
+from dromic.core.planner import plan
+from tests.build import SIXTEENTH, phrase
+
+
+def line(notes: int, seed: int = 1) -> Phrase:
+    """A made-up line that wanders over the guitar, positions left to the planner."""
+    maker = random.Random(seed)
+    pitch, pitches = 62, []
+    for _ in range(notes):
+        pitch = min(80, max(44, pitch + maker.choice([-5, -4, -3, -2, -1, 1, 2, 3, 4, 5])))
+        pitches.append(pitch)
+    return phrase(pitches, SIXTEENTH, tempo=140)
+
+
+def lick(notes: int) -> Phrase:
+    """The same line with the strings and frets that the free school gives it, as a written lick states them."""
+    found = plan(request(line(notes)))
+    return phrase([(n.string, n.fret) for n in found.notes], SIXTEENTH, tempo=140)
+
+
+def request(of: Phrase, school: str = "free") -> Request:
+    return Request(of, presets.instruments()["guitar"], presets.players()["fluent"], presets.schools()[school])
+
+
+def forget() -> None:
+    """Drop every table kept from plan to plan."""
+    for memo in (fretting_moves, picking_hand, ways_of):
+        memo.cache_clear()
+
+
+def median_ms(
+    act: Callable[[], object], runs: int = 7, pick: Callable[[list[float]], float] = statistics.median
+) -> float:
+    times = []
+    for _ in range(runs):
+        began = time.perf_counter()
+        act()
+        times.append(1000 * (time.perf_counter() - began))
+    return pick(times)
+
+
+def row(what: str, figure: str, aim: str = "") -> None:
+    print(f"{what:<62} {figure:>26}   {aim}", flush=True)

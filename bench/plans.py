@@ -1,0 +1,100 @@
+"""Whole plans: one school, all schools, growth with length, replanning after a lock, remedies."""
+
+from __future__ import annotations
+
+import statistics
+import subprocess
+import sys
+
+from bench.lines import forget, lick, line, median_ms, request, row
+from dromic import presets
+from dromic.core.lock import Lock
+from dromic.core.phrase import Phrase
+from dromic.core.planner import Solved, plan, solve
+from dromic.core.remedies import with_remedies
+
+
+def bench_plans() -> None:
+    plan(request(line(8)))
+
+    def fresh(of: Phrase) -> None:
+        forget()
+        plan(request(of))
+
+    first = statistics.median(median_ms(lambda s=s: fresh(line(64, s)), 1) for s in range(2, 9))
+    again = request(line(64))
+    row("whole plan, 64 notes, positions free, tables built anew", f"{first:.0f} ms", "aim: under 100 ms")
+    row("whole plan, 64 notes, positions free, tables at hand", f"{median_ms(lambda: plan(again)):.0f} ms")
+    short, long = request(line(1024)), request(line(4096))
+    one = median_ms(lambda: plan(short), 3)
+    four = median_ms(lambda: plan(long), 3)
+    row("whole plan, 4096 notes / 1024 notes", f"{four / one:.2f} times", "aim: at most 4.4")
+
+
+def bench_schools() -> None:
+    for what, of in (("lick of 64 notes, positions written", lick(64)), ("64 notes, positions free", line(64))):
+
+        def every(names: list[str], of: Phrase = of) -> None:
+            forget()
+            for name in names:
+                plan(request(of, name))
+
+        runs = 5 if "written" in what else 2
+        alone = median_ms(lambda: every(["free"]), runs)
+        all_of_them = median_ms(lambda: every(list(presets.schools())), runs)
+        aim = "aim: at most 4" if "written" in what else ""
+        row(f"{what}: all eleven schools / free alone", f"{all_of_them / alone:.1f} times", aim)
+
+
+def bench_replanning() -> None:
+    of = request(line(512))
+    whole = median_ms(lambda: plan(of), 5)
+    solved = solve(of)
+    _ = solved.plan, solved.net.backward
+    note = solved.plan.notes[250]
+    other = {"up": "down", "down": "up"}[note.stroke]
+    lock = Lock(note.chord, 0, "stroke", other)
+    locked = median_ms(lambda: solved.locked(lock).plan, 9)
+    row("replanning after one lock in 512 notes / the whole plan", f"{locked / whole:.3f} times", "aim: at most 0.1")
+
+
+def bench_remedies() -> None:
+    of = request(lick(64), "alternate")
+
+    def solved() -> Solved:
+        made = solve(of)
+        _ = made.plan
+        return made
+
+    one = median_ms(solved, 7)
+    both = median_ms(lambda: with_remedies(solved(), presets.other_leans()), 5)
+    count = len(solved().plan.findings)
+    row(
+        f"all remedies of a 64-note plan ({count} findings) / one plan",
+        f"{(both - one) / one:.1f} times",
+        "aim: at most 5",
+    )
+
+
+MEMORY = """
+import sys
+from bench.lines import line, request
+from dromic.core.planner import plan
+plan(request(line(int(sys.argv[1]))))
+status = open("/proc/self/status").read()
+print(next(line.split()[1] for line in status.splitlines() if line.startswith("VmHWM")))
+"""
+
+
+def bench_memory() -> None:
+    def peak(notes: int) -> int:
+        done = subprocess.run([sys.executable, "-c", MEMORY, str(notes)], check=True, capture_output=True, text=True)
+        return int(done.stdout)
+
+    base, short, long = peak(8), peak(1024), peak(4096)
+    figure = f"{(long - base) / (short - base):.2f} times"
+    row(
+        "memory for 4096 notes / 1024 notes, each less that for 8",
+        figure,
+        f"aim: at most 4.4 ({long // 1024} MB in all)",
+    )

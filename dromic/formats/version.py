@@ -1,0 +1,3 @@
+"""The version of Dromic's own document."""
+
+VERSION = 1
