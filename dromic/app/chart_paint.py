@@ -327,7 +327,7 @@ def _seams(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             painter.drawLine(QLineF(left, y, left + 6, y + 4))
         painter.setFont(font(12, "strong" if hurts else "normal"))
         text = f"round again, load {move.load:.2f}"
-        painter.drawText(QRectF(right - 190, y - 18, 186, 16), Qt.AlignmentFlag.AlignRight, text)
+        painter.drawText(QRectF(right - 190, y + 3, 184, 16), Qt.AlignmentFlag.AlignRight, text)
 
 
 def stroke_glyph(painter: QPainter, colour: QColor, centre: QPointF, stroke: str, size: float) -> None:

@@ -155,7 +155,7 @@ class _Finder:
                 leaning = replace(self.request, player=self.request.player.with_leans(lean))
                 found = self._again(lambda leaning=leaning: solve(leaning, rough=True))  # type: ignore[misc]
                 if found is not None:
-                    yield _Change(f"hold the pick so that {label} throughout", found)
+                    yield _Change(f"lean so that {label}", found)
 
     @staticmethod
     def _again(search: Callable[[], Solved]) -> Solved | None:
