@@ -9,7 +9,12 @@ import numpy as np
 
 from bench.lines import request, row
 from dromic.core.errors import DromicError
+from dromic.core.phrase import Phrase
 from dromic.core.planner import plan
+
+
+def simple(phrase: Phrase) -> bool:
+    return all(bar.metre.lower in (2, 4) for bar in phrase.bars)
 
 
 def bench_collections() -> None:
@@ -19,7 +24,7 @@ def bench_collections() -> None:
 
     corpus = Path(music21.__file__).parent / "corpus"
     for name in ("ryansMammoth", "oneills1850"):
-        planned = refused = far = notes = 0
+        planned = refused = far = notes = beats_up = 0
         ceilings: list[float] = []
         reading = planning = 0.0
         for path in sorted((corpus / name).glob("*.abc")):
@@ -41,6 +46,7 @@ def bench_collections() -> None:
                     continue
                 planning += time.perf_counter() - began
                 planned += 1
+                beats_up += sum(1 for f in found.findings if f.rule == "beat-not-down" and simple(wanted.phrase))
                 notes += len(found.notes)
                 if found.ceiling is not None:
                     ceilings.append(found.ceiling)
@@ -51,4 +57,5 @@ def bench_collections() -> None:
             f"{notes} notes; reading took {reading:.0f} s",
         )
         marks = np.percentile(ceilings, [5, 25, 50, 75, 95])
+        row("  tunes in 2/4, 4/4 or 2/2 with a beat on an up-stroke", f"{beats_up}", "aim: none")
         row("  ceilings at 5, 25, 50, 75, 95 %", " ".join(f"{m:.0f}" for m in marks), "quarters a minute, estimates")

@@ -9,6 +9,7 @@ from dromic.core.alternatives import Balance
 from dromic.core.muting import muting
 from dromic.core.plan import Finding, Move, Plan, PlanNote, Remedy
 from dromic.core.schedule import Press, schedule
+from dromic.core.tally import Tally, tally
 
 
 def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[str, Any]:
@@ -49,6 +50,22 @@ def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
         "motions": list(fingers.motions),
         "avoidable_presses": fingers.avoidable,
         "muting": [list(row) for row in damped.by],
+        "tally": _tally(tally(plan)),
+    }
+
+
+def _tally(counted: Tally) -> dict[str, Any]:
+    return {
+        "figures": [asdict(f) for f in counted.figures],
+        "changes": counted.changes,
+        "string_pairs": {f"{a}-{b}": n for (a, b), n in counted.pairs.items()},
+        "largest_jump": counted.largest_jump,
+        "span": counted.span,
+        "stays": list(counted.stays),
+        "finger_notes": counted.finger_notes,
+        "finger_transfers": {f"{a}-{b}": n for (a, b), n in counted.transfers.items()},
+        "missing_transfers": [f"{a}-{b}" for a, b in counted.missing_transfers],
+        "meetings": {str(k): n for k, n in counted.meetings.items()},
     }
 
 

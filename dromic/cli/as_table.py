@@ -10,16 +10,18 @@ from dromic.core.explain import remedy_text
 from dromic.core.findings import by_place
 from dromic.core.pitch import SHARP_NAMES
 from dromic.core.plan import Plan
+from dromic.core.tally import tally
 
 WIDTH = 110
 MOST_PLACES = 12
+MOST_STAYS = 24
 _STROKE = {"down": "D", "up": "U", "none": "."}
 _ATTACK = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "H", "tap": "t", "pluck": "", "pick": ""}
 
 
 def table(plan: Plan) -> str:
     """The whole answer as readable lines."""
-    return "\n".join([*_head(plan), "", *_tablature(plan), *_totals(plan), "", *_findings(plan)]) + "\n"
+    return "\n".join([*_head(plan), "", *_tablature(plan), *_totals(plan), *_counts(plan), "", *_findings(plan)]) + "\n"
 
 
 def _head(plan: Plan) -> Iterator[str]:
@@ -91,6 +93,21 @@ def _totals(plan: Plan) -> Iterator[str]:
         f"{t.changes} string changes ({t.changes_per_second:.1f} a second), pick travel {t.pick_travel_mm:.0f} mm; "
         f"{t.shifts} shifts ({t.shift_mm:.0f} mm), stretch up to {t.max_stretch_mm:.0f} mm, {t.rolls} rolls, {t.knots} knots"
     )
+
+
+def _counts(plan: Plan) -> Iterator[str]:
+    counted = tally(plan)
+    if counted.figures:
+        named = [
+            f"{f.name} from note {plan.chord(f.event)[0].index + 1}" + f" ({f.times} times)" * (f.times > 1)
+            for f in counted.figures
+        ]
+        yield "figures: " + ", ".join(named)
+    fingers = ", ".join(f"{f} {n}" for f, n in counted.finger_notes.items() if f != "0")
+    stays = (
+        " + ".join(str(n) for n in counted.stays) if len(counted.stays) <= MOST_STAYS else f"{len(counted.stays)} stays"
+    )
+    yield f"notes per stay on a string: {stays}; notes by finger: {fingers or 'all open'}"
 
 
 def _findings(plan: Plan) -> Iterator[str]:

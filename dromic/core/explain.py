@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dromic.core.muting import LABELS, SOUNDS, muting
+from dromic.core.phrase import MARKS
 from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, Remedy
 
@@ -40,6 +41,9 @@ def explain_event(plan: Plan, event: int) -> tuple[str, ...]:
         f"{lead.stroke}-stroke" if lead.stroke in ("down", "up") else f"plucked {lead.stroke}"
     )
     first = f"Bar {lead.bar}, note {lead.index + 1}: {what}; {how}"
+    told = sorted({MARKS[m] for n in notes for m in n.marks if m not in ("accent",)})
+    if told:
+        first += f" ({', '.join(told)})"
     if lead.rest_on:
         first += f", resting on string {lead.rest_on}"
     move = plan.arriving(event)
