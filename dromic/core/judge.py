@@ -137,7 +137,7 @@ def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> M
         kind = "rest" if rested or since < 0 else KINDS[code]
         hops, buried = int(pick.hops[on]), bool(pick.buried[on])
         costs = path.layers.builder.costs
-        parity = costs.parity.over(seam.source, i, seam.quarters) if seam is not None else _parity(path, since, i)
+        parity = costs.parity.over(seam.source, i, seam.quarters) if seam is not None else costs.parity_of(since, i)
         needs = [(float(pick.phased(parity, player.picking.phase_ms)[on]), pick_gap or float("inf"))]
         struck = kind != "rest" and (bool(picking.NON_TRIVIAL[code]) or part.attack == PINCH)
         last_pluck = max(_fingers_before(path, i, seam).values(), default=-1)
@@ -159,11 +159,6 @@ def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> M
         shift_mm=float(abs(mm[here.position] - mm[there.position])) if known else 0.0,
         knot=player.judging.knot_ms / gap if knotted else 0.0, seam=seam is not None,
     )  # fmt: skip
-
-
-def _parity(path: Path, since: int, i: int) -> int | None:
-    rhythm = path.layers.rhythm
-    return path.layers.builder.costs.parity.of(since, i) if since >= 0 and rhythm.straight(since, i) else None
 
 
 def _fingers_before(path: Path, i: int, seam: Seam | None) -> dict[int, int]:

@@ -110,6 +110,7 @@ class Builder:
         self.ways = ways_of(player, instrument.strings, request.school.one_motion).offered(made, rhythm)
         self.floors = load_floors(request.phrase, player.picking, rhythm.ms, made)
         self.costs = PickCosts(request, self.ways, self.picks, self.floors)
+        self._steps: dict[object, Step] = {}
         self._held: tuple[int, Held | None] = (-1, None)
 
     def first(self, wish: Wanted) -> tuple[Layer, Floats]:
@@ -176,7 +177,33 @@ class Builder:
         return self.player.fretting.bend_ms * max(n.bend for n in self.request.phrase.events[event].notes)
 
     def step(self, i: int, source: int, before: Layer, after: Layer, jump: Jump | None = None) -> Step:
-        """Costs from every state of one layer to every state of the layer of event i."""
+        """Costs from every state of one layer to every state of the layer of event i; what recurs is worked out once."""
+        if jump is not None or self.ways.remembers or after.left.any_idle:
+            return self._step(i, source, before, after, jump)
+        offer = self.offers[i]
+        key = (
+            id(before.left), id(after.left), *(id(p) for p in (*before.parts, *after.parts)),
+            self.available(i, before).tobytes(), self.rhythm.step_ms(i), tuple(self.swing(i, before)),
+            self.floors[i], self.busy_ms(source), offer.accent, offer.forced,
+        )  # fmt: skip
+        if key not in self._steps:
+            self._steps[key] = self._step(i, source, before, after, None)
+        return self._steps[key]
+
+    def swing(self, i: int, before: Layer) -> list[tuple[float, int | None, bool]]:
+        """How the swing stands at event i for every time the pick may last have struck: how long ago, against what
+        phase, and whether it has rested since."""
+        found = []
+        lone = before.parts[0].lone_ago if len(before.parts) == 1 else None
+        agos = [lone] if lone is not None else sorted({a for part in before.parts for a in part.ago.ravel().tolist()})
+        for ago in (a for a in agos if a >= 0):
+            since = self.ways.event_ago(i, ago)
+            if since >= 0:
+                gap = self.rhythm.gap_ms(since, i)
+                found.append((gap, self.costs.parity_of(since, i), self.rhythm.rested(since, i)))
+        return found
+
+    def _step(self, i: int, source: int, before: Layer, after: Layer, jump: Jump | None) -> Step:
         available = self.available(i, before, jump)
         gap = jump.ms if jump is not None else self.rhythm.step_ms(i)
         knot = self.player.judging.knot_price * self.player.judging.knot_ms / gap
@@ -332,19 +359,8 @@ def _same(old: Layers, builder: Builder, i: int, wish: Wanted, before: Layer) ->
         wish == old.wishes[i]
         and builder.offers[i] == old.offers[i]
         and builder.floors[i] == old.builder.floors[i]
-        and _swing(builder, i, before) == _swing(old.builder, i, before)
+        and builder.swing(i, before) == old.builder.swing(i, before)
     )
-
-
-def _swing(builder: Builder, i: int, before: Layer) -> list[tuple[int, int | None]]:
-    """How the swing stands at event i for every time the pick may last have struck."""
-    found = []
-    lone = before.parts[0].lone_ago if len(before.parts) == 1 else None
-    agos = [lone] if lone is not None else sorted({a for part in before.parts for a in part.ago.ravel().tolist()})
-    for ago in (a for a in agos if a >= 0):
-        since = builder.ways.event_ago(i, ago)
-        found.append((since, builder.costs.parity.of(since, i) if since >= 0 else None))
-    return found
 
 
 def where(phrase: Phrase, event: int) -> str:

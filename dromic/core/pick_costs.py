@@ -136,7 +136,10 @@ class PickCosts:
     def _parity(self, i: int, ago: int, jump: Jump | None) -> int | None:
         if jump is not None:
             return jump.parity
-        since = self.ways.event_ago(i, ago) if ago >= 0 else -1
+        return self.parity_of(self.ways.event_ago(i, ago) if ago >= 0 else -1, i)
+
+    def parity_of(self, since: int, i: int) -> int | None:
+        """n % 2 of the move to event i from the one last picked, None where it does not count."""
         return self.parity.of(since, i) if since >= 0 and self.rhythm.straight(since, i) else None
 
     def _times(self, i: int, source: Part, moves: picking.PickMoves, jump: Jump | None) -> Floats:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections import Counter
 from fractions import Fraction
+from functools import lru_cache
 
 from dromic.core.metre import default_unit, place
 from dromic.core.phrase import Phrase
@@ -23,6 +24,7 @@ def pulse_unit(phrase: Phrase, chosen: str | None, school: School) -> str:
     return default_unit(metre, [n.duration for _, _, _, n in phrase.numbered_notes() if "grace" not in n.marks])
 
 
+@lru_cache(maxsize=16)
 def places(phrase: Phrase, unit: str) -> tuple[int, ...]:
     """The place of every event in its bar: even for down, odd for up. Grace notes do not divide the beat."""
     in_beat: dict[tuple[int, int], list[Fraction]] = {}

@@ -66,6 +66,8 @@ class Rhythm:
 
     def gap_ms(self, a: int, b: int) -> float:
         """Time from one event to a later one, by the way it is played."""
+        if self.before[b] == a:
+            return self.course.step_ms[b]
         if self.course.straight:
             return self.ms[b] - self.ms[a]
         total, at = 0.0, b
