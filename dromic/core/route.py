@@ -246,13 +246,15 @@ class _Loops:
         hopeful = np.flatnonzero(bound <= limit + _SLACK)
         most = max(_FEWEST_HELD, _MOST_CELLS // last.size)
         hopeful = hopeful[np.argsort(bound[hopeful], kind="stable")][:most]
-        found = np.full((len(hopeful), *last.shape), np.inf)
+        self.cancelled()
+        only = np.full((len(hopeful), *first.shape), np.inf)
+        only.reshape(len(hopeful), -1)[np.arange(len(hopeful)), hopeful] = 0.0
+        found = only
+        for event in run[1:]:
+            found = self.net.masked(event, self.net.layers.step_to(event).relax_many(found))
         for n, flat in enumerate(hopeful.tolist()):
             self.cancelled()
             state = divmod(flat, first.shape[1])
-            only = np.full(first.shape, np.inf)
-            only[state] = 0.0
-            found[n] = self.net.run(run, only)[-1]
             for seam, side in loop.seams:
                 found[n] += self._over_side(seam, side, state, last.shape) if side else self.into(seam, state)
         return _Dense(hopeful, found)

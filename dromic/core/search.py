@@ -28,6 +28,8 @@ from numpy.typing import NDArray
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 State = tuple[int, int]
+_MOST_AT_ONCE = 1_000_000
+"""costs held at once while many searches go side by side"""
 MOST_REPEATED = 8
 """ways up to which laying costs out for adding is quicker than spreading them each time; measured"""
 MOST_PLAIN = 12_000
@@ -179,6 +181,16 @@ class Step:
         if len(self.legs) == 1:
             return self.legs[0].relax(held)
         return np.concatenate([leg.relax(held) for leg in self.legs], axis=1)
+
+    def relax_many(self, reached: Floats) -> Floats:
+        """The same for many searches at once, [N, K', R'] to [N, K, R]."""
+        first = self.legs[0]
+        if self.gather is not None or len(self.legs) > 1 or not isinstance(first, Plain):
+            return np.stack([self.relax(one) for one in reached])
+        flat = reached.reshape(len(reached), -1, 1)
+        each = max(1, _MOST_AT_ONCE // first.cost.size)
+        found = [np.minimum.reduce(flat[n : n + each] + first.cost[None], axis=1) for n in range(0, len(flat), each)]
+        return np.concatenate(found).reshape(len(reached), -1, first.ways)
 
     def back(self, reached: Floats, k: int, r: int) -> tuple[float, State]:
         """Cost of the cheapest way to a state, and the state it comes from."""
