@@ -91,6 +91,11 @@ class Layers:
     def picks(self) -> Picking:
         return self.builder.picks
 
+    @cached_property
+    def onward(self) -> tuple[Step, ...]:
+        """The steps to every layer but the first."""
+        return tuple(s for s in self.steps if s is not None)
+
     def step_to(self, i: int) -> Step:
         found = self.steps[i]
         assert found is not None
@@ -319,6 +324,7 @@ def lay_out(
         made = figure_lowest(request, offers(request, unit, rhythm), rhythm)
     builder = Builder(request, made, rhythm)
     wishes = _same_wishes(request, made, old) or tuple(_wishes(request, made))
+    near = _near_changes(builder, wishes, old)
     layers: list[Layer] = []
     steps: list[Step | None] = []
     start = np.zeros((0, 0))
@@ -332,7 +338,9 @@ def lay_out(
             continue
         source = rhythm.before[i]
         before = layers[source]
-        kept = old is not None and before is old.layers[source] and _same(old, builder, i, wish, before)
+        kept = (
+            old is not None and before is old.layers[source] and (not near[i] or _same(old, builder, i, wish, before))
+        )
         if kept and old is not None:
             layers.append(old.layers[i])
             steps.append(old.steps[i])
@@ -351,6 +359,21 @@ def _same_wishes(request: Request, made: tuple[Offer, ...], old: Layers | None) 
         return None
     tapped = all((a.attacks == (TAP,)) == (b.attacks == (TAP,)) for a, b in zip(made, old.offers, strict=True))
     return old.wishes if tapped and old.request.instrument == request.instrument else None
+
+
+def _near_changes(builder: Builder, wishes: tuple[Wanted, ...], old: Layers | None) -> list[bool]:
+    """For every event whether something near enough to matter to its step is not as in the old layers: the swing looks
+    no farther than a beat past the gap before it."""
+    count = len(wishes)
+    if old is None or old.rhythm is not builder.rhythm or wishes is not old.wishes:
+        return [True] * count
+    near = [False] * count
+    pairs = zip(builder.offers, old.offers, builder.floors, old.builder.floors, strict=True)
+    for changed in (i for i, (a, b, c, d) in enumerate(pairs) if a != b or c != d):
+        around = builder.rhythm.near(changed)
+        low, high = builder.rhythm.near(max(around.start - 1, 0)).start, builder.rhythm.near(around.stop - 1).stop
+        near[low : high + 1] = [True] * len(near[low : high + 1])
+    return near
 
 
 def _same(old: Layers, builder: Builder, i: int, wish: Wanted, before: Layer) -> bool:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from dromic.core.course import Course, Seam
 from dromic.core.layers import Layers
-from dromic.core.search import Floats, State, best_state, forward, trace_back
+from dromic.core.search import Floats, State, Step, best_state, forward, trace_back
 
 Masks = Mapping[int, NDArray[np.bool_] | Floats]
 """For some events, which states are open ([K, R] bool), or what being in each costs more."""
@@ -52,14 +52,20 @@ class Net:
     def run(self, events: Sequence[int], first: Floats) -> list[Floats]:
         """Costs of reaching the states of events played one after the other, the first's given."""
         if not self.masks:
-            return forward(first, [self.layers.step_to(e) for e in events[1:]])
+            return forward(first, self.steps(events))
         reached = [self.masked(events[0], first)]
         for event in events[1:]:
             reached.append(self.masked(event, self.layers.step_to(event).relax(reached[-1])))
         return reached
 
     def back(self, events: Sequence[int], reached: Sequence[Floats], last: State) -> list[State]:
-        return trace_back(reached, [self.layers.step_to(e) for e in events[1:]], last)
+        return trace_back(reached, self.steps(events), last)
+
+    def steps(self, events: Sequence[int]) -> Sequence[Step]:
+        """The steps between events played one after the other."""
+        if self.course.straight and len(events) == len(self.layers.layers):
+            return self.layers.onward
+        return [self.layers.step_to(e) for e in events[1:]]
 
     @cached_property
     def forward(self) -> list[Floats]:

@@ -32,7 +32,7 @@ _MOST_AT_ONCE = 1_000_000
 """costs held at once while many searches go side by side"""
 MOST_REPEATED = 8
 """ways up to which laying costs out for adding is quicker than spreading them each time; measured"""
-MOST_PLAIN = 12_000
+MOST_PLAIN = 16_000
 """costs of a part up to which they are all held at once; measured, where the two ways take as long"""
 
 
