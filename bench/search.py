@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import statistics
+
 import networkx as nx
 import numpy as np
 from scipy.sparse import csr_matrix
@@ -48,15 +50,20 @@ def bench_search() -> None:
         return trace_back(reached, layers.onward, best_state(reached[-1]))
 
     assert tuple(search()) == solved.route.states
-    ours = median_ms(search, 40, min)
     a, b, w, count = edges(layers)
     # scipy reads a stored 0 as no edge; the smallest shift that keeps order makes every weight positive
     matrix = csr_matrix((w + 1e-12, (a, b)), shape=(count, count))
-    theirs = median_ms(lambda: dijkstra(matrix, indices=0, return_predecessors=True), 9, min)
     graph = nx.DiGraph()
     graph.add_weighted_edges_from(zip(a.tolist(), b.tolist(), w.tolist(), strict=True))
-    reference = median_ms(lambda: nx.single_source_dijkstra(graph, 0, 1), 5, min)
+    ours, theirs, reference = [], [], []
+    for _ in range(9):
+        # in turn, so that a machine whose speed drifts slows all of them alike
+        ours.append(median_ms(search, 20))
+        theirs.append(median_ms(lambda: dijkstra(matrix, indices=0, return_predecessors=True), 5))
+        reference.append(median_ms(lambda: nx.single_source_dijkstra(graph, 0, 1), 1))
     assert abs(nx.dijkstra_path_length(graph, 0, 1) - solved.route.cost) < 1e-9
-    row("search alone, 64 notes, positions free (best of runs)", f"{ours:.1f} ms, {len(w)} edges")
-    row("  networkx's Dijkstra on the same edges / ours", f"{reference / ours:.0f} times", "aim: at least 100")
-    row("  scipy.sparse.csgraph's on the same edges / ours", f"{theirs / ours:.1f} times", "aim: at least 1")
+    times = statistics.median(r / o for r, o in zip(reference, ours, strict=True))
+    scipy_times = statistics.median(t / o for t, o in zip(theirs, ours, strict=True))
+    row("search alone, 64 notes, positions free", f"{statistics.median(ours):.1f} ms, {len(w)} edges")
+    row("  networkx's Dijkstra on the same edges / ours", f"{times:.0f} times", "aim: at least 100")
+    row("  scipy.sparse.csgraph's on the same edges / ours", f"{scipy_times:.1f} times", "aim: at least 1")
