@@ -138,6 +138,9 @@ def test_options(capsys):
         (["--lock", "1:string=12"], "string is 12"),
         (["--lock", "1:string=1"], "let go of note 1: string 1"),
         (["--override", "7:up"], "--override"),
+        (["--habit", "hats=on"], "--habit"),
+        (["--habit", "thumb=yes"], "must be on or off"),
+        (["--habit", "hold=never"], "until-next"),
         (["--tempo", "0"], "tempo"),
         (["--tempo", "fast"], "--tempo"),
         (["--tune", "99"], "holds 7"),
@@ -170,7 +173,10 @@ def test_locks_overrides_seams_and_alternatives(capsys):
     assert [p["rank"] for p in several] == [1, 2, 3]
     assert [p["cost"] for p in several] == sorted(p["cost"] for p in several)
     assert answer(capsys, BOOK, "--tune", "3", "--legato", "anywhere")["plans"][0]["totals"]["legato"] > 4
-    assert answer(capsys, BOOK, "--hold", "lift", "--dial", "4")["plans"][0]["presses"]
+    lifted = answer(capsys, BOOK, "--habit", "hold=lift", "--dial", "4")["plans"][0]["presses"]
+    assert lifted[0]["lift_s"] <= answer(capsys, BOOK)["plans"][0]["presses"][0]["lift_s"]
+    fingers = answer(capsys, BOOK, "--tune", "4", "--school", "free", "--habit", "free-fingers=on")["plans"][0]
+    assert fingers["totals"]["plucked"] > 0
 
 
 def test_frontier(capsys):

@@ -1,5 +1,6 @@
 """Reading real files that nobody here wrote (they ship inside music21), against music21's own view of them."""
 
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -180,3 +181,46 @@ def test_positions_come_from_the_tablature_staff_once():
     phrase = read(HOME / "musicxml" / "lilypondTestSuite" / "71e-TabStaves.xml")
     assert phrase.events[0].notes[0].string is not None
     assert len(phrase.events[4].notes) == 3
+
+
+def test_grace_notes_bends_tremolo_and_slides_from_nowhere_are_kept(tmp_path):
+    grace = "<note><grace/><pitch><step>D</step><octave>4</octave></pitch><voice>1</voice><type>eighth</type></note>"
+    notes = [
+        NOTE.format(step="C", octave=4, rest=""),
+        grace,
+        NOTE.format(step="E", octave=4, rest=TECH.format("<bend><bend-alter>2</bend-alter></bend>")),
+        NOTE.format(
+            step="F", octave=4, rest='<notations><ornaments><tremolo type="single">3</tremolo></ornaments></notations>'
+        ),
+        NOTE.format(step="G", octave=4, rest="<notations><articulations><scoop/></articulations></notations>"),
+    ]
+    path = tmp_path / "marks.musicxml"
+    path.write_text(score(*notes))
+    read_one = read(path)
+    onsets = [str(e.onset) for e in read_one.events]
+    assert onsets == ["0", "7/8", "1", "2", "3"]
+    assert read_one.events[1].grace and read_one.events[0].notes[0].duration == Fraction(7, 8)
+    assert read_one.events[2].notes[0].bend == 2.0 and "bend" in read_one.events[2].notes[0].marks
+    assert read_one.events[3].notes[0].tremolo == 3 and "slide-in" in read_one.events[4].notes[0].marks
+
+
+def test_grace_notes_before_the_first_note_are_left_out_and_said(tmp_path):
+    path = tmp_path / "tune.abc"
+    path.write_text("X:1\nT:x\nM:4/4\nL:1/4\nK:C\n{d}c d {ef}g a|]\n")
+    read_one = read(path)
+    assert [e.grace for e in read_one.events] == [False, False, True, True, False, False]
+    assert any("before the very first" in s for s in read_one.said)
+    shares = [e.onset for e in read_one.events]
+    assert shares == sorted(shares) and shares[3] - shares[2] == shares[4] - shares[3]
+
+
+def test_a_document_keeps_bends_and_tremolo():
+    from dromic.formats.document import read_document
+    from dromic.formats.document_schema import SongbookModel, document_bytes, phrase_model
+    from tests.build import phrase as line
+
+    made = line([(2, 8), (2, 10)])
+    bent = tuple(replace(e, notes=tuple(replace(n, bend=1.0, tremolo=2) for n in e.notes)) for e in made.events)
+    book = SongbookModel(dromic=1, kind="songbook", title="t", phrases=[phrase_model(made.with_events(bent), "guitar")])
+    again = read_document(document_bytes(book))
+    assert [(n.bend, n.tremolo) for e in again.events for n in e.notes] == [(1.0, 2)] * 2

@@ -137,3 +137,28 @@ def test_legato_is_chosen_where_it_pays_and_only_where_it_may():
 def test_notes_keep_their_values():
     with pytest.raises(Exception, match="bend is 9"):
         Note(60, QUARTER, bend=9.0)
+
+
+HELD = {
+    "C": ([(5, 3), (4, 2), (3, 0), (2, 1), (1, 0)], "32010"),
+    "G": ([(6, 3), (5, 2), (4, 0), (3, 0), (2, 0), (1, 3)], "320004"),
+    "Am": ([(5, 0), (4, 2), (3, 2), (2, 1), (1, 0)], "02310"),
+    "F": ([(6, 1), (5, 3), (4, 3), (3, 2), (2, 1), (1, 1)], "134211"),
+    "D": ([(4, 0), (3, 2), (2, 3), (1, 2)], "0132"),
+    "E7": ([(6, 0), (5, 2), (4, 0), (3, 1), (2, 0), (1, 0)], "020100"),
+}
+
+
+@pytest.mark.parametrize("name", HELD)
+def test_chords_are_held_as_players_hold_them(name):
+    """Common practice, with no published source."""
+    places, told = HELD[name]
+    assert fingers(planned(phrase([places], [4], tempo=90), "downs")) == told
+
+
+def test_fingers_travel_from_chord_to_chord_and_those_that_stay_are_free():
+    change = planned(phrase([HELD["C"][0], HELD["Am"][0]], QUARTER, tempo=100), "downs")
+    assert fingers(change) == "32010" + "02310"  # the first and second finger stay, the third goes over
+    stays = planned(phrase([HELD["C"][0]] * 2, QUARTER, tempo=100), "downs")
+    assert stays.moves[0].fret_kind == "hold" and stays.moves[0].fret_load == 0
+    assert change.moves[0].fret_load > 0

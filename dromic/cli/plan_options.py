@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import re
-from dataclasses import replace
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +14,7 @@ from dromic.core.lock import FIELDS, WHOLE, Lock
 from dromic.core.metre import UNITS
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Request
-from dromic.core.player import Player
+from dromic.core.player import Habits, Player
 from dromic.core.school import LEGATO
 from dromic.core.settle import settled
 from dromic.formats.table import read
@@ -44,7 +44,7 @@ def add_options(command: Any) -> None:
     add("--part", type=int, default=1, metavar="N", help="a part")
     add("--repeat", action="store_true", help="the passage loops, and the seam is planned too")
     add("--dial", type=float, metavar="Q", help="1 for least work, up to 8 for the highest ceiling")
-    add("--hold", choices=("until-next", "lift", "ring"), help="when fretting fingers lift")
+    add("--habit", action="append", default=[], metavar="NAME=VALUE", help=f"one of {' '.join(_habit_names())}")
     add("--lock", action="append", default=[], metavar="N:WHAT=VALUE", help=f"pin a note's {' '.join(FIELDS)}")
     add("--override", action="append", default=[], metavar="N=STROKE", help="a stroke of your own against the school")
     add("--alternatives", type=int, default=1, metavar="K", help="so many plans that really differ")
@@ -69,8 +69,8 @@ def requests_of(options: argparse.Namespace) -> list[Request]:
     player = player_named(options.player, options.lean)
     if options.dial is not None:
         player = replace(player, judging=replace(player.judging, dial=options.dial))
-    if options.hold is not None:
-        player = replace(player, habits=replace(player.habits, hold=options.hold))
+    for text in options.habit:
+        player = replace(player, habits=_with_habit(player.habits, text))
     return [
         Request(
             phrase=phrase,
@@ -90,6 +90,23 @@ def requests_of(options: argparse.Namespace) -> list[Request]:
         )
         for name in _schools(options.school or phrase.school or "free")
     ]
+
+
+def _habit_names() -> list[str]:
+    return [f.name.replace("_", "-") for f in fields(Habits)]
+
+
+def _with_habit(habits: Habits, text: str) -> Habits:
+    """Habits with one changed, written as hold=lift or free-fingers=on."""
+    name, _, value = text.partition("=")
+    field = name.replace("-", "_")
+    if name not in _habit_names() or not value:
+        raise DromicError(f"--habit is {text!r}; write NAME=VALUE with one of {', '.join(_habit_names())}")
+    if isinstance(getattr(habits, field), bool):
+        if value not in ("on", "off"):
+            raise DromicError(f"--habit {name} is {value!r}; it must be on or off")
+        return replace(habits, **{field: value == "on"})
+    return replace(habits, **{field: value})
 
 
 def player_named(name: str, lean: str | None) -> Player:

@@ -154,21 +154,38 @@ def fret_moves(
     strain = np.where(shifted, hand.shift_price + hand.shift_price_per_mm * shift_mm, 0.0) + b.strain[None, :]
     extra = hand.roll_habit_price if one_fret == "separate" else 0.0
     roll_prices = np.array([0.0, *(p + extra for p in hand.roll_prices), hand.thumb_price])
+    barre_prices = np.array([0.0, *hand.barre_prices, hand.thumb_price])
     fresh, roll, barre, jump = (np.zeros(shape, dtype=bool) for _ in range(4))
+    # to or from a chord a finger goes where it is wanted next, and what it travels is what it costs
+    chordal = a.chord[:, None] & b.chord[None, :]
+    some_chordal = bool(chordal.any())
     for one, other in zip(_fingers(a, b.lone), _fingers(b, a.lone), strict=True):
         used = other.finger > 0
         same = (one.finger[:, None] == other.finger[None, :]) & used[None, :]
         same_fret = same & (one.fret[:, None] == other.fret[None, :])
         covered = (one.low[:, None] <= other.low[None, :]) & (other.high[None, :] <= one.high[:, None])
         rocked = same_fret & ~covered
+        if some_chordal:
+            sent = same & chordal & (~same_fret | rocked)
+            across = np.abs(one.high[:, None] - other.high[None, :]) * hand.string_mm
+            travel = np.abs(mm[one.fret][:, None] - mm[other.fret][None, :]) * ~shifted + across
+            np.maximum(time, hand.finger_ms + hand.travel_ms_per_mm * travel, out=time, where=sent)
+            strain += np.where(sent, hand.travel_price_per_mm * travel, 0.0)
+            fresh |= sent
+            same, rocked = same & ~sent, rocked & ~sent
+            same_fret = same_fret & ~sent
+            other_fresh = used[None, :] & ~same & ~sent
+        else:
+            other_fresh = used[None, :] & ~same
         near = np.maximum(one.low[:, None] - other.high[None, :], other.low[None, :] - one.high[:, None]) <= 1
         rolled = rocked & near
         roll |= rolled
         barre |= rocked & ~near
         elsewhere = same & ~same_fret
         jump |= elsewhere & ~shifted
-        fresh |= (used[None, :] & ~same) | (elsewhere & shifted)
+        fresh |= other_fresh | (elsewhere & shifted)
         strain += np.where(rolled, roll_prices[other.finger][None, :], 0.0)
+        strain += np.where(rocked & ~near, barre_prices[other.finger][None, :], 0.0)
     for which, needed in (
         (fresh, hand.finger_ms),
         (roll, hand.roll_ms),
@@ -176,7 +193,7 @@ def fret_moves(
         (jump, hand.jump_ms),
     ):
         np.maximum(time, needed, out=time, where=which)
-    strain += np.where(jump, hand.jump_price, 0.0) + np.where(barre, hand.barre_price, 0.0)
+    strain += np.where(jump, hand.jump_price, 0.0)
     stretched = (b.stretch_mm > hand.stretch_from_mm)[None, :]
     kind = np.full(shape, HOLD, dtype=np.int8)
     kind[fresh] = FINGER

@@ -149,6 +149,11 @@ class LeftNodes:
         return np.asarray((self.low != self.high).any(axis=1))
 
     @cached_property
+    def chord(self) -> NDArray[np.bool_]:
+        """Nodes that hold several notes down at once."""
+        return np.asarray(((self.fret > 0).sum(axis=1) > 1) | self.flat)
+
+    @cached_property
     def single(self) -> Ints:
         """The finger (1..5) of a node that uses one finger only, else 0."""
         used = self.fret > 0
@@ -182,7 +187,7 @@ class Fretting:
         self.thumb = thumb
         self.mm = np.asarray(instrument.fret_mm(np.arange(instrument.highest_fret + 8, dtype=float)))
         self._mm = self.mm.tolist()
-        self._fingers: dict[tuple[int, int, float], tuple[int, ...]] = {}
+        self._fingers: dict[tuple[int, int, float, bool], tuple[int, ...]] = {}
         self._wholes: dict[Wanted, LeftNodes] = {}
         self._lone: dict[tuple[int, bool, float], tuple[Shape, ...]] = {}
         self._nodes: dict[tuple[Wanted, tuple[int, ...]], LeftNodes] = {}
@@ -222,14 +227,16 @@ class Fretting:
         near = self.deviation_mm(THUMB, fret, position) <= self.hand.thumb_reach_mm
         return (THUMB,) if self.thumb and near and string == self.instrument.strings else ()
 
-    def _reaching(self, fret: int, position: int, slack: float) -> tuple[int, ...]:
-        """The fingers that reach a fret from a position, with some slack over the hand's limits."""
-        key = (fret, position, slack)
+    def _reaching(self, fret: int, position: int, slack: float, chord: bool = False) -> tuple[int, ...]:
+        """The fingers that reach a fret from a position, with some slack over the hand's limits; in a chord they may
+        stand side by side on one fret."""
+        key = (fret, position, slack, chord)
+        crowd = self.hand.crowd_chord_mm if chord else self.hand.crowd_mm
         found = self._fingers.get(key)
         if found is None:
             deviations = [(g, self.deviation_mm(g, fret, position)) for g in (1, 2, 3, 4)]
             found = self._fingers[key] = tuple(
-                g for g, d in deviations if -self.hand.crowd_mm[g - 1] * slack <= d <= self.hand.reach_mm[g - 1] * slack
+                g for g, d in deviations if -crowd[g - 1] * slack <= d <= self.hand.reach_mm[g - 1] * slack
             )
         return found
 
@@ -343,7 +350,7 @@ class Fretting:
             if THUMB not in chosen:
                 for finger in self._thumb(string, fret, position):
                     yield from choose(index + 1, (*chosen, finger))
-            for finger in self._reaching(fret, position, slack):
+            for finger in self._reaching(fret, position, slack, chord=True):
                 same = chosen and finger == chosen[-1]
                 if finger >= lowest and not (same and order[index - 1][1] != fret):
                     yield from choose(index + 1, (*chosen, finger))
@@ -353,6 +360,7 @@ class Fretting:
     def _shape(self, notes: tuple[Held, ...], position: int, first_position: bool) -> Shape:
         hand = self.hand
         strain = stretch = crowd = 0.0
+        settled = {n.fret for n in notes if n.finger == n.fret}
         for finger, fret in sorted({(n.finger, n.fret) for n in notes if n.finger}):
             deviation = self.deviation_mm(finger, fret, position)
             price = hand.stretch_price if deviation > 0 else hand.crowd_price
@@ -364,9 +372,12 @@ class Fretting:
             strain += hand.little_price * (finger == 4)
             strain += hand.neck_price * (fret - 1)
             strain += hand.body_price * max(0, fret + self.instrument.capo - self.instrument.body_fret)
-            strain += hand.barre_price * (sum(n.finger == finger for n in notes) > 1)
+            if finger != THUMB:
+                strain += hand.barre_prices[finger - 1] * (sum(n.finger == finger for n in notes) > 1)
             stretch, crowd = max(stretch, deviation), max(crowd, -deviation)
-            if first_position and (position != 1 or finger != fret) and finger != THUMB:
+            # in a chord one finger of a fret is enough, and the index may lie anywhere
+            stray = position != 1 or finger != fret if len(notes) == 1 else fret not in settled
+            if first_position and stray and finger != THUMB:
                 strain += hand.open_position_price
         return Shape(notes, position, strain, max(stretch, 0.0), max(crowd, 0.0))
 

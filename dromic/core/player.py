@@ -86,6 +86,7 @@ class FrettingHand:
     offsets_mm: tuple[float, ...] = ranged("mm", -10, 200, "relaxed place of each finger 1..4 from the index")
     reach_mm: tuple[float, ...] = ranged("mm", 0, 150, "how far past its relaxed place each finger can go")
     crowd_mm: tuple[float, ...] = ranged("mm", 0, 150, "how far short of its relaxed place each finger can squeeze")
+    crowd_chord_mm: tuple[float, ...] = ranged("mm", 0, 150, "the same in a chord, where fingers stand on one fret")
     behind_fret_mm: float = ranged("mm", 0, 20, "a finger is placed this far behind its fret")
     finger_ms: float = ranged("ms", 5, 400, "a ready finger coming down")
     roll_ms: float = ranged("ms", 5, 500, "rocking one finger to the neighbour string")
@@ -93,6 +94,9 @@ class FrettingHand:
     jump_ms: float = ranged("ms", 5, 800, "the same finger to another fret or a far string")
     shift_ms: float = ranged("ms", 5, 800, "fixed part of moving the hand along the neck")
     shift_ms_per_mm: float = ranged("ms/mm", 0, 10, "part of a shift that grows with its length")
+    string_mm: float = ranged("mm", 3, 20, "from string to string under the fingers, as far as their travel goes")
+    travel_ms_per_mm: float = ranged("ms/mm", 0, 10, "a finger's way from one chord to the next, beside coming down")
+    travel_price_per_mm: float = ranged("1/mm", 0, 1, "the same as a price")
     slide_ms: float = ranged("ms", 5, 500, "fixed part of a slide")
     slide_ms_per_mm: float = ranged("ms/mm", 0, 10, "part of a slide that grows with its length")
     slide_price: float = ranged("", 0, 20, "sliding: it smears where a hammer or a pull would be clean")
@@ -106,7 +110,7 @@ class FrettingHand:
     )
     little_price: float = ranged("", 0, 20, "using the little finger")
     roll_prices: tuple[float, ...] = ranged("", 0, 20, "rocking finger 1..4")
-    barre_price: float = ranged("", 0, 20, "laying a finger flat")
+    barre_prices: tuple[float, ...] = ranged("", 0, 20, "laying finger 1..4 flat over several strings")
     jump_price: float = ranged("", 0, 20, "the same finger jumping")
     shift_price: float = ranged("", 0, 20, "any shift, however much time it has")
     shift_price_per_mm: float = ranged("1/mm", 0, 1, "part of a shift's price that grows with its length: aim")
@@ -129,7 +133,8 @@ class FrettingHand:
 
     def __post_init__(self) -> None:
         for name in (
-            "offsets_mm", "reach_mm", "crowd_mm", "roll_prices", "hammer_new_prices", "bend_prices", "vibrato_prices",
+            "offsets_mm", "reach_mm", "crowd_mm", "crowd_chord_mm", "roll_prices", "barre_prices", "hammer_new_prices",
+            "bend_prices", "vibrato_prices",
         ):  # fmt: skip
             if len(getattr(self, name)) != 4:
                 raise DromicError(f"{name} has {len(getattr(self, name))} values; it needs one for each finger 1 to 4")
