@@ -96,11 +96,13 @@ def _all_moves(request: Request, path: Path, like: Judged | None) -> tuple[Move,
 
 def _unmoved(path: Path, old: Path, i: int) -> bool:
     """Whether the move to event i is the same on both paths."""
+    same, before = path.same, path.layers.rhythm.before[i]
+    if not same[i] or not same[before] or path.layers.steps[i] is not old.layers.steps[i]:
+        return False
     since, needed = path.last_picked[i], path.needed[i]
     if since != old.last_picked[i] or needed != old.needed[i] or path.fingers_before[i] != old.fingers_before[i]:
         return False
-    events = (i, path.layers.rhythm.before[i], since, needed)
-    return all(path.states[e] == old.states[e] for e in events if e >= 0)
+    return same[needed] and (since < 0 or same[since])
 
 
 def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> Move:
@@ -203,12 +205,7 @@ def _notes(judged: Judged) -> tuple[PlanNote, ...]:
     notes: list[PlanNote] = []
     index = 0
     for i, event in enumerate(phrase.events):
-        if (
-            like is not None
-            and path.states[i] == like.path.states[i]
-            and path.sounds[i] == like.path.sounds[i]
-            and rests[i] == like.rests[i]
-        ):
+        if like is not None and path.same[i] and path.sounds[i] == like.path.sounds[i] and rests[i] == like.rests[i]:
             notes += like.notes[index : index + len(event.notes)]
             index += len(event.notes)
             continue

@@ -36,7 +36,7 @@ class Path:
     layers: Layers
     states: tuple[State, ...]
     like: Path | None = None
-    """a path over the same layers whose readings hold wherever the states are the same"""
+    """a path of the same phrase whose readings hold wherever layers and states are the same"""
 
     def shape(self, event: int) -> Shape:
         return self.layers.layers[event].left.shapes[self.states[event][0]]
@@ -52,12 +52,21 @@ class Path:
     def sounds(self) -> tuple[Sound, ...]:
         if self.like is None:
             return tuple(self._sound(i) for i in range(len(self.states)))
-        old, read = self.like.states, self.like.sounds
-        before = self.layers.rhythm.before
+        read, before, same = self.like.sounds, self.layers.rhythm.before, self.same
         return tuple(
-            read[i] if s == old[i] and (not i or self.states[before[i]] == old[before[i]]) else self._sound(i)
-            for i, s in enumerate(self.states)
+            read[i] if same[i] and (not i or same[before[i]]) else self._sound(i) for i in range(len(self.states))
         )
+
+    @cached_property
+    def same(self) -> list[bool]:
+        """For each event whether it is in the same state as on the path this one is like."""
+        like = self.like
+        if like is None:
+            return [False] * len(self.states)
+        if self.layers is like.layers:
+            return [a == b for a, b in zip(self.states, like.states, strict=True)]
+        layers = zip(self.layers.layers, like.layers.layers, strict=True)
+        return [a == b and x is y for a, b, (x, y) in zip(self.states, like.states, layers, strict=True)]
 
     def _sound(self, event: int) -> Sound:
         part, g, r = self.place(event)

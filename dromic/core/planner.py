@@ -42,7 +42,7 @@ class Solved:
     route: Route
     said: tuple[str, ...]
     like: Solved | None = None
-    """another solution over the same layers, whose judgement holds wherever the routes agree"""
+    """another solution of the same phrase, whose judgement holds wherever layers and routes agree"""
 
     @property
     def layers(self) -> Layers:
@@ -71,7 +71,7 @@ class Solved:
         """The same request with more pinned; only what the locks touch is searched again."""
         request = replace(self.request, locks=(*self.request.locks, *locks))
         if any(lock.field == "attack" for lock in locks):
-            return solve(request, old=self.layers)
+            return solve(request, old=self)
         masks = masks_of(self.layers, locks)
         if not self.net.course.straight:
             return _found(request, Net(self.layers, _joined(self.net.masks, masks), self.net.free_seams), self.said)
@@ -142,26 +142,26 @@ def plan(request: Request, progress: Progress | None = None) -> Plan:
 def solve(
     request: Request,
     progress: Progress | None = None,
-    old: Layers | None = None,
+    old: Solved | None = None,
     made: tuple[Offer, ...] | None = None,
     rough: bool = False,
 ) -> Solved:
-    """The best route for a request; what is the same as in `old` layers is taken over from them. `made` are offers to
+    """The best route for a request; what is the same as in an `old` one is taken over from it. `made` are offers to
     the picking hand in place of those the request makes. A `rough` search leaves seams to fall as they may."""
     check_positions(request)
     phrase = request.phrase
     unit = pulse_unit(phrase, request.pulse, request.school)
     if old is not None and old.request.phrase is phrase and old.request.repeat == request.repeat:
-        rhythm = old.rhythm
+        rhythm = old.layers.rhythm
     else:
-        rhythm = Rhythm(phrase, course_of(phrase, request.repeat))
+        old, rhythm = None, Rhythm(phrase, course_of(phrase, request.repeat))
     said = list(phrase.said)
-    layers = lay_out(request, unit, rhythm, progress, old, made)
+    layers = lay_out(request, unit, rhythm, progress, old.layers if old else None, made)
     for _ in range(_MOST_CORRECTIONS):
         solved = _found(request, Net(layers, masks_of(layers, request.locks)), tuple(said), progress, rough)
         corrected, sentences = _possible(solved)
         if not corrected:
-            return solved
+            return replace(solved, like=old)
         if any(lock.event in corrected for lock in request.locks):
             raise impossible(layers, request.locks)
         said.extend(sentences)

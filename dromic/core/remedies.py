@@ -130,7 +130,7 @@ class _Finder:
         if event == 0 or len(notes) > 1 or self.solved.layers.builder.ways.remembers or self.request.school.pattern:
             return
         made = tuple(replace(o, attacks=(SLUR,), signs=()) if i == event else o for i, o in enumerate(offers))
-        found = self._again(lambda: solve(self.request, old=self.solved.layers, made=made, rough=True))
+        found = self._again(lambda: solve(self.request, old=self.solved, made=made, rough=True))
         if found is not None:
             word = {"hammer": "hammer", "pull": "pull off to", "slide": "slide to"}[found.path.sounds[event].attack]
             yield _Change(f"{word} {lead} instead of picking it", found)
@@ -147,7 +147,7 @@ class _Finder:
         if first and self.request.school.places != "pattern":
             other = "up" if first > 0 else "down"
             request = replace(self.request, start=other)
-            found = self._again(lambda: solve(request, old=self.solved.layers, rough=True))
+            found = self._again(lambda: solve(request, old=self.solved, rough=True))
             if found is not None:
                 yield _Change(f"start on the {other}-stroke", found)
         for label, lean in self.leans.items():
