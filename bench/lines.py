@@ -53,5 +53,14 @@ def median_ms(
     return pick(times)
 
 
+def ratio(of: Callable[[], object], to: Callable[[], object], pairs: int) -> float:
+    """How many times longer one thing takes than another, run in turn so that a drifting machine slows both."""
+    found = []
+    for _ in range(pairs):
+        base = median_ms(to, 3)
+        found.append(median_ms(of, 1) / base)
+    return statistics.median(found)
+
+
 def row(what: str, figure: str, aim: str = "") -> None:
     print(f"{what:<62} {figure:>26}   {aim}", flush=True)

@@ -6,7 +6,7 @@ import statistics
 import subprocess
 import sys
 
-from bench.lines import forget, lick, line, median_ms, request, row
+from bench.lines import forget, lick, line, median_ms, ratio, request, row
 from dromic import presets
 from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
@@ -26,9 +26,8 @@ def bench_plans() -> None:
     row("whole plan, 64 notes, positions free, tables built anew", f"{first:.0f} ms", "aim: under 100 ms")
     row("whole plan, 64 notes, positions free, tables at hand", f"{median_ms(lambda: plan(again)):.0f} ms")
     short, long = request(line(1024)), request(line(4096))
-    one = median_ms(lambda: plan(short), 3)
-    four = median_ms(lambda: plan(long), 3)
-    row("whole plan, 4096 notes / 1024 notes", f"{four / one:.2f} times", "aim: at most 4.4")
+    growth = ratio(lambda: plan(long), lambda: plan(short), 3)
+    row("whole plan, 4096 notes / 1024 notes", f"{growth:.2f} times", "aim: at most 4.4")
 
 
 def bench_schools() -> None:
@@ -39,23 +38,20 @@ def bench_schools() -> None:
             for name in names:
                 plan(request(of, name))
 
-        runs = 5 if "written" in what else 2
-        alone = median_ms(lambda: every(["free"]), runs)
-        all_of_them = median_ms(lambda: every(list(presets.schools())), runs)
+        times = ratio(lambda: every(list(presets.schools())), lambda: every(["free"]), 5 if "written" in what else 2)
         aim = "aim: at most 4" if "written" in what else ""
-        row(f"{what}: all eleven schools / free alone", f"{all_of_them / alone:.1f} times", aim)
+        row(f"{what}: all eleven schools / free alone", f"{times:.1f} times", aim)
 
 
 def bench_replanning() -> None:
     of = request(line(512))
-    whole = median_ms(lambda: plan(of), 5)
     solved = solve(of)
     _ = solved.plan, solved.net.backward
     note = solved.plan.notes[250]
     other = {"up": "down", "down": "up"}[note.stroke]
     lock = Lock(note.chord, 0, "stroke", other)
-    locked = median_ms(lambda: solved.locked(lock).plan, 9)
-    row("replanning after one lock in 512 notes / the whole plan", f"{locked / whole:.3f} times", "aim: at most 0.1")
+    share = 1 / ratio(lambda: plan(of), lambda: solved.locked(lock).plan, 7)
+    row("replanning after one lock in 512 notes / the whole plan", f"{share:.3f} times", "aim: at most 0.1")
 
 
 def bench_remedies() -> None:
@@ -66,12 +62,11 @@ def bench_remedies() -> None:
         _ = made.plan
         return made
 
-    one = median_ms(solved, 7)
-    both = median_ms(lambda: with_remedies(solved(), presets.other_leans()), 5)
+    times = ratio(lambda: with_remedies(solved(), presets.other_leans()), solved, 9) - 1
     count = len(solved().plan.findings)
     row(
         f"all remedies of a 64-note plan ({count} findings) / one plan",
-        f"{(both - one) / one:.1f} times",
+        f"{times:.1f} times",
         "aim: at most 5",
     )
 

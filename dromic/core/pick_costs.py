@@ -205,6 +205,9 @@ class PickCosts:
 def load_floors(phrase: Phrase, hand: PickingHand, ms: Sequence[float], offers: Sequence[Offer]) -> list[float]:
     """Loads that taps, tremolo and the palm set, whatever else the picking hand does: one for each event."""
     loads = [0.0] * len(offers)
+    plain = not any(n.tremolo or "palm-mute" in n.marks for e in phrase.events for n in e.notes)
+    if plain and not any(TAP in o.attacks for o in offers):
+        return loads
     last_tap: int | None = None
     for i, offer in enumerate(offers):
         if i and not set(offer.attacks) <= set(UNSTRUCK):

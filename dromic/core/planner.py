@@ -148,13 +148,13 @@ def solve(
 ) -> Solved:
     """The best route for a request; what is the same as in an `old` one is taken over from it. `made` are offers to
     the picking hand in place of those the request makes. A `rough` search leaves seams to fall as they may."""
-    check_positions(request)
     phrase = request.phrase
-    unit = pulse_unit(phrase, request.pulse, request.school)
     if old is not None and old.request.phrase is phrase and old.request.repeat == request.repeat:
-        rhythm = old.layers.rhythm
+        rhythm, unit = old.layers.rhythm, old.layers.unit
     else:
         old, rhythm = None, Rhythm(phrase, course_of(phrase, request.repeat))
+        check_positions(request)
+        unit = pulse_unit(phrase, request.pulse, request.school)
     said = list(phrase.said)
     layers = lay_out(request, unit, rhythm, progress, old.layers if old else None, made)
     for _ in range(_MOST_CORRECTIONS):
