@@ -123,3 +123,28 @@ def test_a_wish_that_cannot_be_planned_is_said_and_the_old_plan_stays(qtbot, win
     window.panel.instrument.setCurrentIndex(window.panel.instrument.findData("bass4"))
     qtbot.waitUntil(window.notice.isVisible, timeout=WAIT)
     assert "string" in window.notice.text() and window.plan is before
+
+
+@pytest.mark.parametrize("colours", [theme.LIGHT, theme.DARK])
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
+def test_nothing_beside_the_chart_is_cut_off(qtbot, window, size, colours):
+    window.set_theme(colours)
+    window.resize(*size)
+    opened(qtbot, window, 1)
+    panel = window.panel
+    for combo in (panel.school, panel.unit, panel.start, panel.legato, panel.player, panel.lean, panel.instrument):
+        needs = combo.fontMetrics().horizontalAdvance(combo.currentText())
+        assert needs <= combo.width() - 24, (combo.accessibleName(), combo.currentText())
+    for part in (panel, window.verdict, window.findings, window.why):
+        corner = part.mapTo(window, part.rect().bottomRight())
+        assert corner.x() <= window.width() and corner.y() <= window.height()
+    assert window.findings.height() >= 2 * 104  # two places at least stand in view
+
+
+def test_a_jump_back_is_drawn_with_its_load(qtbot, window):
+    opened(qtbot, window, 2)
+    (first, *_) = window.chart.chart.seams
+    assert first.to < first.start and first.load > 0
+    window.chart.select(first.start)
+    before = pixels(window.chart.viewport())
+    assert theme.LIGHT.soft in before or theme.LIGHT.hurt in before
