@@ -46,7 +46,7 @@ class FindingsModel(QAbstractListModel):
 
     def place(self, row: int) -> str:
         assert self.plan is not None
-        note = self.plan.notes[self.rows[row][0].notes[-1]]
+        note = self.plan.notes[self.rows[row][0].at]
         return f"bar {note.bar}, note {note.index + 1}"
 
     def label(self, row: int) -> str:

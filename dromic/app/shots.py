@@ -16,7 +16,11 @@ from dromic.app.window import MainWindow
 
 SIZE = (1280, 800)
 # name, theme, phrase of the songbook, finding chosen
-SHOTS = (("plan-light", theme.LIGHT, 1, 0), ("plan-dark", theme.DARK, 7, 0))
+SHOTS = (
+    ("plan-light", theme.LIGHT, 1, 0),
+    ("plan-dark", theme.DARK, 7, 0),
+    ("plan-plucked", theme.LIGHT, 4, 0),
+)
 
 
 def settle(window: MainWindow) -> None:

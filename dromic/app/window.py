@@ -339,8 +339,7 @@ class MainWindow(QMainWindow):
 
     def _jump(self, finding: Finding) -> None:
         if self.plan is not None:
-            note = finding.notes[0] if finding.rule == "beat-not-down" else finding.notes[-1]
-            self.chart.select(self.plan.notes[note].chord)
+            self.chart.select(self.plan.notes[finding.at].chord)
 
     def switch_theme(self) -> None:
         self.set_theme(themes.DARK if self.theme is themes.LIGHT else themes.LIGHT)

@@ -117,8 +117,8 @@ def _findings(plan: Plan) -> Iterator[str]:
     for place in places[:MOST_PLACES]:
         first = place[0]
         names = ", ".join(f.rule for f in place)
-        bar = plan.notes[first.notes[0]].bar
-        yield f"bar {bar}, note {first.notes[0] + 1}: {first.text} [{names}; {first.severity}]"
+        bar = plan.notes[first.at].bar
+        yield f"bar {bar}, note {first.at + 1}: {first.text} [{names}; {first.severity}]"
         if first.remedy is not None:
             yield f"    try: {remedy_text(plan, first.remedy)}"
     more = len(places) - MOST_PLACES

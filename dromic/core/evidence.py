@@ -51,12 +51,14 @@ class Evidence:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """What a rule saw: events by number, the load there, and the sentence. `cost` ranks what has no load."""
+    """What a rule saw: events by number, the load there, and the sentence. `cost` ranks what has no load; `whole` says
+    that the events are a list or a run that begins at its first, not a move to the last."""
 
     events: tuple[int, ...]
     load: float
     text: str
     cost: float = 0.0
+    whole: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,7 +29,10 @@ def find(plan: Plan) -> tuple[Finding, ...]:
         for seen in rule.look(evidence):
             severity = "severe" if seen.load >= judging.severe_load else "major" if seen.load > 1 else "minor"
             notes = tuple(evidence.leads[e].index for e in seen.events)
-            found.append((_cost(seen, judging), Finding(rule.name, notes, severity, seen.load, rule.hand, seen.text)))
+            at = notes[0 if seen.whole else -1]
+            found.append(
+                (_cost(seen, judging), Finding(rule.name, notes, severity, seen.load, rule.hand, seen.text, at))
+            )
     return tuple(f for _, f in sorted(found, key=lambda p: (-p[0], p[1].notes)))
 
 

@@ -132,7 +132,8 @@ class Remedy:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """A place where it hurts: which rule, which notes (by index), how much, and why in one sentence."""
+    """A place where it hurts: which rule, which notes (by index), how much, and why in one sentence. `at` is the note
+    to look at first."""
 
     rule: str
     notes: tuple[int, ...]
@@ -140,6 +141,7 @@ class Finding:
     load: float
     hand: str
     text: str
+    at: int
     remedy: Remedy | None = None
 
 

@@ -78,7 +78,7 @@ def _weak_pair(seen: Evidence) -> Iterator[Seen]:
             yield Seen(
                 (moves[0].start, moves[-1].to), load,
                 f"Fingers {fingers[0]} and {fingers[1]} change over {len(moves)} times running, a weak pair at this speed",
-                cost=0.05 * len(moves),
+                cost=0.05 * len(moves), whole=True,
             )  # fmt: skip
 
 
@@ -113,7 +113,7 @@ def _avoidable(seen: Evidence) -> Iterator[Seen]:
             events, 0.0,
             f"{len(again)} presses could be saved by leaving a finger down, first finger {again[0].finger} at note {first.index + 1} "
             f"in bar {first.bar}",
-            cost=0.01 * len(again),
+            cost=0.01 * len(again), whole=True,
         )  # fmt: skip
 
 

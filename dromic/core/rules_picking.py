@@ -28,7 +28,7 @@ def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
         yield Seen(
             tuple(wrong), 0.0,
             f"{count} on an up-stroke, first in bar {first.bar}: the hand no longer swings with the beat",
-            cost=0.1 * len(wrong),
+            cost=0.1 * len(wrong), whole=True,
         )  # fmt: skip
 
 
@@ -62,7 +62,7 @@ def _turned(seen: Evidence, turned: list[int], to_the_end: bool) -> Seen:
     return Seen(
         (turned[0], turned[-1]), 0.0,
         f"From note {first.index + 1} in bar {first.bar} on every stroke is turned around, {len(turned)} of them, {until}",
-        cost=0.05 * len(turned),
+        cost=0.05 * len(turned), whole=True,
     )  # fmt: skip
 
 
