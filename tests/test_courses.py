@@ -131,3 +131,62 @@ def test_swing_reaches_over_a_jump():
     )
     (seam,) = course_of(line, False).seams
     assert seam.ms == pytest.approx(500 / 3)  # from the short last eighth to the bar line, at 120
+
+
+def one_note_endings(a, b, c):
+    """|: a [1 b :|[2 c |, a whole bar each."""
+    line = phrase([a, b, c], QUARTER * 4)
+    return marked(line, b0={"repeat_start": True}, b1={"repeat_times": 2, "endings": (1,)}, b2={"endings": (2,)})
+
+
+@settings(max_examples=15)
+@given(
+    st.lists(st.tuples(st.integers(1, 6), st.integers(1, 9)), min_size=3, max_size=3),
+    st.sampled_from(["free", "economy"]),
+)
+def test_first_endings_are_exact(places, school):
+    """Every state of the first note tried: out over the first ending and back, then on to the second."""
+    solved = solve(request(one_note_endings(*places), school))
+    layers, net = solved.layers, solved.net
+    (seam,) = net.course.seams
+    back = layers.builder.seam(layers.layers, seam, False)
+    into_b, into_c = layers.step_to(1), layers.step_to(2)
+    best = np.inf
+    for k, r in np.argwhere(np.isfinite(layers.start)).tolist():
+        over = into_b.ahead(k, r)
+        round_again = min(
+            float(over[s]) + float(back.ahead(*s)[k, r]) for s in np.ndindex(*over.shape) if np.isfinite(over[s])
+        )
+        best = min(best, float(layers.start[k, r]) + round_again + float(into_c.ahead(k, r).min()))
+    assert solved.route.cost == pytest.approx(best)
+
+
+def test_a_phrase_written_out_plans_each_repeat_by_itself():
+    line = marked(phrase([(5, 5), (5, 7), (4, 5), (4, 7)], QUARTER), b0={"repeat_start": True, "repeat_times": 3})
+    assert len(planned(line, "free").notes) == 4 and len(planned(line.unrolled(), "free").notes) == 12
+    assert planned(line.unrolled(), "free").seams == ()
+
+
+def test_bars_that_are_never_played_are_planned_as_written():
+    line = marked(phrase([(5, 5)] * 8, QUARTER), b1={"endings": (3,)})
+    course = course_of(line, False)
+    assert course.straight and course.main == tuple(range(8))
+
+
+def test_locks_hold_over_repeats_and_never_make_them_cheaper():
+    from dromic.core.lock import Lock
+
+    free = solve(request(endings(), "free"))
+    pinned = free.locked(Lock(5, 0, "finger", "2"), Lock(9, 0, "stroke", "up")).plan
+    assert pinned.notes[5].finger == "2" and pinned.notes[9].stroke == "up"
+    assert pinned.cost >= free.route.cost - 1e-9
+    anew = planned(endings(), "free", locks=pinned.request.locks)
+    assert anew.cost == pytest.approx(pinned.cost)
+
+
+def test_a_loop_in_every_school():
+    line = phrase([(6, 3), (5, 5), (4, 5), (5, 5)], EIGHTH, tempo=100)
+    for school in ("hybrid", "legato", "fingers", "pattern", "downstart", "downs", "pulse"):
+        found = planned(line, school, repeat=True)
+        assert found.moves[-1].seam and found.moves[-1].to == 0, school
+        assert found.moves[-1].pick_kind != "legato" or found.notes[0].stroke == "none"
