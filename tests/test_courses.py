@@ -190,3 +190,25 @@ def test_a_loop_in_every_school():
         found = planned(line, school, repeat=True)
         assert found.moves[-1].seam and found.moves[-1].to == 0, school
         assert found.moves[-1].pick_kind != "legato" or found.notes[0].stroke == "none"
+
+
+MARKS = st.fixed_dictionaries(
+    {
+        "repeat_start": st.booleans(),
+        "repeat_times": st.sampled_from([0, 0, 2, 3]),
+        "endings": st.sampled_from([(), (), (1,), (2,), (1, 2), (3,)]),
+    }
+)
+
+
+@settings(max_examples=60)
+@given(st.lists(MARKS, min_size=2, max_size=5), st.sampled_from(["free", "pulse", "alternate"]), st.booleans())
+def test_any_tangle_of_repeats_is_planned(marks, school, repeat):
+    """However odd the repeat marks, every event is reached once and every jump back is a seam."""
+    line = phrase([(5, 3 + i % 4) for i in range(2 * len(marks))], QUARTER * 2, tempo=100)
+    line = marked(line, **{f"b{i}": m for i, m in enumerate(marks)})
+    found = planned(line, school, repeat=repeat)
+    assert [m.to for m in found.onward] == list(range(1, len(line.events)))
+    assert all(m.to <= m.start for m in found.seams)
+    assert course_of(line, repeat).odd == any("planned as it is written" in s for s in found.said)
+    assert repeat <= bool(found.seams)

@@ -6,7 +6,7 @@ event `before` it; every later arrival over another way is a jump, with a seam m
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 
@@ -34,6 +34,8 @@ class Course:
     main: tuple[int, ...]
     straight: bool
     """whether the phrase is simply played through"""
+    odd: bool = False
+    """whether its repeats are too tangled to follow, so that it is taken as it is written"""
 
     def side(self, event: int) -> tuple[int, ...]:
         """The events of the side way that ends with an event, in order; empty for an event on the main way."""
@@ -70,7 +72,30 @@ def course_of(phrase: Phrase, repeat: bool) -> Course:
         quarters = end - last[1] + first[1]
         seams[last[0], first[0]] = Seam(last[0], first[0], _ms(phrase, last[0], first[0], quarters), quarters)
     straight = not seams and len(main) == count
-    return Course(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
+    made = Course(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
+    if straight or _followable(made):
+        return made
+    as_written = replace(phrase, bars=tuple(replace(b, repeat_times=0, endings=()) for b in phrase.bars))
+    return replace(course_of(as_written, repeat), odd=True)
+
+
+def _followable(course: Course) -> bool:
+    """Whether events are reached in the order they are written and repeated parts lie beside each other, first endings
+    on their sides: what the search over seams can hold."""
+    if any(b >= i for i, b in enumerate(course.before)):
+        return False
+    place = {e: p for p, e in enumerate(course.main)}
+    loops = set()
+    for seam in course.seams:
+        side = course.side(seam.source)
+        last = course.before[side[0]] if side else seam.source
+        if seam.target not in place or place[seam.target] > place[last]:
+            return False
+        loops.add((place[seam.target], place[last]))
+    sided = sum(len(course.side(s.source)) for s in course.seams)
+    inner = sorted(loops - {(0, len(course.main) - 1)})
+    apart = all(a[1] < b[0] for a, b in pairwise(inner))
+    return apart and sided + len(course.main) == len(course.before)
 
 
 def _events_in_order(phrase: Phrase) -> list[tuple[int, Fraction]]:

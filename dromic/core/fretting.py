@@ -120,11 +120,6 @@ class LeftNodes:
         return bool(self.idle.any())
 
     @cached_property
-    def no_group(self) -> Ints:
-        """Zeros [K]: the one group of an event the pick does not strike."""
-        return np.zeros_like(self.group)
-
-    @cached_property
     def lone(self) -> bool:
         """Whether no node uses more than one finger."""
         return bool(((self.fret > 0).sum(axis=1) <= 1).all())
@@ -138,10 +133,6 @@ class LeftNodes:
     def one_start(self) -> Ints:
         """The same where all nodes are one group."""
         return np.zeros(1, dtype=np.int64)
-
-    @cached_property
-    def thumbs(self) -> bool:
-        return bool(self.fret[:, THUMB - 1].any())
 
     @cached_property
     def flat(self) -> NDArray[np.bool_]:

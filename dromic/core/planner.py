@@ -156,6 +156,8 @@ def solve(
         check_positions(request)
         unit = pulse_unit(phrase, request.pulse, request.school)
     said = list(phrase.said)
+    if rhythm.course.odd:
+        said.append("its repeat marks cannot be followed in playing order; it is planned as it is written")
     layers = lay_out(request, unit, rhythm, progress, old.layers if old else None, made)
     for _ in range(_MOST_CORRECTIONS):
         solved = _found(request, Net(layers, masks_of(layers, request.locks)), tuple(said), progress, rough)

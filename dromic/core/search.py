@@ -258,14 +258,6 @@ def forward(start: Floats, steps: Sequence[Step]) -> list[Floats]:
     return reached
 
 
-def backward(end: Floats, steps: Sequence[Step]) -> list[Floats]:
-    """Cost from every state of every layer to the end; `end` holds what finishing in a state costs."""
-    after = [end]
-    for step in reversed(steps):
-        after.append(step.onward(after[-1]))
-    return after[::-1]
-
-
 def best_state(costs: Floats) -> State:
     """The cheapest state of a layer, the first of equals."""
     node, way = divmod(int(costs.argmin()), costs.shape[1])
@@ -278,16 +270,3 @@ def trace_back(reached: Sequence[Floats], steps: Sequence[Step], last: State) ->
     for before, step in zip(reached[: len(steps)][::-1], steps[::-1], strict=True):
         path.append(step.back(before, *path[-1])[1])
     return path[::-1]
-
-
-def trace_ahead(after: Sequence[Floats], steps: Sequence[Step], first: State) -> list[State]:
-    """The cheapest path from a state of the first layer to the end."""
-    path = [first]
-    for costs, step in zip(after[1:], steps, strict=True):
-        path.append(best_state(step.ahead(*path[-1]) + costs))
-    return path
-
-
-def dead_end(reached: Sequence[Floats]) -> int | None:
-    """The first layer that cannot be reached, if any."""
-    return next((i for i, costs in enumerate(reached) if costs.min() == np.inf), None)
