@@ -49,10 +49,11 @@ class Course:
 
 def course_of(phrase: Phrase, repeat: bool) -> Course:
     """The course of a phrase; `repeat` joins its end to its start as well."""
-    order = _events_in_order(phrase)
+    order, total = _in_playing_order(phrase)
     count = len(phrase.events)
     if {e for e, _ in order} != set(range(count)):
-        order = [(e, phrase.events[e].onset) for e in range(count)]  # bars that are never played: take it as written
+        # bars that are never played: take it as written
+        order, total = [(e, phrase.events[e].onset) for e in range(count)], phrase.bars[-1].end
     before, step_ms = [-1] * count, [0.0] * count
     seams: dict[tuple[int, int], Seam] = {}
     seen = {order[0][0]}
@@ -68,8 +69,7 @@ def course_of(phrase: Phrase, repeat: bool) -> Course:
         main.append(before[main[-1]])
     if repeat:
         first, last = order[0], order[-1]
-        end = _end_of(phrase, last)
-        quarters = end - last[1] + first[1]
+        quarters = total - last[1] + first[1]
         seams[last[0], first[0]] = Seam(last[0], first[0], _ms(phrase, last[0], first[0], quarters), quarters)
     straight = not seams and len(main) == count
     made = Course(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
@@ -98,8 +98,8 @@ def _followable(course: Course) -> bool:
     return apart and sided + len(course.main) == len(course.before)
 
 
-def _events_in_order(phrase: Phrase) -> list[tuple[int, Fraction]]:
-    """(event, time in quarters as played) in playing order."""
+def _in_playing_order(phrase: Phrase) -> tuple[list[tuple[int, Fraction]], Fraction]:
+    """(event, time in quarters as played) in playing order, and the time the whole takes."""
     by_bar: dict[int, list[int]] = {}
     for e, event in enumerate(phrase.events):
         by_bar.setdefault(event.bar, []).append(e)
@@ -109,12 +109,7 @@ def _events_in_order(phrase: Phrase) -> list[tuple[int, Fraction]]:
         bar = phrase.bars[index]
         found += [(e, phrase.events[e].onset - bar.start + now) for e in by_bar.get(index, ())]
         now += bar.length
-    return found
-
-
-def _end_of(phrase: Phrase, last: tuple[int, Fraction]) -> Fraction:
-    """When the whole is over, as played: the end of the bar that comes last, though it may hold no note."""
-    return last[1] - phrase.events[last[0]].onset + max(phrase.bars[-1].end, phrase.events[last[0]].end)
+    return found, now
 
 
 def _ms(phrase: Phrase, a: int, b: int, quarters: Fraction) -> float:
