@@ -71,7 +71,7 @@ def course_of(phrase: Phrase, repeat: bool) -> Course:
         first, last = order[0], order[-1]
         quarters = total - last[1] + first[1]
         seams[last[0], first[0]] = Seam(last[0], first[0], _ms(phrase, last[0], first[0], quarters), quarters)
-    straight = not seams and len(main) == count
+    straight = not seams and before == list(range(-1, count - 1))
     made = Course(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
     if straight or _followable(made):
         return made
