@@ -184,6 +184,14 @@ def test_locks_hold_over_repeats_and_never_make_them_cheaper():
     assert anew.cost == pytest.approx(pinned.cost)
 
 
+def test_one_note_loops_in_every_school():
+    from dromic import presets
+
+    for school in presets.schools():
+        (seam,) = planned(phrase([(4, 5)], QUARTER), school, repeat=True).moves
+        assert (seam.start, seam.to, seam.seam) == (0, 0, True), school
+
+
 def test_a_loop_in_every_school():
     line = phrase([(6, 3), (5, 5), (4, 5), (5, 5)], EIGHTH, tempo=100)
     for school in ("hybrid", "legato", "fingers", "pattern", "downstart", "downs", "pulse"):

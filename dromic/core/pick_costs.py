@@ -184,7 +184,7 @@ class PickCosts:
         if not offer.in_turn:
             # where nothing but a finger may take the note, the pick must make way
             cost = cost + np.where(above, 0.0, hand.below_pick_price)
-        return np.asarray(np.where(fine, cost, np.inf))
+        return cost if jump is not None and jump.free else np.asarray(np.where(fine, cost, np.inf))
 
     def non_trivial(self, i: int, source: Part, target: Part, jump: Jump | None) -> Bools:
         """[G', R', G, R]: which moves to a struck part count for a knot."""
