@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools
@@ -18,6 +19,7 @@ def main() -> None:
     if "--sensitivity" in sys.argv:
         print_sensitivity()
         return
+    gc.freeze()  # as the application and the command line do once they are loaded
     for part in (bench_search, bench_plans, bench_schools, bench_replanning, bench_remedies, bench_memory, bench_start):
         part()
     if "--quick" not in sys.argv:

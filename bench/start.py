@@ -15,7 +15,9 @@ import sys, numpy, scipy
 from PyQt6.QtWidgets import QApplication, QWidget
 app = QApplication([]); w = QWidget(); w.resize(1280, 800); w.show(); app.processEvents(); w.grab()
 """
+# as dromic/app/__main__.py starts
 OURS = """
+import gc; gc.disable()
 import sys, tempfile, pathlib
 from PyQt6.QtCore import QEventLoop, QSettings
 from PyQt6.QtWidgets import QApplication

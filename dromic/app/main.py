@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import sys
 from collections.abc import Sequence
 from importlib.resources import files
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app import theme
@@ -27,6 +28,16 @@ def stored_settings() -> QSettings:
     return QSettings(str(user_config_path("dromic") / "window.ini"), QSettings.Format.IniFormat)
 
 
+STARTED_AFTER_MS = 3000
+"""when the start counts as over, and what it made as here to stay"""
+
+
+def collect_again() -> None:
+    """Let Python's collector go on, past everything the start has made."""
+    gc.freeze()
+    gc.enable()
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
     parser = argparse.ArgumentParser(prog="dromic-window", description="Dromic's window.")
     parser.add_argument("file", nargs="?", type=Path, help="a phrase to open")
@@ -41,4 +52,5 @@ def main(arguments: Sequence[str] | None = None) -> int:
     path = demo_songbook() if options.demo and options.file is None else options.file
     if path is not None:
         window.open_file(path, options.tune)
+    QTimer.singleShot(STARTED_AFTER_MS, collect_again)
     return app.exec()

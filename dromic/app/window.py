@@ -32,7 +32,6 @@ from dromic.core.explain import explain_event
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Finding, Plan
 from dromic.core.planner import Progress, Solved, solve
-from dromic.core.remedies import with_remedies
 from dromic.formats.table import FORMATS, read, readable, titles
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
@@ -81,10 +80,11 @@ class MainWindow(QMainWindow):
         self.chart, self.overview = ChartView(), Overview()
         self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
         self.tunes, self.why, self.notice, self.findings_title = QComboBox(), QLabel(), QLabel(), QLabel("Findings")
+        self._dress_application()  # before there are widgets, each of which would be dressed again
         self._build()
         self._actions()
         self._connect()
-        self.set_theme(self.theme)
+        self._dress_parts()
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
@@ -283,6 +283,8 @@ class MainWindow(QMainWindow):
 
     def _ask_advice(self) -> None:
         """Look for remedies, once the player has let a plan stand for a moment."""
+        from dromic.core.remedies import with_remedies
+
         answer = self._answer
         if answer is not None:
             self.adviser.start(lambda progress: with_remedies(answer, presets.other_leans(), progress))
@@ -346,13 +348,19 @@ class MainWindow(QMainWindow):
 
     def set_theme(self, theme: themes.Theme) -> None:
         self.theme = theme
+        self._dress_application()
+        self._dress_parts()
+
+    def _dress_application(self) -> None:
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        themes.apply(app, theme)
+        themes.apply(app, self.theme)
+
+    def _dress_parts(self) -> None:
         for part in (self.chart, self.overview, self.findings):
-            part.set_theme(theme)
-        self.theme_button.setText("Dark" if theme is themes.LIGHT else "Light")
-        self.settings.setValue("theme", theme.name)
+            part.set_theme(self.theme)
+        self.theme_button.setText("Dark" if self.theme is themes.LIGHT else "Light")
+        self.settings.setValue("theme", self.theme.name)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and event.mimeData() is not None and event.mimeData().hasUrls():  # type: ignore[union-attr]

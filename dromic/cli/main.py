@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import sys
 from collections.abc import Sequence
 from typing import NoReturn
@@ -27,6 +28,7 @@ def parser() -> argparse.ArgumentParser:
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; 0 when it did what was asked, 2 for bad input or an impossible request."""
+    gc.freeze()  # what the modules made is here to stay; looking through it again and again slows planning
     try:
         options = parser().parse_args(arguments)
         sys.stdout.write(options.run(options))
