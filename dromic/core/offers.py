@@ -156,8 +156,7 @@ def _hybrid(request: Request, rhythm: Rhythm) -> Take:
     def take(i: int) -> tuple[str, ...]:
         event = phrase.events[i]
         lowest = max(max(depth[j]) for j in rhythm.near(i) if struck[j] or j == i)
-        offset = phrase.bars[event.bar].offset_of(event.onset)
-        on_beat = request.player.habits.hybrid_beats and (offset == phrase.bars[event.bar].metre.beat_at(offset)[1])
+        on_beat = request.player.habits.hybrid_beats and _on_beat(phrase, event)
         if max(depth[i]) < lowest and not on_beat:
             return (PLUCK,)
         return (PICK,) if len(event.notes) == 1 else (PINCH,)
@@ -240,7 +239,7 @@ def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]
             found.append(offer)
             continue
         signs: tuple[int, ...] = BOTH
-        if school.places == "pulse" and not offer.grace:
+        if school.places == "pulse" and (not offer.grace or _on_beat(phrase, event)):
             signs = (1,) if (by_place[i] % 2 == 0) != turned else (-1,)
         elif school.places == "pattern":
             signs = (pattern[struck % len(pattern)],)
@@ -259,6 +258,12 @@ def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]
         if i >= len(made) or not made[i].picked:
             raise DromicError(f"a stroke is set for note {i + 1}, which the pick does not sound; set it elsewhere")
     return found
+
+
+def _on_beat(phrase: Phrase, event: Event) -> bool:
+    bar = phrase.bars[event.bar]
+    offset = bar.offset_of(event.onset)
+    return offset == bar.metre.beat_at(offset)[1]
 
 
 def figure_lowest(request: Request, made: tuple[Offer, ...], rhythm: Rhythm) -> tuple[Offer, ...]:

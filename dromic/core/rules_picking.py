@@ -20,7 +20,7 @@ def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
     for event, note in enumerate(seen.leads):
         bar = phrase.bars[phrase.events[event].bar]
         offset = bar.offset_of(note.onset)
-        if note.stroke == "up" and offset == bar.metre.beat_at(offset)[1]:
+        if note.stroke == "up" and "grace" not in note.marks and offset == bar.metre.beat_at(offset)[1]:
             wrong.append(event)
     if wrong:
         first = seen.leads[wrong[0]]
@@ -42,7 +42,7 @@ def _turned_around(seen: Evidence) -> Iterator[Seen]:
     turned: list[int] = []
     for event in (*range(len(seen.leads)), -1):
         stroke = seen.leads[event].stroke if event >= 0 else "down"
-        sign = _SIGN.get(stroke, 0)
+        sign = 0 if event >= 0 and "grace" in seen.leads[event].marks else _SIGN.get(stroke, 0)
         against = event >= 0 and sign and sign != (1 if by_place[event] % 2 == 0 else -1)
         if against:
             turned.append(event)
