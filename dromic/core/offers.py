@@ -26,6 +26,7 @@ from dromic.core.phrase import (
     UNSTRUCK,
     UP,
     Event,
+    Phrase,
 )
 from dromic.core.places import places
 from dromic.core.plan import Request
