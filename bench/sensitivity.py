@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import fields, replace
-from importlib.resources import files
-from pathlib import Path
 
 from dromic import presets
 from dromic.core.phrase import Phrase
@@ -29,7 +27,7 @@ def flips(before: Plan, after: Plan) -> set[str]:
 
 
 def print_sensitivity() -> None:
-    book = Path(str(files("dromic") / "data" / "songs" / "copper-wren.dromic"))
+    book = presets.DATA / "songs" / "copper-wren.dromic"
     phrases = [read(book, n) for n in range(1, len(titles(book)) + 1)]
     player = presets.players()["fluent"]
     base = [planned(p, player) for p in phrases]

@@ -6,7 +6,6 @@ import tomllib
 from collections.abc import Mapping
 from dataclasses import fields
 from functools import cache
-from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
@@ -20,10 +19,14 @@ _SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke",
 _TIME_UNITS = ("ms", "ms/mm", "ms/bit")
 
 
+DATA = Path(__file__).parent / "data"
+"""the folder of what ships with Dromic"""
+
+
 @cache
 def data(name: str) -> dict[str, Any]:
     """A data file of the package, by name."""
-    return tomllib.loads((files("dromic") / "data" / name).read_text("utf-8"))
+    return tomllib.loads((DATA / name).read_text("utf-8"))
 
 
 def _inherited(table: Mapping[str, Any], name: str) -> dict[str, Any]:

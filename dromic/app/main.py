@@ -6,7 +6,6 @@ import argparse
 import gc
 import sys
 from collections.abc import Sequence
-from importlib.resources import files
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, QTimer
@@ -14,11 +13,12 @@ from PyQt6.QtWidgets import QApplication
 
 from dromic.app import theme
 from dromic.app.window import MainWindow
+from dromic.presets import DATA
 
 
 def demo_songbook() -> Path:
     """The songbook that ships with Dromic."""
-    return Path(str(files("dromic") / "data" / "songs" / "copper-wren.dromic"))
+    return DATA / "songs" / "copper-wren.dromic"
 
 
 def stored_settings() -> QSettings:

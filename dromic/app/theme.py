@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from importlib.resources import files
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
+
+from dromic.presets import DATA
 
 FAMILY = "Atkinson Hyperlegible Next"
 WEIGHTS = {"normal": 400, "strong": 600, "heavy": 700}
@@ -52,7 +53,7 @@ def load_fonts() -> None:
     """Make the shipped font known to the application."""
     if FAMILY in QFontDatabase.families():
         return
-    folder = files("dromic") / "data" / "fonts"
+    folder = DATA / "fonts"
     for weight in WEIGHTS.values():
         QFontDatabase.addApplicationFontFromData((folder / f"AtkinsonHyperlegibleNext-{weight}.ttf").read_bytes())
 
