@@ -6,6 +6,7 @@ from dromic.app.lanes import GUTTER, Lanes
 from dromic.app.overview import Overview
 from dromic.core.chart import chart
 from dromic.core.explain import explain_event
+from dromic.core.muting import muting
 from tests.build import EIGHTH, SIXTEENTH, phrase, planned
 
 
@@ -68,7 +69,7 @@ def test_labels_count_and_bars():
 
 def test_explanations_name_both_hands_and_how_much():
     found = planned(phrase([(3, 5), (2, 5)], SIXTEENTH, tempo=140), "alternate")
-    what, pick, fret, idle = explain_event(found, 1)
+    what, pick, fret, idle = explain_event(found, 1, muting(found))
     assert "string 2 fret 5" in what and "up-stroke" in what
     assert "outside" in pick and "107 ms" in pick
     assert fret.startswith("Fretting hand:") and "ms" in fret

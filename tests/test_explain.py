@@ -6,12 +6,13 @@ import pytest
 
 from dromic.core.chart import chart
 from dromic.core.explain import explain_event, remedy_text
+from dromic.core.muting import muting
 from dromic.core.plan import Remedy
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 
 def said(found, event):
-    return " | ".join(explain_event(found, event))
+    return " | ".join(explain_event(found, event, muting(found)))
 
 
 @pytest.mark.parametrize(

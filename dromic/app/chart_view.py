@@ -180,8 +180,10 @@ class ChartView(QAbstractScrollArea):
         if at != self._hovered:
             self._hovered = at
             self.viewport().update()
-        if at is not None and self.plan is not None:
-            QToolTip.showText(event.globalPosition().toPoint(), "\n".join(explain_event(self.plan, at)), self)
+        if at is not None and self.plan is not None and self.chart is not None:
+            QToolTip.showText(
+                event.globalPosition().toPoint(), "\n".join(explain_event(self.plan, at, self.chart.muting)), self
+            )
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self._hovered = None

@@ -331,13 +331,13 @@ class MainWindow(QMainWindow):
         self.verdict.setEnabled(not on)
 
     def _explain(self, event: int | None) -> None:
-        if event is None or self.plan is None:
+        if event is None or self.plan is None or self.chart.chart is None:
             self.why.setText(
                 "Click a note, or press F6 and use the arrow keys, to see what each hand does to get there.\n"
                 "F8 steps through the findings. Ctrl + and Ctrl − zoom, Ctrl 0 shows the whole phrase."
             )
         else:
-            self.why.setText("\n".join(explain_event(self.plan, event)))
+            self.why.setText("\n".join(explain_event(self.plan, event, self.chart.chart.muting)))
 
     def _jump(self, finding: Finding) -> None:
         if self.plan is not None:

@@ -11,7 +11,7 @@ import itertools
 from dataclasses import dataclass
 
 from dromic.core.count import count
-from dromic.core.muting import NOBODY, SOUNDS, muting
+from dromic.core.muting import NOBODY, SOUNDS, Muting, muting
 from dromic.core.phrase import DOWN, PLUCK, TAP, UP
 from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, PlanNote
@@ -117,6 +117,7 @@ class Chart:
     travels: tuple[Travel, ...]
     plucks: tuple[Pluck, ...]
     damped: tuple[Damped, ...]
+    muting: Muting
     fingers: tuple[FingerBar, ...]
     bands: tuple[Band, ...]
     labels: tuple[Label, ...]
@@ -145,6 +146,7 @@ def chart(plan: Plan) -> Chart:
     for note in plan.notes:
         groups.setdefault(note.chord, []).append(note)
     strokes = _strokes(plan, groups, spacing)
+    muted = muting(plan)
     last = phrase.bars[-1]
     frets = [n.fret for n in plan.notes if n.fret] or [1]
     positions = [n.position for n in plan.notes if n.position] or [1]
@@ -159,7 +161,8 @@ def chart(plan: Plan) -> Chart:
         strokes=strokes,
         travels=_travels(plan, strokes),
         plucks=_plucks(plan, spacing),
-        damped=_damped(plan, spacing),
+        damped=_damped(plan, muted, spacing),
+        muting=muted,
         fingers=_fingers(plan),
         bands=_bands(plan, groups),
         labels=_labels(plan, groups),
@@ -217,10 +220,9 @@ def _plucks(plan: Plan, spacing: float) -> tuple[Pluck, ...]:
     )
 
 
-def _damped(plan: Plan, spacing: float) -> tuple[Damped, ...]:
+def _damped(plan: Plan, found: Muting, spacing: float) -> tuple[Damped, ...]:
     """What damps each string from event to event, runs of the same joined."""
     strings = plan.request.instrument.strings
-    found = muting(plan)
     starts = [plan.chord(e)[0].start_s for e in range(len(found.by))]
     ends = [*starts[1:], max(n.end_s for n in plan.notes)]
     made: list[Damped] = []

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dromic.core.muting import LABELS, SOUNDS, muting
+from dromic.core.muting import LABELS, SOUNDS, Muting
 from dromic.core.phrase import MARKS
 from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, Remedy
@@ -27,7 +27,7 @@ _PICK_KINDS = {
 }  # fmt: skip
 
 
-def explain_event(plan: Plan, event: int) -> tuple[str, ...]:
+def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
     """What is played, what the picking hand does to get there, what the fretting hand does, and what damps the idle
     strings, a line each."""
     notes = plan.chord(event)
@@ -52,14 +52,14 @@ def explain_event(plan: Plan, event: int) -> tuple[str, ...]:
             first,
             "Picking hand: the first stroke comes from the count-in",
             "Fretting hand: in place before the start",
-            _damping(plan, event),
+            _damping(muted, event),
         )
-    return first, "Picking hand: " + _pick(move), "Fretting hand: " + _fret(move), _damping(plan, event)
+    return first, "Picking hand: " + _pick(move), "Fretting hand: " + _fret(move), _damping(muted, event)
 
 
-def _damping(plan: Plan, event: int) -> str:
+def _damping(muted: Muting, event: int) -> str:
     """Which idle strings are damped by what."""
-    row = muting(plan).by[event]
+    row = muted.by[event]
     found = []
     for by, words in LABELS.items():
         strings = [str(n) for n, name in enumerate(row, start=1) if name == by and by != SOUNDS]
