@@ -8,7 +8,7 @@ from __future__ import annotations
 import gc
 import sys
 
-from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools
+from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
 from bench.start import bench_start
@@ -20,7 +20,16 @@ def main() -> None:
         print_sensitivity()
         return
     gc.freeze()  # as the application and the command line do once they are loaded
-    for part in (bench_search, bench_plans, bench_schools, bench_replanning, bench_remedies, bench_memory, bench_start):
+    for part in (
+        bench_search,
+        bench_plans,
+        bench_schools,
+        bench_together,
+        bench_replanning,
+        bench_remedies,
+        bench_memory,
+        bench_start,
+    ):
         part()
     if "--quick" not in sys.argv:
         bench_collections()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import statistics
 import subprocess
 import sys
+import time
 
 from bench.lines import forget, lick, line, median_ms, ratio, request, row
 from dromic import presets
@@ -12,6 +13,7 @@ from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
 from dromic.core.planner import Solved, plan, solve
 from dromic.core.remedies import with_remedies
+from dromic.together import Workers
 
 
 def bench_plans() -> None:
@@ -41,6 +43,28 @@ def bench_schools() -> None:
         times = ratio(lambda: every(list(presets.schools())), lambda: every(["free"]), 5 if "written" in what else 2)
         aim = "aim: at most 4" if "written" in what else ""
         row(f"{what}: all eleven schools / free alone", f"{times:.1f} times", aim)
+
+
+def bench_together() -> None:
+    of = lick(64)
+    requests = [request(of, name) for name in presets.schools()]
+    workers = Workers(2)
+    workers.start()
+    shares = []
+    for _ in range(6):
+        began = time.perf_counter()
+        for each in requests:
+            plan(each)
+        alone = time.perf_counter() - began
+        began = time.perf_counter()
+        workers.plan(requests)
+        shares.append((time.perf_counter() - began) / alone)
+    workers.close()
+    row(
+        "eleven schools on two workers / one after the other",
+        f"{statistics.median(shares[1:]):.2f} times",
+        "aim: at most 0.75, starting the workers left out",
+    )
 
 
 def bench_replanning() -> None:

@@ -16,6 +16,7 @@ from dromic.core.errors import DromicError
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import solve
 from dromic.core.remedies import with_remedies
+from dromic.together import Workers
 
 
 def add_to(commands: Any) -> None:
@@ -31,7 +32,10 @@ def run(options: argparse.Namespace) -> str:
         requests = requests_of(options)
         if options.frontier:
             return _frontier(options, requests[0])
-        plans = [found for request in requests for found in _planned(request, options.alternatives)]
+        if len(requests) > 1 and options.alternatives == 1:
+            plans = _side_by_side(requests)
+        else:
+            plans = [found for request in requests for found in _planned(request, options.alternatives)]
     except DromicError as error:
         raise error if error.path else error.at(options.file.name) from error
     if options.json:
@@ -51,6 +55,18 @@ def _planned(request: Request, count: int) -> list[tuple[Plan, float, int]]:
         found.append((plan, time.perf_counter() - began, rank))
         began = time.perf_counter()
     return found
+
+
+def _side_by_side(requests: list[Request]) -> list[tuple[Plan, float, int]]:
+    workers = Workers()
+    try:
+        answers = workers.plan(requests, presets.other_leans())
+    finally:
+        workers.close()
+    refused = next((a.refused for a in answers if a.plan is None), None)
+    if refused is not None:
+        raise DromicError(refused)
+    return [(a.plan, a.seconds, 1) for a in answers if a.plan is not None]
 
 
 def _frontier(options: argparse.Namespace, request: Request) -> str:

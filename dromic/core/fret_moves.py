@@ -6,7 +6,7 @@ that the asked-for attack rules out (a pull-off to a higher fret) costs IMPOSSIB
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -105,7 +105,11 @@ class FrettingMoves:
         if found is None:
             if len(self._memo) >= _MOST_MEMOS:
                 self._memo.clear()
-            moves = fret_moves(first, second, bound, self.fretting.hand, self.fretting.mm, self.same_fret)
+            hand, mm = self.fretting.hand, self.fretting.mm
+            if bound:
+                moves = bind(self.between(first, second, ""), first, second, bound, hand, mm)
+            else:
+                moves = fret_moves(first, second, hand, mm, self.same_fret)
             found = self._memo[key] = (first, second, moves)
         if first is a and second is b:
             return found[2]
@@ -142,10 +146,9 @@ def _fingers(nodes: LeftNodes, other_is_lone: bool) -> list[_Finger]:
     ]
 
 
-def fret_moves(
-    a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: Floats, one_fret: str = "either"
-) -> FretMoves:
-    """Every move from a node of `a` to a node of `b`; `mm` is the distance of each fret from the nut."""
+def fret_moves(a: LeftNodes, b: LeftNodes, hand: FrettingHand, mm: Floats, one_fret: str = "either") -> FretMoves:
+    """Every move from a node of `a` to a node of `b`, however it is sounded; `mm` is the distance of each fret from the
+    nut."""
     shape = (len(a), len(b))
     known = a.position[:, None] > 0
     shifted = known & (a.position[:, None] != b.position[None, :]) & ~b.idle[None, :]
@@ -214,26 +217,33 @@ def fret_moves(
     strain += np.where(both & ((gb - ga) * (fret_b - fret_a) < 0), hand.cross_price, 0.0)
     pair = np.where(both & (ga != gb), ga * gb, 0)
     speed = np.where(pair == 12, hand.weak_34_price, 0.0) + np.where(pair == 8, hand.weak_24_price, 0.0)
-    (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
-    stay = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
-    if attack in (HAMMER_NEW, SILENT):
-        strain += np.array([0.0, *hand.hammer_new_prices, IMPOSSIBLE])[b.single][None, :]
-        if attack == SILENT:
-            strain += np.where(stay, np.inf, 0.0)
-    elif attack == STAY:
-        strain += np.where(stay & (sound_a[:, None] != sound_b[None, :]), np.inf, 0.0)
-    elif attack:
-        _bind(a, b, attack, hand, mm, kind, time, strain)
     if b.any_idle:
         # a node that only remembers must carry on the position it comes from (its age is the planner's matter)
         strain += np.where(b.idle[None, :] & (a.position[:, None] != b.position[None, :]), np.inf, 0.0)
     return FretMoves(kind, time, strain, speed, b.group, len(b.groups))
 
 
-def _bind(
+def bind(moves: FretMoves, a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: Floats) -> FretMoves:
+    """The same moves where the attack that sounds `b` asks something of them."""
+    kind, time, strain = moves.kind.copy(), moves.time_ms.copy(), moves.strain.copy()
+    (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
+    stay = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
+    if attack in (HAMMER_NEW, SILENT):
+        strain += np.array([0.0, *hand.hammer_new_prices, IMPOSSIBLE])[b.single][None, :]
+        if attack == SILENT:
+            strain[stay] = np.inf
+    elif attack == STAY:
+        strain[stay & (sound_a[:, None] != sound_b[None, :])] = np.inf
+    else:
+        _slur(a, b, attack, stay, hand, mm, kind, time, strain)
+    return replace(moves, kind=kind, time_ms=time, strain=strain)
+
+
+def _slur(
     a: LeftNodes,
     b: LeftNodes,
     attack: str,
+    one_string: NDArray[np.bool_],
     hand: FrettingHand,
     mm: Floats,
     kind: NDArray[np.int8],
@@ -242,8 +252,7 @@ def _bind(
 ) -> None:
     """Hammer, pull and slide need one string and ordered frets; a slide keeps its finger, and may take a whole chord
     along. SLUR is whichever of the three is possible, and nothing else. Changes the arrays given."""
-    (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
-    one_string = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
+    sound_a, sound_b = a.sounding[1], b.sounding[1]
     rise = sound_b[None, :] - sound_a[:, None]
     ga, gb = a.single[:, None], b.single[None, :]
     still = (a.position[:, None] == b.position[None, :]) | (a.position[:, None] == 0) | b.idle[None, :]
