@@ -152,6 +152,13 @@ def instrument_for(tuning: tuple[int, ...], capo: int = 0) -> Instrument:
     return base.with_tuning(tuning).with_capo(capo)
 
 
+def name_of(instrument: Instrument) -> str:
+    """What `instrument_named` makes the instrument of, capo left out: a preset's name, or its tuning."""
+    bare = instrument.with_capo(0)
+    names = (name for name, preset in instruments().items() if preset == bare)
+    return next(names, ",".join(instrument.tuning_names))
+
+
 def instrument_named(text: str) -> Instrument:
     """A preset by name, or a tuning low to high such as E2,A2,D3,G3,B3,E4."""
     if text in instruments():

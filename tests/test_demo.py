@@ -8,9 +8,6 @@ import pytest
 
 from dromic import presets
 from dromic.app.main import demo_songbook
-from dromic.core.errors import DromicError
-from dromic.formats.document import read_document
-from dromic.formats.document_schema import SongbookModel, document_bytes, phrase_model, songbook
 from dromic.formats.table import read, titles
 from tests.build import strokes
 
@@ -49,31 +46,6 @@ def test_gallops_of_the_riff_are_down_down_up():
     found = plan(request_for(phrase, choices_for(phrase, Choices())))
     first_bar = strokes(found)[: sum(e.bar == 0 for e in phrase.events)]
     assert first_bar == "DDU" * 4
-
-
-def test_a_document_comes_back_as_it_was():
-    data = BOOK.read_bytes()
-    again = document_bytes(songbook(data))
-    assert json.loads(again) == json.loads(data)
-    for tune in range(1, COUNT + 1):
-        assert read_document(again, tune) == read_document(data, tune)
-
-
-def test_the_reader_and_the_schema_know_the_same_shape():
-    """Every field a model has can be read, and a field it does not have is refused by both."""
-    phrase = read_document(BOOK.read_bytes(), 2)
-    full = phrase_model(phrase, "guitar", "about").model_dump(mode="json", by_alias=True)
-    book = {"dromic": 1, "kind": "songbook", "title": "t", "about": "", "phrases": [full]}
-    assert read_document(json.dumps(book).encode()) == phrase
-    assert SongbookModel.model_validate(book).phrases[0].title == phrase.title
-    for path in ([], ["phrases", 0], ["phrases", 0, "bars", 0], ["phrases", 0, "bars", 0, "events", 0, "notes", 0]):
-        wrong = json.loads(json.dumps(book))
-        inner = wrong
-        for key in path:
-            inner = inner[key]
-        inner["colour"] = "red"
-        with pytest.raises(DromicError, match="colour"):
-            read_document(json.dumps(wrong).encode())
 
 
 def test_document_faults_name_their_place(tmp_path: Path):

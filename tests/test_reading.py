@@ -1,6 +1,5 @@
 """Reading real files that nobody here wrote (they ship inside music21), against music21's own view of them."""
 
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -212,15 +211,3 @@ def test_grace_notes_before_the_first_note_are_left_out_and_said(tmp_path):
     assert any("before the very first" in s for s in read_one.said)
     shares = [e.onset for e in read_one.events]
     assert shares == sorted(shares) and shares[3] - shares[2] == shares[4] - shares[3]
-
-
-def test_a_document_keeps_bends_and_tremolo():
-    from dromic.formats.document import read_document
-    from dromic.formats.document_schema import SongbookModel, document_bytes, phrase_model
-    from tests.build import phrase as line
-
-    made = line([(2, 8), (2, 10)])
-    bent = tuple(replace(e, notes=tuple(replace(n, bend=1.0, tremolo=2) for n in e.notes)) for e in made.events)
-    book = SongbookModel(dromic=1, kind="songbook", title="t", phrases=[phrase_model(made.with_events(bent), "guitar")])
-    again = read_document(document_bytes(book))
-    assert [(n.bend, n.tremolo) for e in again.events for n in e.notes] == [(1.0, 2)] * 2

@@ -137,6 +137,11 @@ class Bar:
     def end(self) -> Fraction:
         return self.start + self.length
 
+    @property
+    def usual_lead(self) -> Fraction:
+        """What a bar lacks at its front if nothing else is said: only the first may be a pickup."""
+        return max(self.metre.length - self.length, Fraction(0)) if not self.start else Fraction(0)
+
 
 @dataclass(frozen=True, slots=True)
 class Swing:
@@ -173,7 +178,8 @@ class Section:
 
 @dataclass(frozen=True, slots=True)
 class Phrase:
-    """Events and bars in order, with the tempo in quarter notes a minute and, where stated, the instrument."""
+    """Events and bars in order, with the tempo in quarter notes a minute and, where stated, the instrument. One that is
+    still to be written holds no events."""
 
     title: str
     events: tuple[Event, ...]
@@ -184,12 +190,11 @@ class Phrase:
     sections: tuple[Section, ...] = ()
     instrument: Instrument | None = None
     school: str | None = None
+    about: str = ""
     said: tuple[str, ...] = ()
     """What the reader left out or assumed, a sentence each."""
 
     def __post_init__(self) -> None:
-        if not self.events:
-            raise DromicError("there are no notes to plan; give it at least one note")
         if not self.bars:
             raise DromicError("a phrase needs at least one bar")
         check_range("tempo", self.tempo, 10, 1000, "quarter notes a minute")
@@ -229,6 +234,14 @@ class Phrase:
 
     def at_tempo(self, tempo: float) -> Phrase:
         return replace(self, tempo=tempo)
+
+    @property
+    def end(self) -> Fraction:
+        return self.bars[-1].end
+
+    def bar_at(self, time: Fraction) -> int:
+        """Index of the bar that holds a time; the last one for any time past the end."""
+        return next((i for i, bar in enumerate(self.bars) if time < bar.end), len(self.bars) - 1)
 
     def with_events(self, events: Iterable[Event]) -> Phrase:
         return replace(self, events=tuple(events))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from dromic.core.checks import check_choice
+from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
@@ -37,6 +38,8 @@ class Request:
 
     def __post_init__(self) -> None:
         check_choice("legato", self.legato, LEGATO)
+        if not self.phrase.events:
+            raise DromicError("there are no notes to plan; give it at least one note")
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,13 +1,14 @@
-"""Reads Dromic's own document: a songbook of phrases as UTF-8 JSON.
+"""Reads and writes Dromic's own document: a songbook of phrases as UTF-8 JSON.
 
 The values check themselves as they are made; when something does not fit, the models of document_schema.py are asked
-to name the place. Keys left over are faults too.
+to name the place. Keys left over are faults too. Written is only what is not as it is by default.
 """
 
 from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any, NoReturn, TypeVar
 
@@ -16,8 +17,9 @@ from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
-from dromic.core.pitch import note_number
-from dromic.formats.version import VERSION
+from dromic.core.pitch import note_name, note_number
+from dromic.core.songbook import Songbook
+from dromic.formats.version import VERSION, upgraded
 
 T = TypeVar("T")
 _FAULTS = (KeyError, TypeError, ValueError, AttributeError, ZeroDivisionError, RecursionError)
@@ -35,11 +37,16 @@ def read_document(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     return _told(data, lambda book: _nth(book, tune))
 
 
+def read_songbook(data: bytes) -> Songbook:
+    """A whole songbook."""
+    return _told(data, _songbook)
+
+
 def _told(data: bytes, read: Callable[[dict[str, Any]], T]) -> T:
     try:
-        book = json.loads(data)
-        if book["dromic"] != VERSION or book["kind"] != "songbook":
-            raise ValueError
+        book = upgraded(json.loads(data))
+        if book["kind"] != "songbook":
+            raise ValueError("its kind is not songbook")
         return read(book)
     except _FAULTS as error:
         _name_the_place(data, error)
@@ -50,6 +57,12 @@ def _name_the_place(data: bytes, cause: Exception) -> NoReturn:
 
     songbook(data)
     raise DromicError(f"it is not a sound Dromic document ({cause})") from cause
+
+
+def _songbook(book: dict[str, Any]) -> Songbook:
+    _only(book, "dromic", "kind", "title", "about", "phrases")
+    phrases = tuple(_phrase(entry) for entry in book["phrases"])
+    return Songbook(_text(book["title"]), phrases, _text(book.get("about", "")))
 
 
 def _nth(book: dict[str, Any], tune: int) -> Phrase:
@@ -80,16 +93,18 @@ def _time(value: object) -> Fraction:
 
 def _phrase(entry: dict[str, Any]) -> Phrase:
     _only(entry, "title", "about", "tempo", "instrument", "capo", "school", "swing", "sections", "bars")
-    instrument = presets.instrument_named(entry["instrument"]).with_capo(entry.get("capo", 0))
+    named = entry.get("instrument")
+    stated = None if named is None else presets.instrument_named(named).with_capo(entry.get("capo", 0))
+    instrument = stated or presets.instruments()["guitar"]
     title = _text(entry["title"])
     bars: list[Bar] = []
     events: list[Event] = []
     metre, start = Metre(4, 4), Fraction(0)
     for index, bar in enumerate(entry["bars"]):
-        _only(bar, "number", "metre", "groups", "length", "repeat_start", "repeat_times", "endings", "events")
+        _only(bar, "number", "metre", "groups", "length", "lead", "repeat_start", "repeat_times", "endings", "events")
         try:
             metre = _metre(bar, metre)
-            made = _bar(bar, metre, start, first=index == 0)
+            made = _bar(bar, metre, start)
             events.extend(_event(e, start, index, instrument) for e in bar.get("events", []))
         except DromicError as error:
             raise DromicError(error.what, where=f"bar {bar['number']} of {title!r}") from error
@@ -104,8 +119,9 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         tempo_stated=True,
         swing=Swing(_time(swing["unit"]), _time(swing["ratio"])) if swing else Swing(),
         sections=tuple(Section(_text(s["name"]), s["first_bar"], s["last_bar"]) for s in entry.get("sections", [])),
-        instrument=instrument,
+        instrument=stated,
         school=entry.get("school"),
+        about=_text(entry.get("about", "")),
     )
 
 
@@ -118,11 +134,13 @@ def _metre(bar: dict[str, Any], before: Metre) -> Metre:
     return Metre(int(upper), int(lower), tuple(bar.get("groups", ())))
 
 
-def _bar(bar: dict[str, Any], metre: Metre, start: Fraction, first: bool) -> Bar:
+def _bar(bar: dict[str, Any], metre: Metre, start: Fraction) -> Bar:
     length = _time(bar["length"]) if bar.get("length") is not None else metre.length
-    lead = metre.length - length if first and length < metre.length else Fraction(0)
+    if length <= 0:
+        raise DromicError(f"its length is {length}; it must be over 0")
     repeat = bar.get("repeat_start", False), bar.get("repeat_times", 0)
-    return Bar(bar["number"], start, length, metre, lead, *repeat, tuple(bar.get("endings", ())))
+    made = Bar(bar["number"], start, length, metre, Fraction(0), *repeat, tuple(bar.get("endings", ())))
+    return replace(made, lead=made.usual_lead if bar.get("lead") is None else _time(bar["lead"]))
 
 
 def _event(entry: dict[str, Any], start: Fraction, bar: int, instrument: Instrument) -> Event:
@@ -143,3 +161,74 @@ def _note(entry: dict[str, Any], instrument: Instrument) -> Note:
         pitch, _time(entry["for"]), string, fret, entry.get("finger"), entry.get("attack"), entry.get("stroke"),
         frozenset(entry.get("marks", ())), float(entry.get("bend", 0.0)), entry.get("tremolo", 0),
     )  # fmt: skip
+
+
+def songbook_bytes(book: Songbook) -> bytes:
+    """A songbook as the bytes of its file."""
+    entry = _without_defaults(
+        {"dromic": VERSION, "kind": "songbook", "title": book.title, "about": book.about}, {"about": ""}
+    )
+    entry["phrases"] = [_phrase_entry(p) for p in book.phrases]
+    return json.dumps(entry, indent=1, ensure_ascii=False).encode() + b"\n"
+
+
+def _without_defaults(entry: dict[str, Any], defaults: dict[str, Any]) -> dict[str, Any]:
+    return {k: v for k, v in entry.items() if v is not None and (k not in defaults or v != defaults[k])}
+
+
+def _phrase_entry(phrase: Phrase) -> dict[str, Any]:
+    instrument, swing = phrase.instrument, phrase.swing
+    by_bar: dict[int, list[Event]] = {}
+    for event in phrase.events:
+        by_bar.setdefault(event.bar, []).append(event)
+    entry = {
+        "title": phrase.title,
+        "about": phrase.about,
+        "tempo": phrase.tempo,
+        "instrument": presets.name_of(instrument) if instrument else None,
+        "capo": instrument.capo if instrument else 0,
+        "school": phrase.school,
+        "swing": {"unit": str(swing.unit), "ratio": str(swing.ratio)} if swing.ratio != 1 else None,
+        "sections": [{"name": s.name, "first_bar": s.first, "last_bar": s.last} for s in phrase.sections],
+    }
+    found = _without_defaults(entry, {"about": "", "capo": 0, "sections": []})
+    metre: Metre | None = None
+    bars = found["bars"] = []
+    for index, bar in enumerate(phrase.bars):
+        bars.append(_bar_entry(bar, metre, by_bar.get(index, [])))
+        metre = bar.metre
+    return found
+
+
+def _bar_entry(bar: Bar, metre: Metre | None, events: list[Event]) -> dict[str, Any]:
+    changed = bar.metre != metre
+    entry = {
+        "number": bar.number,
+        "metre": str(bar.metre) if changed else None,
+        "groups": list(bar.metre.groups) if changed else [],
+        "length": str(bar.length) if bar.length != bar.metre.length else None,
+        "lead": str(bar.lead) if bar.lead != bar.usual_lead else None,
+        "repeat_start": bar.repeat_start,
+        "repeat_times": bar.repeat_times,
+        "endings": list(bar.endings),
+        "events": [{"at": str(e.onset - bar.start), "notes": [_note_entry(n) for n in e.notes]} for e in events],
+    }
+    return _without_defaults(
+        entry, {"groups": [], "repeat_start": False, "repeat_times": 0, "endings": [], "events": []}
+    )
+
+
+def _note_entry(note: Note) -> dict[str, Any]:
+    entry = {
+        "pitch": note_name(note.pitch),
+        "for": str(note.duration),
+        "string": note.string,
+        "fret": note.fret,
+        "finger": note.finger,
+        "attack": note.attack,
+        "stroke": note.stroke,
+        "marks": sorted(note.marks),
+        "bend": note.bend,
+        "tremolo": note.tremolo,
+    }
+    return _without_defaults(entry, {"marks": [], "bend": 0.0, "tremolo": 0})

@@ -1,0 +1,91 @@
+"""Phrases of every sort for hypothesis, as a player might have written them: the same ones for every format."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+from hypothesis import strategies as st
+
+from dromic import presets
+from dromic.core.metre import Metre
+from dromic.core.phrase import ATTACKS, FINGERS, MARKS, STROKES, Bar, Event, Note, Phrase, Section, Swing
+
+GUITAR = presets.instruments()["guitar"]
+LENGTHS = [Fraction(n) for n in ("1/4", "1/2", "1", "3/4", "3/2", "2", "1/3", "1/6", "1/8", "4/5")]
+METRES = [Metre(4, 4), Metre(3, 4), Metre(6, 8), Metre(7, 8, (2, 2, 3)), Metre(5, 4)]
+TEXT = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), min_size=1, max_size=12)
+
+
+@st.composite
+def notes(draw: Any, string: int, duration: Fraction, plain: bool) -> Note:
+    fret = draw(st.integers(0, 15))
+    placed = draw(st.booleans())
+    pitch = GUITAR.pitch_at(string, fret)
+    place: dict[str, Any] = {"string": string, "fret": fret} if placed else {}
+    if plain:
+        return Note(pitch, duration, **place)
+    return Note(
+        pitch,
+        duration,
+        finger=draw(st.none() | st.sampled_from(FINGERS)),
+        attack=draw(st.none() | st.sampled_from(ATTACKS)),
+        stroke=draw(st.none() | st.sampled_from(STROKES)),
+        marks=draw(st.frozensets(st.sampled_from(sorted(MARKS)), max_size=3)),
+        bend=draw(st.sampled_from([0.0, 0.0, 0.5, 1.0, 2.0])),
+        tremolo=draw(st.sampled_from([0, 0, 0, 2])),
+        **place,
+    )
+
+
+@st.composite
+def phrases(draw: Any, plain: bool = False) -> Phrase:
+    """Up to four bars; `plain` ones hold nothing but notes and rests."""
+    bars: list[Bar] = []
+    start = Fraction(0)
+    count = draw(st.integers(1, 4))
+    metre = draw(st.sampled_from(METRES))
+    pickup = draw(st.booleans()) and count > 1
+    for n in range(count):
+        if not plain and n and draw(st.booleans()):
+            metre = draw(st.sampled_from(METRES))
+        length = Fraction(1) if pickup and n == 0 else metre.length
+        bars.append(Bar(n if pickup else n + 1, start, length, metre, metre.length - length))
+        start += length
+    if not plain and draw(st.booleans()):
+        bars = _repeated(bars, draw(st.integers(0, count - 1)), draw(st.integers(2, 3)))
+    events: list[Event] = []
+    now = Fraction(0)
+    while now < start:
+        length = draw(st.sampled_from(LENGTHS))
+        if draw(st.integers(0, 5)):
+            sound = length if plain else draw(st.sampled_from([length, length, length / 2, length * 2]))
+            strings = draw(st.lists(st.integers(1, 6), min_size=1, max_size=3, unique=True))
+            made = [draw(notes(s, sound, plain)) for s in strings]
+            kept = {n.pitch: n for n in sorted(made, key=lambda n: (n.pitch, -(n.string or 0)))}
+            bar = next(i for i, b in enumerate(bars) if now < b.end)
+            events.append(Event(now, tuple(kept[p] for p in sorted(kept)), bar))
+        now += length
+    return Phrase(
+        title=draw(TEXT),
+        events=tuple(events),
+        bars=tuple(bars),
+        tempo=float(draw(st.integers(40, 240))),
+        tempo_stated=True,
+        swing=Swing() if plain else draw(st.sampled_from([Swing(), Swing(Fraction(1, 2), Fraction(2))])),
+        sections=() if plain or count < 2 else draw(st.sampled_from([(), (Section("A", 0, 0), Section("B", 1, 1))])),
+        instrument=GUITAR,
+        school=None if plain else draw(st.none() | st.sampled_from(["alternate", "sweep"])),
+    )
+
+
+def _repeated(bars: list[Bar], last: int, times: int) -> list[Bar]:
+    from dataclasses import replace
+
+    found = list(bars)
+    found[0] = replace(found[0], repeat_start=True)
+    found[last] = replace(found[last], repeat_times=times)
+    if 0 < last < len(bars) - 1:
+        found[last] = replace(found[last], endings=tuple(range(1, times)))
+        found[last + 1] = replace(found[last + 1], endings=(times,))
+    return found
