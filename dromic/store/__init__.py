@@ -1,1 +1,1 @@
-"""Keeps what a player made: documents and the logbook. Empty until there is something to keep."""
+"""Keeps what a player made: documents, and what was not saved when the program went away."""
