@@ -75,6 +75,9 @@ class Note:
             check_choice("stroke", self.stroke, STROKES)
         for mark in self.marks:
             check_choice("mark", mark, tuple(MARKS))
+        implied = {m for m, on in (("bend", self.bend), ("tremolo", self.tremolo)) if on}
+        if not implied <= self.marks:
+            object.__setattr__(self, "marks", self.marks | implied)
 
 
 @dataclass(frozen=True, slots=True)
