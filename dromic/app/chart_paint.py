@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
+from dromic.app.glyphs import stroke_glyph
 from dromic.app.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
 from dromic.app.theme import Theme, font
 from dromic.core.chart import Chart
@@ -328,25 +329,6 @@ def _seams(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setFont(font(12, "strong" if hurts else "normal"))
         text = f"round again, load {move.load:.2f}"
         painter.drawText(QRectF(right - 190, y + 3, 184, 16), Qt.AlignmentFlag.AlignRight, text)
-
-
-def stroke_glyph(painter: QPainter, colour: QColor, centre: QPointF, stroke: str, size: float) -> None:
-    """The bowing signs players read: a bracket for down, a wedge for up; letters for plucks, a dot for none."""
-    x, y, h = centre.x(), centre.y(), size / 2
-    painter.setPen(_pen(colour, size / 7))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    if stroke == "down":
-        painter.drawPolyline(QPolygonF([QPointF(x - h * 0.8, y + h), QPointF(x - h * 0.8, y - h * 0.8),
-                                        QPointF(x + h * 0.8, y - h * 0.8), QPointF(x + h * 0.8, y + h)]))  # fmt: skip
-        painter.drawLine(QPointF(x - h * 0.8, y - h * 0.62), QPointF(x + h * 0.8, y - h * 0.62))
-    elif stroke == "up":
-        painter.drawPolyline(QPolygonF([QPointF(x - h * 0.7, y - h), QPointF(x, y + h), QPointF(x + h * 0.7, y - h)]))
-    elif stroke == "none":
-        painter.setBrush(colour)
-        painter.drawEllipse(centre, 1.6, 1.6)
-    else:
-        painter.setFont(font(size, "strong"))
-        painter.drawText(QRectF(x - size, y - size, 2 * size, 2 * size), CENTRE, stroke)
 
 
 _ATTACK_SIGNS = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "h!", "tap": "t"}

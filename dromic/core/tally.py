@@ -7,11 +7,12 @@ not a triplet. Common practice, no published source.
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby, pairwise
 
-from dromic.core.phrase import UNSTRUCK, Phrase
+from dromic.core.phrase import UNSTRUCK, Event, Phrase
 from dromic.core.plan import Move, Plan, PlanNote
 
 _E, _S, _T = Fraction(1, 2), Fraction(1, 4), Fraction(1, 3)
@@ -56,6 +57,8 @@ class Tally:
 
 def figures(phrase: Phrase) -> tuple[Figure, ...]:
     """The figures that fill whole beats, runs of the same joined; longer ones are looked for first."""
+    if not phrase.events:
+        return ()
     onsets = [e.onset for e in phrase.events]
     ends = [*onsets[1:], phrase.events[-1].end]
     gaps = [b - a for a, b in zip(onsets, ends, strict=True)]
@@ -72,6 +75,11 @@ def figures(phrase: Phrase) -> tuple[Figure, ...]:
         found.append((name, i))
         i += len(dict(FIGURES)[name])
     return tuple(_joined(found))
+
+
+def stays_of(events: Sequence[Event]) -> tuple[int, ...]:
+    """Notes counted per stay on a string, as they are written; where strings are left to the planner, all are one."""
+    return tuple(len(list(run)) for _, run in groupby(events, lambda e: e.notes[0].string))
 
 
 def _joined(found: list[tuple[str, int]]) -> list[Figure]:

@@ -9,6 +9,7 @@ from pathlib import Path
 from dromic import presets
 from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
+from dromic.core.songbook import Songbook
 
 
 def _one(data: bytes) -> list[str]:
@@ -119,5 +120,17 @@ def read(path: Path, tune: int = 1, part: int = 1) -> Phrase:
         raise DromicError(f"{kind.label} is not read yet; use one of {' '.join(readable())}", path=path.name)
     try:
         return kind.read(file_bytes(path), tune, part)
+    except DromicError as error:
+        raise error.at(path.name) from error
+
+
+def songbook_of(path: Path) -> Songbook:
+    """All of a songbook, or a book of the one phrase another file holds."""
+    if format_of(path) is not FORMATS[0]:
+        return Songbook(path.stem, (read(path),))
+    from dromic.formats.document import read_songbook
+
+    try:
+        return read_songbook(file_bytes(path))
     except DromicError as error:
         raise error.at(path.name) from error

@@ -1,0 +1,229 @@
+"""The Plan place: chart, overview, choices, verdict and findings of one phrase, planned off the interface thread."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QUndoCommand, QUndoStack
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from dromic import presets
+from dromic.app.chart_view import ChartView
+from dromic.app.choices import Choices, ChoicesPanel, choices_for, request_for
+from dromic.app.findings_list import FindingsList
+from dromic.app.overview import Overview
+from dromic.app.theme import Theme
+from dromic.app.verdict import Verdict
+from dromic.app.worker import Worker
+from dromic.core.explain import explain_event
+from dromic.core.phrase import Phrase
+from dromic.core.plan import Finding, Plan
+from dromic.core.planner import Progress, Solved, solve
+
+SIDE_WIDTH = 330
+ADVISE_AFTER_MS = 150
+"""how long a plan stands before remedies are looked for"""
+
+
+class _Choose(QUndoCommand):
+    """One change of the choices."""
+
+    def __init__(self, place: PlanPlace, before: Choices, after: Choices) -> None:
+        super().__init__("choice")
+        self.place, self.before, self.after = place, before, after
+
+    def redo(self) -> None:
+        self.place.apply_choices(self.after)
+
+    def undo(self) -> None:
+        self.place.apply_choices(self.before)
+
+
+class PlanPlace(QWidget):
+    """Shows the plan of a phrase under the player's choices."""
+
+    noticed = pyqtSignal(str, bool)
+    """a sentence, and whether it is only a remark"""
+    planned = pyqtSignal()
+
+    def __init__(self, undo_stack: QUndoStack, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.undo_stack = undo_stack
+        self.phrase: Phrase | None = None
+        self.choices = Choices()
+        self.plan: Plan | None = None
+        self.solved: Solved | None = None
+        self._new_phrase = self._stale = False
+        self.advising = False
+        self._advise_soon = QTimer(self)
+        self._advise_soon.setSingleShot(True)
+        self._advise_soon.setInterval(ADVISE_AFTER_MS)
+        self._advise_soon.timeout.connect(self._ask_advice)
+        self.planner, self.adviser = Worker(self), Worker(self)
+        self.chart, self.overview = ChartView(), Overview()
+        self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
+        self.why, self.findings_title = QLabel(), QLabel("Findings")
+        self._build()
+        self._connect()
+
+    def _build(self) -> None:
+        self.why.setMinimumHeight(92)
+        self.why.setMargin(8)
+        self.why.setTextFormat(Qt.TextFormat.PlainText)
+        self.why.setAccessibleName("why and how much")
+        self.why.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.why.setWordWrap(True)
+        left = QVBoxLayout()
+        left.setSpacing(0)
+        left.addWidget(self.chart, 1)
+        left.addWidget(self.overview)
+        left.addWidget(self.why)
+        side = QWidget()
+        side.setObjectName("side")
+        side.setFixedWidth(SIDE_WIDTH)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(12, 6, 12, 10)
+        column.addWidget(self.verdict)
+        rule = QFrame()
+        rule.setFrameShape(QFrame.Shape.HLine)
+        column.addWidget(rule)
+        column.addWidget(self.panel)
+        self.findings_title.setObjectName("section")
+        column.addWidget(self.findings_title)
+        column.addWidget(self.findings, 1)
+        middle = QHBoxLayout(self)
+        middle.setContentsMargins(0, 0, 0, 0)
+        middle.setSpacing(0)
+        middle.addLayout(left, 1)
+        middle.addWidget(side)
+        self._explain(None)
+
+    def _connect(self) -> None:
+        self.panel.changed.connect(self._choose)
+        self.planner.answered.connect(self._was_planned)
+        self.planner.refused.connect(self._was_refused)
+        self.planner.busy.connect(lambda on: self.verdict.setEnabled(not on))
+        self.adviser.answered.connect(self._was_advised)
+        self.adviser.busy.connect(self._advise)
+        self.chart.selected_changed.connect(self._explain)
+        self.chart.window_changed.connect(self.overview.set_window)
+        self.overview.pointed.connect(self.chart.centre_on)
+        self.findings.chosen.connect(self._jump)
+
+    def open_phrase(self, phrase: Phrase) -> None:
+        """Another phrase, with its own school and tempo."""
+        self._new_phrase = True
+        self.phrase = phrase
+        self.choices = choices_for(phrase, self.choices)
+        self._stale = True
+
+    def edited(self, phrase: Phrase) -> None:
+        """The same phrase, changed."""
+        if self.phrase is not None and phrase.tempo != self.phrase.tempo:
+            self.choices = choices_for(phrase, self.choices)
+        self.phrase = phrase
+        self._stale = True
+
+    def catch_up(self) -> None:
+        """Plan what has changed since the place was last seen."""
+        if self._stale:
+            self.apply_choices(self.choices)
+
+    def _choose(self, choices: Choices) -> None:
+        self.undo_stack.push(_Choose(self, self.choices, choices))
+
+    def apply_choices(self, choices: Choices) -> None:
+        """Take over choices and plan anew; the old chart stays until the new one is there."""
+        self.choices = choices
+        self.panel.show_choices(choices)
+        phrase = self.phrase
+        if phrase is None:
+            return
+        self._stale = False
+        self.noticed.emit("", True)
+        self._advise_soon.stop()
+        self.adviser.cancel()
+        if not phrase.events:
+            self.planner.cancel()
+            self.plan = self.solved = None
+            self.chart.show_message("This phrase has no notes yet: write some on Write")
+            self.verdict.show_plan(None)
+            return
+
+        def job(progress: Progress) -> Solved:
+            solved = solve(request_for(phrase, choices), progress)
+            _ = solved.plan  # judged here, off the interface thread
+            return solved
+
+        self.planner.start(job)
+
+    def _was_planned(self, answer: object) -> None:
+        assert isinstance(answer, Solved)
+        self.plan, self.solved = answer.plan, answer
+        self.chart.show_plan(self.plan, keep_view=not self._new_phrase)
+        self._new_phrase = False
+        self.overview.set_chart(self.chart.chart)
+        self.verdict.show_plan(self.plan)
+        self._show_findings(self.plan)
+        self._explain(self.chart.selected)
+        if self.plan.said:
+            self.noticed.emit("Note: " + "; ".join(self.plan.said), True)
+        self._advise_soon.start()
+        self.planned.emit()
+
+    def _was_refused(self, sentence: str) -> None:
+        """What was on screen stays."""
+        self.noticed.emit(sentence, False)
+        if self.plan is None:
+            self.chart.show_message(sentence)
+
+    def _ask_advice(self) -> None:
+        """Look for remedies, once the player has let a plan stand for a moment."""
+        from dromic.core.remedies import with_remedies
+
+        solved = self.solved
+        if solved is not None:
+            self.adviser.start(lambda progress: with_remedies(solved, presets.other_leans(), progress))
+
+    def _was_advised(self, answer: object) -> None:
+        """Findings come back with what to change; the place chosen stays chosen."""
+        assert isinstance(answer, Plan)
+        if self.plan is not None and answer.request is self.plan.request:
+            self.plan = answer
+            self._show_findings(answer)
+
+    def _show_findings(self, plan: Plan) -> None:
+        self.findings.set_plan(plan)
+        count = len(plan.findings)
+        self.findings_title.setText(
+            f"Findings: {count}, in {len(self.findings.rows())} places" if count else "No findings"
+        )
+
+    @property
+    def waiting_for_advice(self) -> bool:
+        return self.advising or self._advise_soon.isActive()
+
+    def _advise(self, on: bool) -> None:
+        self.advising = on
+
+    def _explain(self, event: int | None) -> None:
+        if event is None or self.plan is None or self.chart.chart is None:
+            self.why.setText(
+                "Click a note, or press F6 and use the arrow keys, to see what each hand does to get there.\n"
+                "F8 steps through the findings. Ctrl + and Ctrl − zoom, Ctrl 0 shows the whole phrase."
+            )
+        else:
+            self.why.setText("\n".join(explain_event(self.plan, event, self.chart.chart.muting)))
+
+    def _jump(self, finding: Finding) -> None:
+        if self.plan is not None:
+            self.chart.select(self.plan.notes[finding.at].chord)
+
+    def set_theme(self, theme: Theme) -> None:
+        for part in (self.chart, self.overview, self.findings):
+            part.set_theme(theme)
+
+    def stop(self) -> None:
+        """Let running work go; the window closes."""
+        self._advise_soon.stop()
+        self.planner.wait()
+        self.adviser.wait()

@@ -1,0 +1,248 @@
+"""The Write place: the grid, the quick line below it, the phrase's own facts and the list of keys beside it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+
+from PyQt6.QtCore import QSettings, Qt, pyqtSignal
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
+
+from dromic.app.grid_view import GridView
+from dromic.app.key_list import KeyList
+from dromic.app.keys import KeyMap
+from dromic.app.line_view import LineView
+from dromic.app.pen import FREE, Pen
+from dromic.app.phrase_panel import PhrasePanel
+from dromic.app.session import Session
+from dromic.app.theme import Theme
+from dromic.app.write_commands import COMMAND, put_fret, put_name
+from dromic.core import edit
+from dromic.core.errors import DromicError
+from dromic.core.instrument import Instrument
+from dromic.core.phrase import Phrase
+from dromic.core.pitch import note_name
+from dromic.core.tally import figures, stays_of
+from dromic.formats.quick_line import LineFault, parse, write
+from dromic.formats.tab_text import looks_like_tab, read_block
+
+SIDE_WIDTH = 330
+
+
+class WritePlace(QWidget):
+    """Writes the phrase of a session. Grid and line are two views of it."""
+
+    noticed = pyqtSignal(str, bool)
+
+    def __init__(self, session: Session, settings: QSettings, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.pen = Pen(string=session.instrument.strings)
+        self.keys = KeyMap(settings)
+        self.grid, self.line, self.panel = GridView(self.keys), LineView(), PhrasePanel()
+        self.key_list, self.status = KeyList(self.keys), QLabel()
+        self._build()
+        self._connect()
+        self.show_session(fresh=True)
+
+    def _build(self) -> None:
+        self.status.setMargin(8)
+        self.status.setWordWrap(True)
+        self.status.setAccessibleName("where the pen is")
+        upper = QWidget()
+        column = QVBoxLayout(upper)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.grid, 1)
+        column.addWidget(self.status)
+        left = QSplitter(Qt.Orientation.Vertical)
+        left.addWidget(upper)
+        left.addWidget(self.line)
+        left.setStretchFactor(0, 1)
+        left.setSizes([560, 150])
+        left.setChildrenCollapsible(False)
+        side = QWidget()
+        side.setObjectName("side")
+        side.setFixedWidth(SIDE_WIDTH)
+        beside = QVBoxLayout(side)
+        beside.setContentsMargins(12, 6, 12, 10)
+        beside.addWidget(self.panel)
+        heading = QLabel("Keys (F1 finds one)")
+        heading.setObjectName("section")
+        beside.addWidget(heading)
+        beside.addWidget(self.key_list, 1)
+        whole = QSplitter(Qt.Orientation.Horizontal)
+        whole.addWidget(left)
+        whole.addWidget(side)
+        whole.setStretchFactor(0, 1)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(whole)
+        self.setFocusProxy(self.grid)
+
+    def _connect(self) -> None:
+        self.session.opened.connect(lambda: self.show_session(fresh=True))
+        self.session.phrase_changed.connect(lambda: self.show_session(fresh=False))
+        self.grid.commanded.connect(self.run)
+        self.key_list.commanded.connect(self._run_from_list)
+        self.grid.fret_typed.connect(self.type_fret)
+        self.grid.name_typed.connect(self.type_name)
+        self.grid.pen_moved.connect(self.move_pen)
+        self.grid.text_command.connect(self.run_text)
+        self.line.typed.connect(self._line_typed)
+        self.panel.changed.connect(lambda phrase, words: self._edit(phrase, self.pen, words))
+        self.panel.refused.connect(lambda sentence: self.noticed.emit(sentence, False))
+
+    def show_session(self, fresh: bool) -> None:
+        """The session's phrase on every view; a `fresh` one is begun at its start."""
+        phrase, instrument = self.session.phrase, self.session.instrument
+        lanes = instrument.strings
+        self.pen = Pen(string=lanes, base=self.pen.base) if fresh else self.pen.fitted(phrase, lanes)
+        self.grid.show_phrase(phrase, instrument, self.pen)
+        self.line.show_line(write(phrase))
+        self._show_pen()
+
+    def _show_pen(self) -> None:
+        phrase = self.session.phrase
+        self.grid.show_pen(self.pen)
+        self.panel.show_phrase(phrase, self.session.instrument, self.pen)
+        self.status.setText(where_words(phrase, self.pen, self.session.instrument))
+
+    def move_pen(self, pen: Pen) -> None:
+        self.pen = pen.fitted(self.session.phrase, self.session.instrument.strings)
+        self._show_pen()
+
+    def run(self, name: str) -> None:
+        """Do one of the commands."""
+        command = COMMAND[name]
+        try:
+            made, pen = command.act(self.session.phrase, self.pen, self.session.instrument)
+        except DromicError as error:
+            self.noticed.emit(str(error), False)
+            return
+        self._edit(made, pen, command.label.lower())
+
+    def _run_from_list(self, name: str) -> None:
+        self.run(name)
+        self.grid.setFocus()
+
+    def type_fret(self, fret: int) -> None:
+        try:
+            made = put_fret(self.session.phrase, self.pen, self.session.instrument, fret)
+        except DromicError as error:
+            self.noticed.emit(str(error), False)
+            return
+        # two digits typed at one place are one step back
+        self._edit(made, self.pen, "fret", merge=("fret", self.pen.at, self.pen.string))
+
+    def type_name(self, letter: str, beside: bool) -> None:
+        self._edit(put_name(self.session.phrase, self.pen, self.session.instrument, letter, beside), self.pen, "note")
+
+    def _edit(self, phrase: Phrase, pen: Pen, words: str, merge: object = None) -> None:
+        self.noticed.emit("", True)
+        self.pen = pen
+        if phrase == self.session.phrase:
+            self.move_pen(pen)
+        else:
+            self.session.edit(phrase, words, merge)
+
+    def _line_typed(self, text: str) -> None:
+        """What was typed becomes the phrase; a fault is shown and changes nothing."""
+        try:
+            found = parse(text, self.session.phrase, self.session.instrument)
+        except LineFault as fault:
+            self.line.show_fault((fault.start, fault.end, fault.what))
+            return
+        self.line.show_fault(None, found.remarks)
+        if found.phrase != self.session.phrase:
+            # typing on is one step back
+            self.session.edit(found.phrase, "quick line", merge="line")
+
+    def run_text(self, name: str) -> None:
+        """Copy, cut or paste: the clipboard holds a passage as a quick line, so that it can be read anywhere."""
+        board = QGuiApplication.clipboard()
+        assert board is not None
+        if name == "paste":
+            self.paste(board.text())
+            return
+        span = self.pen.selection or self.pen.passage(self.session.phrase)
+        board.setText(line_of(self.session.phrase, span))
+        if name == "cut":
+            self._edit(edit.erase(self.session.phrase, span), replace(self.pen, anchor=None), "cut")
+
+    def paste(self, text: str) -> None:
+        """Put a passage at the pen, from a quick line or a block of tablature."""
+        base = self.session.phrase
+        try:
+            found, said = passage_of(text, base, self.session.instrument)
+            clip = edit.copied(found, edit.Span(Fraction(0), found.end))
+            made = edit.pasted(base, self.pen.at, clip)
+        except DromicError as error:
+            self.noticed.emit(f"The clipboard cannot be pasted: {error}", False)
+            return
+        self._edit(made, replace(self.pen, anchor=None).moved(made, self.pen.at + clip.length), "paste")
+        if said:
+            self.noticed.emit("Pasted: " + "; ".join(said), True)
+
+    def find_key(self) -> None:
+        self.key_list.search.setFocus()
+        self.key_list.search.selectAll()
+
+    def set_theme(self, theme: Theme) -> None:
+        self.grid.set_theme(theme)
+        self.line.set_theme(theme)
+
+
+def line_of(phrase: Phrase, span: edit.Span) -> str:
+    """A passage as a quick line of one bar of its own length."""
+    clip = edit.copied(phrase, span)
+    bar = replace(
+        phrase.bars[0], number=1, start=Fraction(0), length=span.length, lead=Fraction(0), repeat_start=False,
+        repeat_times=0, endings=(),
+    )  # fmt: skip
+    alone = replace(phrase, bars=(replace(bar, lead=bar.usual_lead),), sections=(), events=())
+    return write(edit.with_sounds(alone, clip.sounds))
+
+
+def passage_of(text: str, base: Phrase, instrument: Instrument) -> tuple[Phrase, tuple[str, ...]]:
+    """The phrase a pasted text holds, and what was assumed."""
+    if looks_like_tab(text):
+        found = read_block(text, base, instrument)
+        return found, found.said
+    parsed = parse(" ".join(text.split()), base, instrument)
+    return parsed.phrase, parsed.remarks
+
+
+def where_words(phrase: Phrase, pen: Pen, instrument: Instrument) -> str:
+    """Where the pen is, and what players count by hand there."""
+    index = phrase.bar_at(pen.at)
+    bar = phrase.bars[index]
+    offset = bar.offset_of(pen.at)
+    beat, start, _ = bar.metre.beat_at(offset)
+    rest = offset - start
+    place = f"Bar {bar.number}, beat {beat + 1}" + (f" + {rest}" if rest else "")
+    lane = "notes without a string" if pen.string == FREE else f"string {pen.string}"
+    if pen.string != FREE:
+        lane += f" ({note_name(instrument.open_pitch(pen.string))})"
+    words = [f"{place}  ·  {lane}  ·  length {pen.length_word}"]
+    note = pen.under(phrase)
+    if note is not None:
+        words.append(f"{note_name(note.pitch)}, " + ", ".join(_note_words(phrase, pen)))
+    inside = [e for e in phrase.events if e.bar == index]
+    if inside:
+        stays = stays_of(inside)
+        counted = f"{' + '.join(map(str, stays))} = {sum(stays)}" if len(stays) > 1 else str(sum(stays, 0))
+        sums = [f"bar {bar.number} holds {counted} notes by stay on a string"] if stays else []
+        named = [f.name for f in figures(phrase) if phrase.events[f.event].bar == index]
+        words.append("; ".join([*sums, *dict.fromkeys(named)]))
+    return "      ".join(w for w in words if w)
+
+
+def _note_words(phrase: Phrase, pen: Pen) -> list[str]:
+    note = pen.under(phrase)
+    assert note is not None
+    stated = [w for w in (note.attack, note.stroke) if w]
+    stated += [f"finger {note.finger}"] if note.finger else []
+    stated += [f"bend {note.bend:g}"] if note.bend else []
+    return [*stated, *sorted(note.marks - ({"bend"} if note.bend else set())), f"sounds {note.duration} quarters"]
