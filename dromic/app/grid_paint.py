@@ -23,6 +23,8 @@ _MARK_SIGNS = {
 }  # fmt: skip
 _STUB_PX = 15.0
 """a note is never narrower, or its number could not be read"""
+_ROOMY_PX = 34.0
+"""width from which a sign and two digits fit in full size"""
 _RADIUS = 5.0
 
 
@@ -77,7 +79,7 @@ class GridPainter:
         right = self.rows.x(row, row.end)
         names = [note_name(self.instrument.open_pitch(s)) for s in range(1, self.rows.strings + 1)]
         self.painter.setFont(font(12))
-        for string, name in enumerate(["any", *names]):
+        for string, name in enumerate(["name", *names]):
             y = self.rows.lane_y(row, string)
             self.painter.setPen(self.theme.colour("soft"))
             box = QRectF(2, y - 10, GUTTER - 10, 20)
@@ -177,15 +179,16 @@ class GridPainter:
         name = str(note.fret) if note.fret is not None and note.string else note_name(note.pitch)
         name = "x" if "dead" in note.marks else name
         attack = _ATTACK_SIGNS.get(note.attack or "", "")
-        painter.setFont(font(15, "heavy"))
+        size = 15 if box.width() >= _ROOMY_PX or len(name) + len(attack) < 3 else 12
+        painter.setFont(font(size, "heavy"))
         wide = painter.fontMetrics().horizontalAdvance(name)
         x = box.left() + 3
         if attack:
-            painter.setFont(font(12))
+            painter.setFont(font(11, "strong"))
             painter.setPen(theme.colour("pick"))
-            painter.drawText(QPointF(x, y + 5), attack)
-            x += painter.fontMetrics().horizontalAdvance(attack) + 1
-            painter.setFont(font(15, "heavy"))
+            painter.drawText(QPointF(x - 1, y + 5), attack)
+            x += painter.fontMetrics().horizontalAdvance(attack)
+            painter.setFont(font(size, "heavy"))
         if muted:
             painter.setBrush(theme.colour("raised"))
             painter.setPen(Qt.PenStyle.NoPen)

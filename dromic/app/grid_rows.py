@@ -13,6 +13,8 @@ from dromic.core.phrase import Phrase
 GUTTER, MARGIN, HEADER, LANE, FREE_LANE, BETWEEN = 46, 16, 30, 24, 24, 12
 LEAST_PX, MOST_PX = 24.0, 400.0
 """pixels a quarter note may take"""
+MOST_STRETCH = 1.5
+"""how much wider than asked for time may be drawn so that rows fill the width"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,4 +76,5 @@ def grid_rows(phrase: Phrase, strings: int, width: int, px: float) -> GridRows:
             rows.append(Row(first, index - 1, start, bar.start, BETWEEN // 2 + len(rows) * height))
             first, start = index, bar.start
     rows.append(Row(first, len(phrase.bars) - 1, start, phrase.end, BETWEEN // 2 + len(rows) * height))
-    return GridRows(tuple(rows), strings, px)
+    widest = max(float(r.end - r.start) for r in rows)
+    return GridRows(tuple(rows), strings, min(room / widest, px * MOST_STRETCH))

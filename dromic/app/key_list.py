@@ -40,6 +40,7 @@ class KeyList(QWidget):
         self.tree.setAccessibleName("commands and their keys")
         self.tree.setColumnCount(2)
         self.tree.setHeaderHidden(True)
+        self.tree.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.tree.setRootIsDecorated(False)
         self.tree.setIndentation(10)
         self.change_button, self.reset_button = QPushButton("Change the key…"), QPushButton("Keys as shipped")
@@ -77,7 +78,6 @@ class KeyList(QWidget):
                 )
                 top.addChild(item)
         self.tree.expandAll()
-        self.tree.resizeColumnToContents(1)
         self.tree.setColumnWidth(0, 205)
 
     def _filter(self, text: str) -> None:

@@ -12,13 +12,7 @@ from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app import theme
-from dromic.app.window import MainWindow
-from dromic.presets import DATA
-
-
-def demo_songbook() -> Path:
-    """The songbook that ships with Dromic."""
-    return DATA / "songs" / "copper-wren.dromic"
+from dromic.app.window import MainWindow, demo_songbook
 
 
 def stored_settings() -> QSettings:
@@ -26,6 +20,13 @@ def stored_settings() -> QSettings:
     from platformdirs import user_config_path
 
     return QSettings(str(user_config_path("dromic") / "window.ini"), QSettings.Format.IniFormat)
+
+
+def recovery_folder() -> Path:
+    """Where unsaved work is kept aside."""
+    from platformdirs import user_state_path
+
+    return Path(user_state_path("dromic")) / "recovery"
 
 
 STARTED_AFTER_MS = 3000
@@ -47,9 +48,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Dromic")
     theme.load_fonts()
-    window = MainWindow(stored_settings())
-    window.show()
+    window = MainWindow(stored_settings(), recovery_folder())
     path = demo_songbook() if options.demo and options.file is None else options.file
+    if path is None:
+        window.start()
+    window.show()
     if path is not None:
         window.open_file(path, options.tune)
     QTimer.singleShot(STARTED_AFTER_MS, collect_again)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dromic.core.edit import Span
-from dromic.core.lengths import BASES, IN_TIME_OF, dotted, word_of
+from dromic.core.lengths import BASE_NAMES, BASES, IN_TIME_OF, dotted
 from dromic.core.phrase import Note, Phrase
 
 FREE = 0
@@ -31,8 +31,12 @@ class Pen:
         return plain * Fraction(IN_TIME_OF[self.tuplet], self.tuplet) if self.tuplet else plain
 
     @property
-    def length_word(self) -> str:
-        return word_of(self.length)
+    def length_words(self) -> str:
+        """The length as a player says it."""
+        dots = ("", "dotted ", "double-dotted ")[self.dots]
+        return f"{dots}{BASE_NAMES[self.base]}" + (
+            f", {self.tuplet} in the time of {IN_TIME_OF[self.tuplet]}" if self.tuplet else ""
+        )
 
     @property
     def lane(self) -> int | None:

@@ -11,8 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app import theme
-from dromic.app.main import demo_songbook
-from dromic.app.window import MainWindow
+from dromic.app.window import MainWindow, demo_songbook
 
 SIZE = (1280, 800)
 # name, theme, phrase of the songbook, finding chosen
@@ -27,10 +26,10 @@ def settle(window: MainWindow) -> None:
     """Wait until what was asked for is on screen."""
     for _ in range(400):
         QTest.qWait(25)
-        if window.plan is not None and window.opened is not None:
-            wanted = window.opened[3].title
-            done = window.plan.request.phrase.title == wanted and window.verdict.isEnabled()
-            if done and not window.waiting_for_advice:
+        if window.plan is not None:
+            wanted = window.session.phrase.title
+            done = window.plan.request.phrase.title == wanted and window.plan_place.verdict.isEnabled()
+            if done and not window.plan_place.waiting_for_advice:
                 break
     QTest.qWait(50)
 
@@ -46,7 +45,7 @@ def shoot(folder: Path) -> None:
             window.open_file(demo_songbook(), tune)
             settle(window)
             if window.plan is not None and len(window.plan.findings) > finding:
-                window.findings.step(1)
+                window.plan_place.findings.step(1)
             QTest.qWait(50)
             window.grab().save(str(folder / f"{name}.png"))
             window.close()

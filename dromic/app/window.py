@@ -1,86 +1,61 @@
-"""The main window: five places, the Plan place with chart, overview, choices, verdict and findings."""
+"""The main window: the places in the order of the work, the phrases of the songbook in hand, and its files."""
 
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QUndoCommand, QUndoStack
+from PyQt6.QtCore import QByteArray, QSettings
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
-    QFileDialog,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
+    QMenu,
     QPushButton,
     QSizePolicy,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
-from dromic import presets
 from dromic.app import theme as themes
-from dromic.app.chart_view import ChartView
-from dromic.app.choices import Choices, ChoicesPanel, choices_for, request_for
-from dromic.app.findings_list import FindingsList
-from dromic.app.overview import Overview
-from dromic.app.verdict import Verdict
-from dromic.app.worker import Worker
-from dromic.core.explain import explain_event
-from dromic.core.phrase import Phrase
-from dromic.core.plan import Finding, Plan
-from dromic.core.planner import Progress, Solved, solve
-from dromic.formats.table import FORMATS, read, readable, titles
+from dromic.app.files import Files
+from dromic.app.plan_place import PlanPlace
+from dromic.app.session import Session
+from dromic.core.plan import Plan
+from dromic.presets import DATA
+
+if TYPE_CHECKING:
+    from dromic.app.write_place import WritePlace
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
-WORKING = ("Plan",)
-SIDE_WIDTH = 330
-ADVISE_AFTER_MS = 150
-"""how long a plan stands before remedies are looked for"""
-Opened = tuple[Path, int, list[str], Phrase]
+WORKING = ("Write", "Plan")
 
 
-class _Choose(QUndoCommand):
-    """One change of the choices; changes of one control in a row are one step."""
-
-    def __init__(self, window: MainWindow, before: Choices, after: Choices) -> None:
-        super().__init__("choice")
-        self.window, self.before, self.after = window, before, after
-
-    def redo(self) -> None:
-        self.window.apply_choices(self.after)
-
-    def undo(self) -> None:
-        self.window.apply_choices(self.before)
+def demo_songbook() -> Path:
+    """The songbook that ships with Dromic."""
+    return DATA / "songs" / "copper-wren.dromic"
 
 
 class MainWindow(QMainWindow):
-    """One window on one phrase of one file."""
+    """One window on one songbook."""
 
-    def __init__(self, settings: QSettings) -> None:
+    def __init__(self, settings: QSettings, recovery: Path | None = None) -> None:
         super().__init__()
         self.settings = settings
         self.setWindowTitle("Dromic")
         self.setAcceptDrops(True)
         self.theme = themes.THEMES.get(str(settings.value("theme", "light")), themes.LIGHT)
-        self.opened: Opened | None = None
-        self.choices = Choices()
-        self.plan: Plan | None = None
-        self.undo_stack = QUndoStack(self)
-        self._new_phrase = False
-        self.advising = False
-        self._answer: Solved | None = None
-        self._advise_soon = QTimer(self)
-        self._advise_soon.setSingleShot(True)
-        self._advise_soon.setInterval(ADVISE_AFTER_MS)
-        self._advise_soon.timeout.connect(self._ask_advice)
-        self.reader, self.planner, self.adviser = Worker(self), Worker(self), Worker(self)
-        self.chart, self.overview = ChartView(), Overview()
-        self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
-        self.tunes, self.why, self.notice, self.findings_title = QComboBox(), QLabel(), QLabel(), QLabel("Findings")
         self._dress_application()  # before there are widgets, each of which would be dressed again
+        self.session = Session(self)
+        self.files = Files(self.session, settings, recovery or Path(settings.fileName()).parent / "recovery", self)
+        self.plan_place = PlanPlace(self.session.undo)
+        self._write_place: WritePlace | None = None
+        self._start_view: QWidget | None = None
+        self.tunes, self.notice, self.stack = QComboBox(), QLabel(), QStackedWidget()
         self._build()
         self._actions()
         self._connect()
@@ -103,245 +78,246 @@ class MainWindow(QMainWindow):
             button.setEnabled(name in WORKING)
             button.setChecked(name == "Plan")
             button.setAutoExclusive(True)
-            if name not in WORKING:
-                button.setToolTip(f"{name} is not built yet")
+            button.clicked.connect(lambda _, name=name: self.go_to(name))
+            number = PLACES.index(name) + 1
+            button.setToolTip(f"{name} (F{number + 1})" if name in WORKING else f"{name} is not built yet")
             self.places[name] = button
             top.addWidget(button)
         top.addStretch(1)
         self.tunes.setAccessibleName("phrase")
-        self.tunes.setMinimumWidth(300)
+        self.tunes.setMinimumWidth(280)
         self.tunes.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         top.addWidget(self.tunes)
-        self.open_button = QPushButton("Open…")
+        self.book_button, self.open_button = QPushButton("Songbook"), QPushButton("Open…")
         self.theme_button = QPushButton()
-        for button in (self.open_button, self.theme_button):
+        for button in (self.book_button, self.open_button, self.theme_button):
             top.addSpacing(6)
             top.addWidget(button)
-        self.why.setMinimumHeight(92)
-        self.why.setMargin(8)
-        self.why.setTextFormat(Qt.TextFormat.PlainText)
-        self.why.setAccessibleName("why and how much")
-        self.why.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.why.setWordWrap(True)
         self.notice.setMargin(8)
         self.notice.setWordWrap(True)
         self.notice.setObjectName("hurt")
         self.notice.hide()
-        left = QVBoxLayout()
-        left.setSpacing(0)
-        left.addWidget(self.notice)
-        left.addWidget(self.chart, 1)
-        left.addWidget(self.overview)
-        left.addWidget(self.why)
-        side = QWidget()
-        side.setObjectName("side")
-        side.setFixedWidth(SIDE_WIDTH)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(12, 6, 12, 10)
-        column.addWidget(self.verdict)
-        rule = QFrame()
-        rule.setFrameShape(QFrame.Shape.HLine)
-        column.addWidget(rule)
-        column.addWidget(self.panel)
-        self.findings_title.setObjectName("section")
-        column.addWidget(self.findings_title)
-        column.addWidget(self.findings, 1)
-        middle = QHBoxLayout()
-        middle.setSpacing(0)
-        middle.addLayout(left, 1)
-        middle.addWidget(side)
+        self.stack.addWidget(self.plan_place)
         whole = QVBoxLayout()
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(4)
         whole.addLayout(top)
-        whole.addLayout(middle, 1)
+        whole.addWidget(self.notice)
+        whole.addWidget(self.stack, 1)
         centre = QWidget()
         centre.setLayout(whole)
         self.setCentralWidget(centre)
-        self._explain(None)
-        self.chart.setFocus()
+        self.plan_place.chart.setFocus()
 
     def _actions(self) -> None:
-        standard = QKeySequence.StandardKey
-        for text, keys, act in (
-            ("Open", [QKeySequence(standard.Open)], self.ask_for_file),
-            ("Quit", [QKeySequence("Ctrl+Q")], self.close),
-            ("Undo", [QKeySequence(standard.Undo)], self.undo_stack.undo),
-            ("Redo", [QKeySequence(standard.Redo), QKeySequence("Ctrl+Shift+Z")], self.undo_stack.redo),
-            ("Other theme", [QKeySequence("Ctrl+T")], self.switch_theme),
-            ("Zoom in", [QKeySequence("Ctrl++"), QKeySequence("Ctrl+=")], lambda: self.chart.zoom(1.25)),
-            ("Zoom out", [QKeySequence("Ctrl+-")], lambda: self.chart.zoom(0.8)),
-            ("Whole phrase", [QKeySequence("Ctrl+0")], self.chart.zoom_to_all),
-            ("Next finding", [QKeySequence("F8")], lambda: self.findings.step(1)),
-            ("Previous finding", [QKeySequence("Shift+F8")], lambda: self.findings.step(-1)),
-            ("To the chart", [QKeySequence("F6")], self.chart.setFocus),
-            ("Next phrase", [QKeySequence("Ctrl+PgDown")], lambda: self._turn_page(1)),
-            ("Previous phrase", [QKeySequence("Ctrl+PgUp")], lambda: self._turn_page(-1)),
+        standard, plan, session = QKeySequence.StandardKey, self.plan_place, self.session
+        self.book_actions: list[QAction | None] = []
+        for text, keys, act, in_book in (
+            ("New songbook", ["Ctrl+N"], self.new_book, True),
+            ("Open…", [standard.Open], self.files.ask_open, True),
+            ("Save", [standard.Save], self.files.save, True),
+            ("Save as…", ["Ctrl+Shift+S"], self.files.ask_save, True),
+            ("", [], None, True),
+            ("New phrase", ["Ctrl+Shift+N"], session.add_phrase, True),
+            ("Copy of this phrase", [], session.copy_phrase, True),
+            ("Phrase up", [], lambda: session.move_phrase(-1), True),
+            ("Phrase down", [], lambda: session.move_phrase(1), True),
+            ("Delete this phrase", [], session.drop_phrase, True),
+            ("Next phrase", ["Ctrl+PgDown"], lambda: self._turn_page(1), True),
+            ("Previous phrase", ["Ctrl+PgUp"], lambda: self._turn_page(-1), True),
+            ("", [], None, True),
+            ("Quit", ["Ctrl+Q"], self.close, True),
+            ("Undo", [standard.Undo], session.undo.undo, False),
+            ("Redo", [standard.Redo, "Ctrl+Shift+Z"], session.undo.redo, False),
+            ("Other theme", ["Ctrl+T"], self.switch_theme, False),
+            ("Write", ["F2"], lambda: self.go_to("Write"), False),
+            ("Plan", ["F3"], lambda: self.go_to("Plan"), False),
+            ("Find a key", ["F1"], self.find_key, False),
+            ("Zoom in", ["Ctrl++", "Ctrl+="], lambda: self._zoom(1.25), False),
+            ("Zoom out", ["Ctrl+-"], lambda: self._zoom(0.8), False),
+            ("Whole phrase", ["Ctrl+0"], plan.chart.zoom_to_all, False),
+            ("Next finding", ["F8"], lambda: plan.findings.step(1), False),
+            ("Previous finding", ["Shift+F8"], lambda: plan.findings.step(-1), False),
+            ("To the chart", ["F6"], self._to_the_chart, False),
         ):
+            if act is None:
+                self.book_actions.append(None)
+                continue
             action = QAction(text, self)
-            action.setShortcuts(keys)
+            action.setShortcuts([QKeySequence(k) for k in keys])
             action.triggered.connect(lambda _checked=False, act=act: act())
             self.addAction(action)
+            if in_book:
+                self.book_actions.append(action)
+        menu = QMenu(self.book_button)
+        for entry in self.book_actions:
+            if entry is None:
+                menu.addSeparator()
+            else:
+                menu.addAction(entry)
+        self.book_button.setMenu(menu)
         self.open_button.setToolTip("Open a file (Ctrl+O), or drop one on the window")
         self.theme_button.setToolTip("Switch between light and dark (Ctrl+T)")
 
     def _connect(self) -> None:
-        self.open_button.clicked.connect(self.ask_for_file)
+        self.open_button.clicked.connect(self.files.ask_open)
         self.theme_button.clicked.connect(self.switch_theme)
         self.tunes.activated.connect(lambda index: self._open_tune(index + 1))
-        self.panel.changed.connect(self._choose)
-        self.reader.answered.connect(self._was_read)
-        self.reader.refused.connect(self._refused)
-        self.planner.answered.connect(self._was_planned)
-        self.planner.refused.connect(self._refused)
-        self.planner.busy.connect(self._busy)
-        self.adviser.answered.connect(self._was_advised)
-        self.adviser.busy.connect(self._advise)
-        self.chart.selected_changed.connect(self._explain)
-        self.chart.window_changed.connect(self.overview.set_window)
-        self.overview.pointed.connect(self.chart.centre_on)
-        self.findings.chosen.connect(self._jump)
+        self.files.noticed.connect(self.notify)
+        self.files.reader.refused.connect(lambda _: self._show_names())
+        self.plan_place.noticed.connect(self.notify)
+        self.session.opened.connect(self._was_opened)
+        self.session.phrase_changed.connect(self._was_changed)
+        self.session.saved_changed.connect(self._show_title)
 
-    def ask_for_file(self) -> None:
-        """The open dialog, its filters from the table of file kinds."""
-        every = " ".join(f"*{e}" for e in readable())
-        kinds = [f"{f.label} ({' '.join('*' + e for e in f.extensions)})" for f in FORMATS if f.read]
-        folder = str(self.settings.value("folder", ""))
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Open a phrase", folder, ";;".join([f"All of these ({every})", *kinds])
-        )
-        if name:
-            self.settings.setValue("folder", str(Path(name).parent))
-            self.open_file(Path(name))
+    # the places
+
+    @property
+    def write_place(self) -> WritePlace:
+        """The Write place, made when it is first wanted."""
+        if self._write_place is None:
+            from dromic.app.write_place import WritePlace
+
+            place = WritePlace(self.session, self.settings)
+            place.set_theme(self.theme)
+            place.noticed.connect(self.notify)
+            self.stack.addWidget(place)
+            self._write_place = place
+        return self._write_place
+
+    def go_to(self, name: str) -> None:
+        """Show a place, caught up with the phrase."""
+        if name == "Write":
+            self.stack.setCurrentWidget(self.write_place)
+            self.write_place.setFocus()
+        else:
+            self._leave_write()
+            self.stack.setCurrentWidget(self.plan_place)
+            self.plan_place.catch_up()
+            self.plan_place.chart.setFocus()
+        self.places[name].setChecked(True)
+
+    def _leave_write(self) -> None:
+        if self._write_place is not None:
+            self.write_place.line.flush()
+
+    @property
+    def place(self) -> str:
+        return "Write" if self._write_place is not None and self.stack.currentWidget() is self._write_place else "Plan"
+
+    def start(self) -> None:
+        """Show what can be begun with, for a window opened without a file."""
+        from dromic.app.start_view import StartView
+
+        view = StartView(demo_songbook())
+        view.show_choices(self.files.recent, self.files.leftovers())
+        view.begin.connect(self.new_book)
+        view.ask_open.connect(self.files.ask_open)
+        view.open_path.connect(self.files.open)
+        view.recover.connect(self.files.recover)
+        self._start_view = view
+        self.tunes.setEnabled(False)
+        self.stack.addWidget(view)
+        self.stack.setCurrentWidget(view)
+        for button in self.places.values():
+            button.setAutoExclusive(False)
+            button.setChecked(False)
+            button.setAutoExclusive(True)
+
+    def _end_start(self) -> bool:
+        """Whether the start view was showing; it is gone now."""
+        if self._start_view is None:
+            return False
+        self.stack.removeWidget(self._start_view)
+        self._start_view.deleteLater()
+        self._start_view = None
+        self.tunes.setEnabled(True)
+        return True
+
+    def find_key(self) -> None:
+        self.go_to("Write")
+        self.write_place.find_key()
+
+    def _to_the_chart(self) -> None:
+        (self.write_place.grid if self.place == "Write" else self.plan_place.chart).setFocus()
+
+    def _zoom(self, factor: float) -> None:
+        (self.write_place.grid if self.place == "Write" else self.plan_place.chart).zoom(factor)
+
+    # the songbook
+
+    @property
+    def plan(self) -> Plan | None:
+        return self.plan_place.plan
 
     def open_file(self, path: Path, tune: int = 1) -> None:
         """Read a file on the reader's thread; the phrase on screen stays until it is read."""
+        self.notify("", True)
+        if self.session.source is None:
+            self.plan_place.chart.show_message(f"Opening {path.name}…")
+        self.files.open(path, tune)
 
-        def job(progress: Progress) -> Opened:
-            names = titles(path)
-            return path, tune, names, read(path, tune)
-
-        self.notice.hide()
-        if self.opened is None:
-            self.chart.show_message(f"Opening {path.name}…")
-        self.reader.start(job)
+    def new_book(self) -> None:
+        if self.files.settled():
+            self.session.begin_new()
+            self.go_to("Write")
 
     def _open_tune(self, tune: int) -> None:
-        if self.opened is not None and tune != self.opened[1]:
-            self.open_file(self.opened[0], tune)
+        source = self.session.source
+        if source is not None and source.tunes and source.path is not None:
+            if tune != source.tune:
+                self.files.open(source.path, tune)
+        else:
+            self._leave_write()
+            self.session.turn_to(tune - 1)
 
     def _turn_page(self, by: int) -> None:
-        if self.opened is not None and 1 <= self.opened[1] + by <= len(self.opened[2]):
-            self._open_tune(self.opened[1] + by)
+        if 1 <= self.session.number + by <= len(self.session.names):
+            self._open_tune(self.session.number + by)
 
-    def _was_read(self, answer: object) -> None:
-        assert isinstance(answer, tuple)
-        self.opened = answer
-        path, tune, names, phrase = self.opened
+    def _was_opened(self) -> None:
+        self._show_names()
+        self.notify("", True)
+        self._show_title()
+        self.plan_place.open_phrase(self.session.phrase)
+        if self._end_start():
+            self.go_to("Plan")
+        if self.place == "Plan":
+            self.plan_place.catch_up()
+        if self.session.phrase.said:
+            self.notify("Note: " + "; ".join(self.session.phrase.said), True)
+
+    def _was_changed(self) -> None:
+        self.plan_place.edited(self.session.phrase)
+        self._show_title()
+        if self.place == "Plan":
+            self.plan_place.catch_up()
+
+    def _show_names(self) -> None:
         self.tunes.clear()
-        self.tunes.addItems(names or [phrase.title])
-        self.tunes.setCurrentIndex(tune - 1 if names else 0)
-        self.setWindowTitle(f"{phrase.title} – {path.name} – Dromic")
-        self.undo_stack.clear()
-        self._new_phrase = True
-        self.apply_choices(choices_for(phrase, self.choices))
+        self.tunes.addItems(self.session.names)
+        self.tunes.setCurrentIndex(self.session.number - 1)
 
-    def _choose(self, choices: Choices) -> None:
-        self.undo_stack.push(_Choose(self, self.choices, choices))
+    def _show_title(self) -> None:
+        self.setWindowTitle(f"{self.session.phrase.title} – {self.session.name}[*] – Dromic")
+        self.setWindowModified(self.session.unsaved)
 
-    def apply_choices(self, choices: Choices) -> None:
-        """Take over choices and plan anew; the old chart stays until the new one is there."""
-        self.choices = choices
-        self.panel.show_choices(choices)
-        if self.opened is None:
+    def notify(self, sentence: str, calm: bool) -> None:
+        """Say something above the place shown; nothing takes it away."""
+        if not sentence:
+            self.notice.hide()
             return
-        phrase = self.opened[3]
-        self.notice.hide()
-        self._advise_soon.stop()
-        self.adviser.cancel()
-
-        def job(progress: Progress) -> Solved:
-            solved = solve(request_for(phrase, choices), progress)
-            _ = solved.plan  # judged here, off the interface thread
-            return solved
-
-        self.planner.start(job)
-
-    def _was_planned(self, answer: object) -> None:
-        assert isinstance(answer, Solved)
-        self.plan = answer.plan
-        self.chart.show_plan(self.plan, keep_view=not self._new_phrase)
-        self._new_phrase = False
-        self.overview.set_chart(self.chart.chart)
-        self.verdict.show_plan(self.plan)
-        self._show_findings(self.plan)
-        self._explain(self.chart.selected)
-        if self.plan.said:
-            self._notify("Note: " + "; ".join(self.plan.said), calm=True)
-        self._answer = answer
-        self._advise_soon.start()
-
-    def _ask_advice(self) -> None:
-        """Look for remedies, once the player has let a plan stand for a moment."""
-        from dromic.core.remedies import with_remedies
-
-        answer = self._answer
-        if answer is not None:
-            self.adviser.start(lambda progress: with_remedies(answer, presets.other_leans(), progress))
-
-    def _was_advised(self, answer: object) -> None:
-        """Findings come back with what to change; the place chosen stays chosen."""
-        assert isinstance(answer, Plan)
-        if self.plan is not None and answer.request is self.plan.request:
-            self.plan = answer
-            self._show_findings(answer)
-
-    def _show_findings(self, plan: Plan) -> None:
-        self.findings.set_plan(plan)
-        count = len(plan.findings)
-        self.findings_title.setText(
-            f"Findings: {count}, in {len(self.findings.rows())} places" if count else "No findings"
-        )
-
-    def _refused(self, sentence: str) -> None:
-        """A fault in one sentence; what was on screen stays."""
-        self._notify(sentence, calm=False)
-        if self.plan is None:
-            self.chart.show_message(sentence)
-        if self.opened is not None:
-            self.tunes.setCurrentIndex(self.opened[1] - 1 if self.opened[2] else 0)
-
-    def _notify(self, sentence: str, calm: bool) -> None:
-        self.notice.setObjectName("soft" if calm else "hurt")
-        style = self.notice.style()
-        if style is not None:
-            style.unpolish(self.notice)
-            style.polish(self.notice)
+        look = "soft" if calm else "hurt"
+        if self.notice.objectName() != look:
+            self.notice.setObjectName(look)
+            style = self.notice.style()
+            if style is not None:
+                style.unpolish(self.notice)
+                style.polish(self.notice)
         self.notice.setText(sentence)
         self.notice.show()
 
-    @property
-    def waiting_for_advice(self) -> bool:
-        return self.advising or self._advise_soon.isActive()
-
-    def _advise(self, on: bool) -> None:
-        self.advising = on
-
-    def _busy(self, on: bool) -> None:
-        self.verdict.setEnabled(not on)
-
-    def _explain(self, event: int | None) -> None:
-        if event is None or self.plan is None or self.chart.chart is None:
-            self.why.setText(
-                "Click a note, or press F6 and use the arrow keys, to see what each hand does to get there.\n"
-                "F8 steps through the findings. Ctrl + and Ctrl − zoom, Ctrl 0 shows the whole phrase."
-            )
-        else:
-            self.why.setText("\n".join(explain_event(self.plan, event, self.chart.chart.muting)))
-
-    def _jump(self, finding: Finding) -> None:
-        if self.plan is not None:
-            self.chart.select(self.plan.notes[finding.at].chord)
+    # the window itself
 
     def switch_theme(self) -> None:
         self.set_theme(themes.DARK if self.theme is themes.LIGHT else themes.LIGHT)
@@ -357,13 +333,15 @@ class MainWindow(QMainWindow):
         themes.apply(app, self.theme)
 
     def _dress_parts(self) -> None:
-        for part in (self.chart, self.overview, self.findings):
-            part.set_theme(self.theme)
+        self.plan_place.set_theme(self.theme)
+        if self._write_place is not None:
+            self.write_place.set_theme(self.theme)
         self.theme_button.setText("Dark" if self.theme is themes.LIGHT else "Light")
         self.settings.setValue("theme", self.theme.name)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event is not None and event.mimeData() is not None and event.mimeData().hasUrls():  # type: ignore[union-attr]
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
@@ -372,10 +350,13 @@ class MainWindow(QMainWindow):
             self.open_file(Path(data.urls()[0].toLocalFile()))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
+        self._leave_write()
+        if not self.files.settled():
+            if event is not None:
+                event.ignore()
+            return
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.sync()
-        self.reader.wait()
-        self._advise_soon.stop()
-        self.planner.wait()
-        self.adviser.wait()
+        self.files.close()
+        self.plan_place.stop()
         super().closeEvent(event)

@@ -39,6 +39,7 @@ class WritePlace(QWidget):
         super().__init__(parent)
         self.session = session
         self.pen = Pen(string=session.instrument.strings)
+        self._from_line = False
         self.keys = KeyMap(settings)
         self.grid, self.line, self.panel = GridView(self.keys), LineView(), PhrasePanel()
         self.key_list, self.status = KeyList(self.keys), QLabel()
@@ -100,7 +101,8 @@ class WritePlace(QWidget):
         lanes = instrument.strings
         self.pen = Pen(string=lanes, base=self.pen.base) if fresh else self.pen.fitted(phrase, lanes)
         self.grid.show_phrase(phrase, instrument, self.pen)
-        self.line.show_line(write(phrase))
+        if not self._from_line:
+            self.line.show_line(write(phrase))
         self._show_pen()
 
     def _show_pen(self) -> None:
@@ -156,8 +158,9 @@ class WritePlace(QWidget):
             return
         self.line.show_fault(None, found.remarks)
         if found.phrase != self.session.phrase:
-            # typing on is one step back
-            self.session.edit(found.phrase, "quick line", merge="line")
+            self._from_line = True  # what is being typed is not put in other words
+            self.session.edit(found.phrase, "quick line", merge="line")  # typing on is one step back
+            self._from_line = False
 
     def run_text(self, name: str) -> None:
         """Copy, cut or paste: the clipboard holds a passage as a quick line, so that it can be read anywhere."""
@@ -198,7 +201,7 @@ def line_of(phrase: Phrase, span: edit.Span) -> str:
     """A passage as a quick line of one bar of its own length."""
     clip = edit.copied(phrase, span)
     bar = replace(
-        phrase.bars[0], number=1, start=Fraction(0), length=span.length, lead=Fraction(0), repeat_start=False,
+        phrase.bars[0], number=0 if span.length < phrase.bars[0].metre.length else 1, start=Fraction(0), length=span.length, lead=Fraction(0), repeat_start=False,
         repeat_times=0, endings=(),
     )  # fmt: skip
     alone = replace(phrase, bars=(replace(bar, lead=bar.usual_lead),), sections=(), events=())
@@ -225,7 +228,7 @@ def where_words(phrase: Phrase, pen: Pen, instrument: Instrument) -> str:
     lane = "notes without a string" if pen.string == FREE else f"string {pen.string}"
     if pen.string != FREE:
         lane += f" ({note_name(instrument.open_pitch(pen.string))})"
-    words = [f"{place}  ·  {lane}  ·  length {pen.length_word}"]
+    words = [f"{place}  ·  {lane}  ·  {pen.length_words}"]
     note = pen.under(phrase)
     if note is not None:
         words.append(f"{note_name(note.pitch)}, " + ", ".join(_note_words(phrase, pen)))

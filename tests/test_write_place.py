@@ -1,0 +1,271 @@
+"""The Write place through the real window: keys, clicks, the quick line, the clipboard, undo, and the files."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, QSettings, Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QMessageBox
+
+from dromic.app import theme
+from dromic.app.key_list import KeyDialog
+from dromic.app.pen import Pen
+from dromic.app.window import MainWindow
+from dromic.core.errors import DromicError
+from dromic.formats.document import read_songbook, songbook_bytes
+from dromic.formats.quick_line import write
+from dromic.store.recovery import Slot
+
+CTRL, ALT, SHIFT = (
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+)
+K = Qt.Key
+
+
+@pytest.fixture
+def window(qtbot, qapp, tmp_path, monkeypatch):
+    theme.load_fonts()
+    made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
+    monkeypatch.setattr(made.files, "ask_unsaved", lambda: QMessageBox.StandardButton.Discard)
+    qtbot.addWidget(made)
+    made.resize(1280, 800)
+    made.show()
+    made.new_book()
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def place(window):
+    return window.write_place
+
+
+def press(place, *keys):
+    for key in keys:
+        if isinstance(key, tuple):
+            QTest.keyClick(place.grid, key[0], key[1])
+        elif isinstance(key, str):
+            QTest.keyClicks(place.grid, key)
+        else:
+            QTest.keyClick(place.grid, key)
+
+
+def line(place):
+    return write(place.session.phrase).removesuffix(" | r:w | r | r").removesuffix(" | r | r | r")
+
+
+def test_a_riff_is_written_with_the_keyboard_alone(window, place):
+    press(place, "0m", K.Key_Right, "3", K.Key_Right, "5h", K.Key_Right, (K.Key_5, CTRL), K.Key_Up, "12", K.Key_Right)
+    press(place, "c", "r", (K.Key_4, CTRL), "7bd", (K.Key_2, ALT), K.Key_Right, "-")
+    assert line(place).startswith("6.0_:e 6.3 h6.5 5.12:s 5.12 r 5.7^0.5@2/d:q")
+    assert place.line.text.toPlainText() == write(place.session.phrase)
+    assert window.windowTitle().startswith("Phrase 1") and window.isWindowModified()
+
+
+def test_everything_written_can_be_taken_back(window, place):
+    press(place, "5", K.Key_Right, "7", K.Key_Right, "12")
+    assert line(place).startswith("6.5:e 6.7 6.12")
+    QTest.keyClick(window, K.Key_Z, CTRL)  # two digits are one step
+    assert line(place).startswith("6.5:e 6.7 r")
+    for _ in range(2):
+        QTest.keyClick(window, K.Key_Z, CTRL)
+    assert not place.session.phrase.events and not window.isWindowModified()
+    for _ in range(3):
+        QTest.keyClick(window, K.Key_Z, CTRL | SHIFT)
+    assert line(place).startswith("6.5:e 6.7 6.12")
+
+
+def test_the_line_and_the_grid_keep_step(qtbot, place):
+    place.line.text.setPlainText("6.0:q 5.2+4.2 | 3/4 E4:h.")
+    qtbot.waitUntil(lambda: len(place.session.phrase.events) == 3)
+    assert place.grid.phrase is place.session.phrase and "2 quarters short" in place.line.words.text()
+    place.line.text.setPlainText("6.0:q 5.2+4.99")
+    qtbot.waitUntil(lambda: "Column 7" in place.line.words.text())
+    (marked,) = place.line.text.extraSelections()
+    assert marked.cursor.selectedText() == "5.2+4.99"
+    assert len(place.session.phrase.events) == 3  # a fault changes nothing
+    place.line.text.setPlainText("6.0:q")
+    qtbot.waitUntil(lambda: len(place.session.phrase.events) == 1)
+    assert not place.line.text.extraSelections()
+
+
+def test_the_mouse_does_it_too(qtbot, window, place):
+    rows = place.grid.rows
+    at = QPoint(int(rows.x(rows.rows[0], 1)) + 4, rows.lane_y(rows.rows[0], 3))
+    qtbot.mouseClick(place.grid.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert (place.pen.at, place.pen.string) == (1, 3)
+    menu = place.grid.menu()
+    frets = menu.actions()[0].menu()
+    frets.actions()[9].trigger()
+    assert line(place).startswith("r 3.9:e")
+    item = place.key_list.tree.findItems("Accent", Qt.MatchFlag.MatchRecursive)[0]
+    place.key_list.tree.itemActivated.emit(item, 0)
+    assert "3.9!" in line(place)
+    qtbot.mousePress(place.grid.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseMove(place.grid.viewport(), at + QPoint(200, 0))
+    place.grid.mouseMoveEvent(_drag(place.grid, at + QPoint(200, 0)))
+    assert place.pen.selection is not None and place.pen.selection.start == 1
+
+
+def _drag(grid, at):
+    from PyQt6.QtCore import QEvent, QPointF
+    from PyQt6.QtGui import QMouseEvent
+
+    left = Qt.MouseButton.LeftButton
+    return QMouseEvent(QEvent.Type.MouseMove, QPointF(at), QPointF(at), left, left, Qt.KeyboardModifier.NoModifier)
+
+
+def test_passages_travel_by_the_clipboard_as_text(place):
+    press(place, "0", K.Key_Right, "3", K.Key_Home, (K.Key_Right, SHIFT), (K.Key_C, CTRL))
+    board = QGuiApplication.clipboard()
+    assert board.text() == "len=q 6.0:e 6.3"
+    press(place, (K.Key_Right, CTRL), (K.Key_V, CTRL))
+    assert [float(e.onset) for e in place.session.phrase.events] == [0, 0.5, 4, 4.5]
+    board.setText("e|-0-2-|\nB|-----|\nG|-----|\nD|-----|\nA|-----|\nE|-----|\n")
+    press(place, (K.Key_V, CTRL))
+    assert [n.string for n in place.session.phrase.events[-1].notes] == [1]
+    said: list[str] = []
+    place.noticed.connect(lambda sentence, calm: said.append(sentence))
+    board.setText("nothing of the kind")
+    press(place, (K.Key_V, CTRL))
+    assert "cannot be pasted" in said[-1]
+
+
+def test_the_phrase_s_own_facts(qtbot, place):
+    panel = place.panel
+    press(place, "3")
+    panel.title.setText("Lock Keeper")
+    panel.title.editingFinished.emit()
+    panel.instrument.setCurrentIndex(panel.instrument.findData("bass4"))
+    panel.instrument.activated.emit(0)
+    assert place.session.phrase.title == "Lock Keeper"
+    assert place.session.instrument.name == "bass4" and place.session.phrase.events[0].notes[0].string is None
+    panel.metre.setText("7/8 2+2+3")
+    panel.metre.editingFinished.emit()
+    assert place.session.phrase.bars[0].metre.groups == (2, 2, 3)
+    panel.tempo.setValue(93)
+    panel.section.setText("A")
+    panel.section.editingFinished.emit()
+    assert place.session.phrase.tempo == 93 and place.session.phrase.sections[0].name == "A"
+    said: list[str] = []
+    panel.refused.connect(said.append)
+    panel.metre.setText("four")
+    panel.metre.editingFinished.emit()
+    assert "write it as 4/4" in said[-1]
+
+
+def test_keys_can_be_found_and_changed(qtbot, window, place):
+    place.keys.change("accent", "Shift+Q")
+    press(place, "5", (K.Key_Q, SHIFT))
+    assert "6.5!" in line(place)
+    press(place, "a")
+    assert "6.5!" in line(place)  # the old key does nothing now
+    dialog = KeyDialog(place.keys, "accent", "Accent")
+    qtbot.addWidget(dialog)
+    dialog.edit.setKeySequence("M")
+    dialog.accept()
+    assert "Palm mute" in dialog.fault.text() and not dialog.result()
+    with pytest.raises(DromicError, match="writes a fret"):
+        place.keys.change("accent", "5")
+    QTest.keyClick(window, K.Key_F1)
+    QTest.keyClicks(place.key_list.search, "palm")
+    QTest.keyClick(place.key_list.search, K.Key_Return)
+    assert "6.5_!" in line(place) or "6.5!_" in line(place)
+    place.keys.as_shipped()
+    assert place.keys.words("accent") == "A"
+
+
+def test_planning_follows_what_is_written(qtbot, window, place):
+    press(place, "5", K.Key_Right, "7", K.Key_Right, "8")
+    QTest.keyClick(window, K.Key_F3)
+    qtbot.waitUntil(lambda: window.plan is not None and len(window.plan.notes) == 3, timeout=20000)
+    QTest.keyClick(window, K.Key_F2)
+    press(place, K.Key_Right, "5")
+    window.go_to("Plan")
+    qtbot.waitUntil(lambda: window.plan is not None and len(window.plan.notes) == 4, timeout=20000)
+
+
+def test_saving_and_opening_again(qtbot, window, place, tmp_path):
+    press(place, "5", K.Key_Right, "7")
+    window.session.add_phrase()
+    place.line.text.setPlainText("1.3:w")
+    place.line.flush()
+    path = tmp_path / "mine.dromic"
+    assert window.files.save_to(path) and not window.isWindowModified()
+    assert [len(p.events) for p in read_songbook(path.read_bytes()).phrases] == [2, 1]
+    assert window.files.recent == [path]
+    window.open_file(path, 2)
+    qtbot.waitUntil(lambda: window.session.path == path)
+    assert window.session.number == 2 and window.session.names == ["Phrase 1", "Phrase 2"]
+    window.session.move_phrase(-1)
+    window.session.drop_phrase()
+    assert window.session.names == ["Phrase 1"] and window.isWindowModified()
+    QTest.keyClick(window, K.Key_Z, CTRL)
+    assert window.session.names == ["Phrase 2", "Phrase 1"]
+
+
+def test_a_save_that_fails_loses_nothing(window, place, tmp_path):
+    press(place, "5")
+    assert not window.files.save_to(tmp_path / "gone" / "mine.dromic")
+    assert "not saved" in window.notice.text() and window.isWindowModified()
+    lost = list(window.files.folder.glob("*.unsaved"))
+    assert len(lost) == 1 and b"Phrase 1" in lost[0].read_bytes()
+
+
+def test_unsaved_work_is_asked_about(window, place, monkeypatch, tmp_path):
+    press(place, "5")
+    asked = []
+
+    def ask():
+        asked.append(1)
+        return QMessageBox.StandardButton.Cancel
+
+    monkeypatch.setattr(window.files, "ask_unsaved", ask)
+    assert not window.close() and window.isVisible() and asked
+    window.new_book()
+    assert len(place.session.phrase.events) == 1 and len(asked) == 2
+    monkeypatch.setattr(window.files, "ask_unsaved", lambda: QMessageBox.StandardButton.Discard)
+    assert window.close()
+
+
+def test_lost_work_is_offered_at_the_start(qtbot, qapp, tmp_path):
+    theme.load_fonts()
+    folder = tmp_path / "recovery"
+    first = MainWindow(QSettings(str(tmp_path / "a.ini"), QSettings.Format.IniFormat), folder)
+    qtbot.addWidget(first)
+    first.new_book()
+    press(first.write_place, "5")
+    first.files.keep_aside()
+    slot = first.files._slot
+    assert isinstance(slot, Slot)
+    os.close(slot._lock)  # as when the process dies
+    second = MainWindow(QSettings(str(tmp_path / "b.ini"), QSettings.Format.IniFormat), folder)
+    qtbot.addWidget(second)
+    second.start()
+    second.show()
+    (lost,) = second.files.leftovers()
+    second.files.recover(lost)
+    qtbot.waitUntil(lambda: len(second.session.phrase.events) == 1)
+    assert second.isWindowModified() and second.files.leftovers() == []
+    second.files.ask_unsaved = lambda: QMessageBox.StandardButton.Discard
+    second.close()
+    first.session.undo.undo()
+    first.files._slot = None
+    first.close()
+
+
+def test_the_pen_is_drawn_and_clicks_find_their_cell(place):
+    for string in range(7):
+        for at in (0, 1, 5, 15):
+            place.move_pen(Pen(at=at, string=string))
+            rows = place.grid.rows
+            row = rows.row_of(at)
+            assert rows.place(rows.x(row, at) + 3, rows.lane_y(row, string), place.pen.length) == (at, string)
+    assert place.grid.grab().width() > 100
+    assert songbook_bytes(place.session.book) and Path(place.session.name).suffix == ".dromic"
