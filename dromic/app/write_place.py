@@ -21,7 +21,7 @@ from dromic.app.write_commands import COMMAND, put_fret, put_name
 from dromic.core import edit
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.phrase import Phrase
+from dromic.core.phrase import Bar, Phrase
 from dromic.core.pitch import note_name
 from dromic.core.tally import figures, stays_of
 from dromic.formats.quick_line import LineFault, parse, write
@@ -200,10 +200,9 @@ class WritePlace(QWidget):
 def line_of(phrase: Phrase, span: edit.Span) -> str:
     """A passage as a quick line of one bar of its own length."""
     clip = edit.copied(phrase, span)
-    bar = replace(
-        phrase.bars[0], number=0 if span.length < phrase.bars[0].metre.length else 1, start=Fraction(0), length=span.length, lead=Fraction(0), repeat_start=False,
-        repeat_times=0, endings=(),
-    )  # fmt: skip
+    first = phrase.bars[0]
+    number = 0 if span.length < first.metre.length else 1
+    bar = Bar(number, Fraction(0), span.length, first.metre)
     alone = replace(phrase, bars=(replace(bar, lead=bar.usual_lead),), sections=(), events=())
     return write(edit.with_sounds(alone, clip.sounds))
 

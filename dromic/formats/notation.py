@@ -387,4 +387,4 @@ def _tempo(part: Any, said: list[str]) -> float | None:
     tempos = [t for m in marks if (t := m.getQuarterBPM()) and 10 <= t <= 1000]
     if len(set(tempos)) > 1:
         said.append(f"only the first of {len(tempos)} tempo marks is used")
-    return float(tempos[0]) if tempos else None
+    return round(float(tempos[0]), 6) if tempos else None

@@ -1,0 +1,427 @@
+"""Writes MusicXML 4.0: one part, one voice, with everything of a phrase that the format has a place for.
+
+Source of the element names and their order: the MusicXML 4.0 schema of the W3C Music Notation Community Group; the
+tests hold what is written against it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from functools import lru_cache
+from math import lcm
+from xml.etree.ElementTree import Element, SubElement, indent, tostring
+
+from dromic.core.instrument import Instrument
+from dromic.core.lengths import BASES, IN_TIME_OF, MOST_DOTS, dotted
+from dromic.core.metre import Metre
+from dromic.core.phrase import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP, Bar, Event, Note, Phrase
+from dromic.core.pitch import SHARP_NAMES
+
+TYPES = {
+    "w": "whole", "h": "half", "q": "quarter", "e": "eighth", "s": "16th", "t": "32nd", "z": "64th",
+}  # fmt: skip
+_DOCTYPE = (
+    '<?xml version="1.0" encoding="UTF-8" standalone="no"?>\n<!DOCTYPE score-partwise PUBLIC '
+    '"-//Recordare//DTD MusicXML 4.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">\n'
+)
+_SLURRED = {HAMMER: "hammer-on", PULL: "pull-off"}
+_LOW_STRING = 40
+"""open strings below this note number (E2) put the part in the bass clef"""
+
+
+@dataclass(frozen=True, slots=True)
+class _Shape:
+    """How a length is written: a type with dots, perhaps in a tuplet; None where there is no sign for it."""
+
+    length: Fraction
+    base: str | None = None
+    dots: int = 0
+    tuplet: int = 0
+
+
+@dataclass(slots=True)
+class _Piece:
+    """A stretch of one bar: an event's notes or silence, and whether it is tied to what is around it."""
+
+    shape: _Shape
+    event: int | None
+    notes: tuple[Note, ...] = ()
+    tied_from: bool = False
+    tied_to: bool = False
+    graces: list[int] = field(default_factory=list)
+    tuplet_sign: str = ""
+
+
+def musicxml_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
+    """The score of a phrase."""
+    root = Element("score-partwise", version="4.0")
+    SubElement(SubElement(root, "work"), "work-title").text = phrase.title
+    listed = SubElement(SubElement(root, "part-list"), "score-part", id="P1")
+    SubElement(listed, "part-name").text = instrument.label
+    part = SubElement(root, "part", id="P1")
+    writer = _Writer(phrase, instrument)
+    for index in range(len(phrase.bars)):
+        writer.measure(part, index)
+    indent(root, " ")
+    return (_DOCTYPE + tostring(root, encoding="unicode") + "\n").encode()
+
+
+def not_carried(phrase: Phrase) -> list[str]:
+    """What the score leaves out, a sentence each."""
+    said = []
+    for i, event in enumerate(phrase.events):
+        following = phrase.events[i + 1].onset if i + 1 < len(phrase.events) else phrase.end
+        if any(n.duration != _natural(phrase, i, following) for n in event.notes):
+            said.append("notes that sound into the next, or shorter than their chord, end with it")
+            break
+    if any(e.grace and _leads_to(phrase, i) is None for i, e in enumerate(phrase.events)):
+        said.append("grace notes that lead to no note right after them are plain notes")
+    if phrase.school:
+        said.append("the school")
+    return said
+
+
+def _natural(phrase: Phrase, index: int, following: Fraction) -> Fraction:
+    event = phrase.events[index]
+    return min(following - event.onset, max(n.duration for n in event.notes))
+
+
+def _leads_to(phrase: Phrase, index: int) -> int | None:
+    """The event that a grace note leads to, if others like it at most lie between; None for none, or for a first."""
+    for i in range(index, len(phrase.events)):
+        event = phrase.events[i]
+        if not event.grace:
+            before = next((e for e in reversed(phrase.events[:index]) if not e.grace), None)
+            return i if before is not None else None
+        following = phrase.events[i + 1] if i + 1 < len(phrase.events) else None
+        if following is None or event.end != following.onset:
+            return None
+    return None
+
+
+class _Writer:
+    def __init__(self, phrase: Phrase, instrument: Instrument) -> None:
+        self.phrase, self.instrument = phrase, instrument
+        times = [Fraction(1), *(e.onset for e in phrase.events), *(n.duration for e in phrase.events for n in e.notes)]
+        times += [b.start for b in phrase.bars] + [b.end for b in phrase.bars]
+        self.divisions = lcm(*(t.denominator for t in times), 16)
+        self.graces = {i: to for i in range(len(phrase.events)) if phrase.events[i].grace and (
+            to := _leads_to(phrase, i)) is not None}  # fmt: skip
+        self.placed = bool(phrase.events) and all(
+            n.string is not None and n.fret is not None for e in phrase.events for n in e.notes
+        )
+        self.by_bar: dict[int, list[_Piece]] = {}
+        for piece, bar in self._pieces():
+            self.by_bar.setdefault(bar, []).append(piece)
+
+    def _pieces(self) -> Iterator[tuple[_Piece, int]]:
+        """All time in pieces, none over a bar line; time that grace notes stole goes back to what was before them."""
+        phrase = self.phrase
+        full = [i for i in range(len(phrase.events)) if i not in self.graces]
+        leading: dict[int, list[int]] = {}
+        for grace, to in self.graces.items():
+            leading.setdefault(to, []).append(grace)
+        now = Fraction(0)
+        for n, i in enumerate(full):
+            event = phrase.events[i]
+            yield from self._silence(now, event.onset)
+            following = phrase.events[full[n + 1]].onset if n + 1 < len(full) else phrase.end
+            lead = leading.get(full[n + 1], []) if n + 1 < len(full) else []
+            end = event.onset + min(following - event.onset, max(x.duration for x in event.notes))
+            if lead and end == phrase.events[lead[0]].onset:
+                end = following
+            pieces = list(self._sounded(i, event, end))
+            if pieces:
+                pieces[0][0].graces = leading.get(i, [])
+            yield from pieces
+            now = max(event.onset, end)
+        yield from self._silence(now, phrase.end)
+
+    def _sounded(self, index: int, event: Event, end: Fraction) -> Iterator[tuple[_Piece, int]]:
+        parts = list(self._split(event.onset, end))
+        for n, (shape, bar) in enumerate(parts):
+            yield _Piece(shape, index, event.notes, tied_from=n > 0, tied_to=n + 1 < len(parts)), bar
+
+    def _silence(self, start: Fraction, end: Fraction) -> Iterator[tuple[_Piece, int]]:
+        for shape, bar in self._split(start, end):
+            yield _Piece(shape, None), bar
+
+    def _split(self, start: Fraction, end: Fraction) -> Iterator[tuple[_Shape, int]]:
+        while start < end:
+            bar = self.phrase.bar_at(start)
+            upto = min(end, self.phrase.bars[bar].end) if bar + 1 < len(self.phrase.bars) else end
+            for shape in shapes(upto - start):
+                yield shape, bar
+            start = upto
+
+    def measure(self, part: Element, index: int) -> None:
+        bar = self.phrase.bars[index]
+        measure = SubElement(part, "measure", number=str(bar.number))
+        if bar.length < bar.metre.length:
+            measure.set("implicit", "yes")
+        self._left(measure, index)
+        before = self.phrase.bars[index - 1] if index else None
+        self._attributes(measure, bar, before)
+        if index == 0:
+            self._tempo(measure)
+        section = next((s for s in self.phrase.sections if s.first == index), None)
+        if section is not None:
+            kind = SubElement(SubElement(measure, "direction", placement="above"), "direction-type")
+            SubElement(kind, "rehearsal").text = section.name
+        pieces = self.by_bar.get(index, [])
+        _sign_tuplets(pieces)
+        for piece in pieces:
+            self._piece(measure, piece)
+        self._right(measure, index)
+
+    def _left(self, measure: Element, index: int) -> None:
+        bar = self.phrase.bars[index]
+        starts = bar.endings and (index == 0 or self.phrase.bars[index - 1].endings != bar.endings)
+        if bar.repeat_start or starts:
+            line = SubElement(measure, "barline", location="left")
+            if starts:
+                SubElement(line, "ending", number=",".join(map(str, bar.endings)), type="start")
+            if bar.repeat_start:
+                SubElement(line, "repeat", direction="forward")
+
+    def _right(self, measure: Element, index: int) -> None:
+        bar = self.phrase.bars[index]
+        last = index + 1 == len(self.phrase.bars)
+        stops = bar.endings and (last or self.phrase.bars[index + 1].endings != bar.endings)
+        if bar.repeat_times or stops or last:
+            line = SubElement(measure, "barline", location="right")
+            if last or bar.repeat_times:
+                SubElement(line, "bar-style").text = "light-heavy"
+            if stops:
+                SubElement(line, "ending", number=",".join(map(str, bar.endings)), type="stop")
+            if bar.repeat_times:
+                SubElement(line, "repeat", direction="backward", times=str(bar.repeat_times))
+
+    def _attributes(self, measure: Element, bar: Bar, before: Bar | None) -> None:
+        if before is not None and before.metre == bar.metre:
+            return
+        attributes = SubElement(measure, "attributes")
+        if before is None:
+            SubElement(attributes, "divisions").text = str(self.divisions)
+            key = SubElement(attributes, "key")
+            SubElement(key, "fifths").text = "0"
+        time = SubElement(attributes, "time")
+        SubElement(time, "beats").text = _beats(bar.metre)
+        SubElement(time, "beat-type").text = str(bar.metre.lower)
+        if before is not None:
+            return
+        clef = SubElement(attributes, "clef")
+        if self.placed:
+            SubElement(clef, "sign").text = "TAB"
+            SubElement(clef, "line").text = "5"
+        else:
+            low = max(self.instrument.tuning) < _LOW_STRING + 12
+            SubElement(clef, "sign").text = "F" if low else "G"
+            SubElement(clef, "line").text = "4" if low else "2"
+            SubElement(clef, "clef-octave-change").text = "-1"
+        details = SubElement(attributes, "staff-details")
+        SubElement(details, "staff-lines").text = str(self.instrument.strings) if self.placed else "5"
+        for line, pitch in enumerate(self.instrument.tuning, start=1):
+            tuning = SubElement(details, "staff-tuning", line=str(line))
+            name, octave = SHARP_NAMES[pitch % 12], pitch // 12 - 1
+            SubElement(tuning, "tuning-step").text = name[0]
+            if len(name) > 1:
+                SubElement(tuning, "tuning-alter").text = "1"
+            SubElement(tuning, "tuning-octave").text = str(octave)
+        if self.instrument.capo:
+            SubElement(details, "capo").text = str(self.instrument.capo)
+
+    def _tempo(self, measure: Element) -> None:
+        direction = SubElement(measure, "direction", placement="above")
+        mark = SubElement(SubElement(direction, "direction-type"), "metronome")
+        SubElement(mark, "beat-unit").text = "quarter"
+        SubElement(mark, "per-minute").text = f"{self.phrase.tempo:g}"
+        sound = SubElement(direction, "sound", tempo=f"{self.phrase.tempo:g}")
+        swing = self.phrase.swing
+        if swing.ratio != 1:
+            entry = SubElement(sound, "swing")
+            SubElement(entry, "first").text = str(swing.ratio.numerator)
+            SubElement(entry, "second").text = str(swing.ratio.denominator)
+            SubElement(entry, "swing-type").text = "eighth" if swing.unit == Fraction(1, 2) else "16th"
+
+    def _piece(self, measure: Element, piece: _Piece) -> None:
+        for grace in piece.graces:
+            self._chord(measure, grace, _Piece(_Shape(Fraction(0), "e"), grace, self.phrase.events[grace].notes), True)
+        if piece.event is None:
+            note = SubElement(measure, "note")
+            SubElement(note, "rest")
+            self._timing(note, piece)
+            if piece.tuplet_sign:
+                _tuplet_sign(SubElement(note, "notations"), piece)
+        else:
+            self._chord(measure, piece.event, piece, False)
+
+    def _chord(self, measure: Element, index: int, piece: _Piece, grace: bool) -> None:
+        for n, note in enumerate(piece.notes):
+            element = SubElement(measure, "note")
+            if grace:
+                SubElement(element, "grace")
+            if n:
+                SubElement(element, "chord")
+            name, octave = SHARP_NAMES[note.pitch % 12], note.pitch // 12 - 1
+            pitch = SubElement(element, "pitch")
+            SubElement(pitch, "step").text = name[0]
+            if len(name) > 1:
+                SubElement(pitch, "alter").text = "1"
+            SubElement(pitch, "octave").text = str(octave)
+            self._timing(element, piece, grace)
+            if "dead" in note.marks:
+                # the head comes after the lengths and before what is noted
+                SubElement(element, "notehead").text = "x"
+            notations = Element("notations")
+            self._noted(notations, index, note, piece, first=not piece.tied_from)
+            if n == 0 and piece.tuplet_sign:
+                _tuplet_sign(notations, piece)
+            if len(notations):
+                element.append(notations)
+            if "palm-mute" in note.marks:
+                SubElement(SubElement(element, "play"), "mute").text = "palm"
+
+    def _timing(self, note: Element, piece: _Piece, grace: bool = False) -> None:
+        if not grace:
+            SubElement(note, "duration").text = str(int(piece.shape.length * self.divisions))
+            for on, kind in ((piece.tied_from, "stop"), (piece.tied_to, "start")):
+                if on:
+                    SubElement(note, "tie", type=kind)
+        SubElement(note, "voice").text = "1"
+        shape = piece.shape
+        if shape.base is None:
+            return
+        SubElement(note, "type").text = TYPES[shape.base]
+        for _ in range(shape.dots):
+            SubElement(note, "dot")
+        if shape.tuplet:
+            change = SubElement(note, "time-modification")
+            SubElement(change, "actual-notes").text = str(shape.tuplet)
+            SubElement(change, "normal-notes").text = str(IN_TIME_OF[shape.tuplet])
+
+    def _noted(self, notations: Element, index: int, note: Note, piece: _Piece, first: bool) -> None:
+        for on, kind in ((piece.tied_from, "stop"), (piece.tied_to, "start")):
+            if on:
+                SubElement(notations, "tied", type=kind)
+        if not piece.tied_to:
+            self._leads(notations, index, note)
+        if not first:
+            return
+        if "let-ring" in note.marks:
+            SubElement(notations, "tied", type="let-ring")
+        if note.attack == SLIDE:
+            SubElement(notations, "slide", type="stop", number="1", **{"line-type": "solid"})
+        self._technical(notations, note)
+        self._ornaments(notations, note)
+        marks = [m for m in ("accent", "slide-in", "slide-out") if m in note.marks]
+        if marks:
+            articulations = SubElement(notations, "articulations")
+            for mark in marks:
+                SubElement(articulations, {"accent": "accent", "slide-in": "scoop", "slide-out": "falloff"}[mark])
+
+    def _leads(self, notations: Element, index: int, note: Note) -> None:
+        """The beginning of a hammer-on, pull-off or slide that the next event ends."""
+        following = self.phrase.events[index + 1] if index + 1 < len(self.phrase.events) else None
+        target = next((n for n in following.notes if n.string == note.string), None) if following else None
+        if target is None or target.attack is None:
+            return
+        if target.attack == SLIDE:
+            SubElement(notations, "slide", type="start", number="1", **{"line-type": "solid"})
+        elif target.attack in _SLURRED:
+            technical = SubElement(notations, "technical")
+            SubElement(technical, _SLURRED[target.attack], type="start", number="1")
+
+    def _technical(self, notations: Element, note: Note) -> None:
+        technical = Element("technical")
+        if note.stroke in ("down", "up"):
+            SubElement(technical, f"{note.stroke}-bow")
+        elif note.stroke:
+            SubElement(technical, "pluck").text = note.stroke
+        if note.finger is not None:
+            SubElement(technical, "fingering").text = note.finger
+        if note.string is not None:
+            SubElement(technical, "string").text = str(note.string)
+        if note.fret is not None:
+            SubElement(technical, "fret").text = str(note.fret)
+        if note.attack in _SLURRED:
+            SubElement(technical, _SLURRED[note.attack], type="stop", number="1")
+        if note.attack in (TAP, HAMMER_NEW):
+            SubElement(technical, "tap", hand="right" if note.attack == TAP else "left")
+        if "harmonic" in note.marks:
+            SubElement(technical, "harmonic")
+        if "bend" in note.marks:
+            bend = SubElement(technical, "bend")
+            SubElement(bend, "bend-alter").text = f"{note.bend:g}"
+            if "release" in note.marks:
+                SubElement(bend, "release")
+        if note.attack == PICK or (note.attack == PLUCK and note.stroke not in ("p", "i", "m", "a", "c")):
+            SubElement(technical, "other-technical").text = note.attack
+        if len(technical):
+            notations.append(technical)
+
+    def _ornaments(self, notations: Element, note: Note) -> None:
+        ornaments = Element("ornaments")
+        if "trill" in note.marks:
+            SubElement(ornaments, "trill-mark")
+        if "vibrato" in note.marks:
+            SubElement(ornaments, "wavy-line", type="start", number="1")
+            SubElement(ornaments, "wavy-line", type="stop", number="1")
+        if "tremolo" in note.marks:
+            SubElement(ornaments, "tremolo", type="single").text = str(note.tremolo)
+        if len(ornaments):
+            notations.append(ornaments)
+
+
+def shapes(length: Fraction) -> Iterator[_Shape]:
+    """A length as signs to be tied together, the longest first; one without a sign where there is none."""
+    signs = _signs()
+    left = length
+    found: list[_Shape] = []
+    while left > 0:
+        exact = next((s for s in signs if s.length == left), None)
+        plain = exact or next((s for s in signs if not s.tuplet and s.length < left), None)
+        if plain is None or (exact is None and left.denominator & (left.denominator - 1)):
+            yield _Shape(length)  # no sum of signs: its duration alone says it
+            return
+        found.append(plain)
+        left -= plain.length
+    yield from found
+
+
+@lru_cache(maxsize=1)
+def _signs() -> list[_Shape]:
+    plain = [_Shape(dotted(v, d), b, d) for b, v in BASES.items() for d in range(MOST_DOTS + 1)]
+    tuplets = [
+        replace(s, length=s.length * Fraction(of, n), tuplet=n)
+        for s in plain
+        for n, of in IN_TIME_OF.items()
+        if not s.dots
+    ]
+    return [*sorted(plain, key=lambda s: -s.length), *tuplets]
+
+
+def _sign_tuplets(pieces: list[_Piece]) -> None:
+    """Brackets over tuplets: from the first of a run until it fills a whole number of plain notes."""
+    run: list[_Piece] = []
+    for piece in [*pieces, _Piece(_Shape(Fraction(0)), None)]:
+        if run and piece.shape.tuplet != run[0].shape.tuplet:
+            run = []
+        if not piece.shape.tuplet:
+            continue
+        run.append(piece)
+        unit = min((BASES[p.shape.base] for p in run if p.shape.base), default=Fraction(1))
+        whole = sum((p.shape.length for p in run), Fraction(0)) / (unit * IN_TIME_OF[piece.shape.tuplet])
+        if whole.denominator == 1 and len(run) > 1:
+            run[0].tuplet_sign, run[-1].tuplet_sign = "start", "stop"
+            run = []
+
+
+def _tuplet_sign(notations: Element, piece: _Piece) -> None:
+    notations.insert(0, Element("tuplet", type=piece.tuplet_sign, number="1"))
+
+
+def _beats(metre: Metre) -> str:
+    return "+".join(map(str, metre.groups)) if metre.groups else str(metre.upper)
