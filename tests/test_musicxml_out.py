@@ -18,10 +18,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.core import edit
+from dromic.core.lengths import signs_of
 from dromic.core.phrase import PLUCKERS, Phrase
 from dromic.core.songbook import empty_phrase
 from dromic.formats.document import read_songbook
-from dromic.formats.musicxml_write import musicxml_bytes, not_carried, shapes
+from dromic.formats.musicxml_write import musicxml_bytes, not_carried
 from dromic.formats.notation import read_musicxml
 from dromic.formats.quick_line import parse
 from tests.phrases import GUITAR, phrases
@@ -126,7 +127,7 @@ def test_what_is_left_out_is_said():
 
 @given(st.fractions(min_value=Fraction(1, 64), max_value=16, max_denominator=64))
 def test_lengths_are_written_as_signs_that_sum_to_them(length):
-    assert sum((s.length for s in shapes(length)), Fraction(0)) == length
+    assert sum((s.length for s in signs_of(length)), Fraction(0)) == length
 
 
 def test_tuplets_are_bracketed_and_timed():

@@ -8,7 +8,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from dromic.cli import lists, plan_command
+from dromic.cli import convert_command, lists, plan_command
 from dromic.core.errors import DromicError
 
 
@@ -22,6 +22,7 @@ def parser() -> argparse.ArgumentParser:
     top = _Parser(prog="dromic", description="Plans both hands of picked phrases.")
     commands = top.add_subparsers(dest="command", required=True, parser_class=_Parser)
     plan_command.add_to(commands)
+    convert_command.add_to(commands)
     lists.add_to(commands)
     return top
 

@@ -7,6 +7,8 @@ What has no word is a fraction of a quarter: 5/8.
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 
@@ -29,6 +31,16 @@ IN_TIME_OF = {3: 2, 5: 4, 6: 4, 7: 4, 9: 8, 10: 8, 11: 8}
 MOST_DOTS = 2
 _WORD = re.compile(r"([whqestz])(\.{0,2})(\d{0,2})")
 _FRACTION = re.compile(r"(\d{1,4})(?:/(\d{1,4}))?")
+
+
+@dataclass(frozen=True, slots=True)
+class Sign:
+    """How a length is written: a base with dots, perhaps in a tuplet; no base where there is no sign for it."""
+
+    length: Fraction
+    base: str | None = None
+    dots: int = 0
+    tuplet: int = 0
 
 
 def dotted(base: Fraction, dots: int) -> Fraction:
@@ -70,3 +82,30 @@ def _words() -> dict[str, Fraction]:
         for b, v in BASES.items()
     }
     return {**plain, **tuplets}
+
+
+def signs_of(length: Fraction) -> Iterator[Sign]:
+    """A length as signs to be tied together, the longest first; one without a base where no sum of signs makes it."""
+    left = length
+    found: list[Sign] = []
+    while left > 0:
+        exact = next((s for s in _signs() if s.length == left), None)
+        plain = exact or next((s for s in _signs() if not s.tuplet and s.length < left), None)
+        if plain is None or (exact is None and left.denominator & (left.denominator - 1)):
+            yield Sign(length)
+            return
+        found.append(plain)
+        left -= plain.length
+    yield from found
+
+
+@lru_cache(maxsize=1)
+def _signs() -> list[Sign]:
+    plain = [Sign(dotted(v, d), b, d) for b, v in BASES.items() for d in range(MOST_DOTS + 1)]
+    tuplets = [
+        replace(s, length=s.length * Fraction(of, n), tuplet=n)
+        for s in plain
+        for n, of in IN_TIME_OF.items()
+        if not s.dots
+    ]
+    return [*sorted(plain, key=lambda s: -s.length), *tuplets]

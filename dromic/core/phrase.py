@@ -235,6 +235,9 @@ class Phrase:
         first = self.bars[0]
         return first.start - first.lead + self.swing.warp(first.lead)
 
+    def titled(self, title: str) -> Phrase:
+        return replace(self, title=title)
+
     def at_tempo(self, tempo: float) -> Phrase:
         return replace(self, tempo=tempo)
 

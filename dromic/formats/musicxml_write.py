@@ -6,18 +6,16 @@ tests hold what is written against it.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from functools import lru_cache
 from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from dromic.core.instrument import Instrument
-from dromic.core.lengths import BASES, IN_TIME_OF, MOST_DOTS, dotted
+from dromic.core.lengths import IN_TIME_OF, Sign
 from dromic.core.metre import Metre
-from dromic.core.phrase import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP, Bar, Event, Note, Phrase
+from dromic.core.phrase import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP, Bar, Note, Phrase
 from dromic.core.pitch import SHARP_NAMES
+from dromic.formats.pieces import Piece, leads_to, natural_length, pieces_by_bar
 
 TYPES = {
     "w": "whole", "h": "half", "q": "quarter", "e": "eighth", "s": "16th", "t": "32nd", "z": "64th",
@@ -29,29 +27,6 @@ _DOCTYPE = (
 _SLURRED = {HAMMER: "hammer-on", PULL: "pull-off"}
 _LOW_STRING = 40
 """open strings below this note number (E2) put the part in the bass clef"""
-
-
-@dataclass(frozen=True, slots=True)
-class _Shape:
-    """How a length is written: a type with dots, perhaps in a tuplet; None where there is no sign for it."""
-
-    length: Fraction
-    base: str | None = None
-    dots: int = 0
-    tuplet: int = 0
-
-
-@dataclass(slots=True)
-class _Piece:
-    """A stretch of one bar: an event's notes or silence, and whether it is tied to what is around it."""
-
-    shape: _Shape
-    event: int | None
-    notes: tuple[Note, ...] = ()
-    tied_from: bool = False
-    tied_to: bool = False
-    graces: list[int] = field(default_factory=list)
-    tuplet_sign: str = ""
 
 
 def musicxml_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
@@ -72,33 +47,14 @@ def not_carried(phrase: Phrase) -> list[str]:
     """What the score leaves out, a sentence each."""
     said = []
     for i, event in enumerate(phrase.events):
-        following = phrase.events[i + 1].onset if i + 1 < len(phrase.events) else phrase.end
-        if any(n.duration != _natural(phrase, i, following) for n in event.notes):
+        if any(n.duration != natural_length(phrase, i) for n in event.notes):
             said.append("notes that sound into the next, or shorter than their chord, end with it")
             break
-    if any(e.grace and _leads_to(phrase, i) is None for i, e in enumerate(phrase.events)):
+    if any(e.grace and leads_to(phrase, i) is None for i, e in enumerate(phrase.events)):
         said.append("grace notes that lead to no note right after them are plain notes")
     if phrase.school:
         said.append("the school")
     return said
-
-
-def _natural(phrase: Phrase, index: int, following: Fraction) -> Fraction:
-    event = phrase.events[index]
-    return min(following - event.onset, max(n.duration for n in event.notes))
-
-
-def _leads_to(phrase: Phrase, index: int) -> int | None:
-    """The event that a grace note leads to, if others like it at most lie between; None for none, or for a first."""
-    for i in range(index, len(phrase.events)):
-        event = phrase.events[i]
-        if not event.grace:
-            before = next((e for e in reversed(phrase.events[:index]) if not e.grace), None)
-            return i if before is not None else None
-        following = phrase.events[i + 1] if i + 1 < len(phrase.events) else None
-        if following is None or event.end != following.onset:
-            return None
-    return None
 
 
 class _Writer:
@@ -107,54 +63,10 @@ class _Writer:
         times = [Fraction(1), *(e.onset for e in phrase.events), *(n.duration for e in phrase.events for n in e.notes)]
         times += [b.start for b in phrase.bars] + [b.end for b in phrase.bars]
         self.divisions = lcm(*(t.denominator for t in times), 16)
-        self.graces = {i: to for i in range(len(phrase.events)) if phrase.events[i].grace and (
-            to := _leads_to(phrase, i)) is not None}  # fmt: skip
         self.placed = bool(phrase.events) and all(
             n.string is not None and n.fret is not None for e in phrase.events for n in e.notes
         )
-        self.by_bar: dict[int, list[_Piece]] = {}
-        for piece, bar in self._pieces():
-            self.by_bar.setdefault(bar, []).append(piece)
-
-    def _pieces(self) -> Iterator[tuple[_Piece, int]]:
-        """All time in pieces, none over a bar line; time that grace notes stole goes back to what was before them."""
-        phrase = self.phrase
-        full = [i for i in range(len(phrase.events)) if i not in self.graces]
-        leading: dict[int, list[int]] = {}
-        for grace, to in self.graces.items():
-            leading.setdefault(to, []).append(grace)
-        now = Fraction(0)
-        for n, i in enumerate(full):
-            event = phrase.events[i]
-            yield from self._silence(now, event.onset)
-            following = phrase.events[full[n + 1]].onset if n + 1 < len(full) else phrase.end
-            lead = leading.get(full[n + 1], []) if n + 1 < len(full) else []
-            end = event.onset + min(following - event.onset, max(x.duration for x in event.notes))
-            if lead and end == phrase.events[lead[0]].onset:
-                end = following
-            pieces = list(self._sounded(i, event, end))
-            if pieces:
-                pieces[0][0].graces = leading.get(i, [])
-            yield from pieces
-            now = max(event.onset, end)
-        yield from self._silence(now, phrase.end)
-
-    def _sounded(self, index: int, event: Event, end: Fraction) -> Iterator[tuple[_Piece, int]]:
-        parts = list(self._split(event.onset, end))
-        for n, (shape, bar) in enumerate(parts):
-            yield _Piece(shape, index, event.notes, tied_from=n > 0, tied_to=n + 1 < len(parts)), bar
-
-    def _silence(self, start: Fraction, end: Fraction) -> Iterator[tuple[_Piece, int]]:
-        for shape, bar in self._split(start, end):
-            yield _Piece(shape, None), bar
-
-    def _split(self, start: Fraction, end: Fraction) -> Iterator[tuple[_Shape, int]]:
-        while start < end:
-            bar = self.phrase.bar_at(start)
-            upto = min(end, self.phrase.bars[bar].end) if bar + 1 < len(self.phrase.bars) else end
-            for shape in shapes(upto - start):
-                yield shape, bar
-            start = upto
+        self.by_bar = pieces_by_bar(phrase)
 
     def measure(self, part: Element, index: int) -> None:
         bar = self.phrase.bars[index]
@@ -170,9 +82,7 @@ class _Writer:
         if section is not None:
             kind = SubElement(SubElement(measure, "direction", placement="above"), "direction-type")
             SubElement(kind, "rehearsal").text = section.name
-        pieces = self.by_bar.get(index, [])
-        _sign_tuplets(pieces)
-        for piece in pieces:
+        for piece in self.by_bar.get(index, []):
             self._piece(measure, piece)
         self._right(measure, index)
 
@@ -246,9 +156,11 @@ class _Writer:
             SubElement(entry, "second").text = str(swing.ratio.denominator)
             SubElement(entry, "swing-type").text = "eighth" if swing.unit == Fraction(1, 2) else "16th"
 
-    def _piece(self, measure: Element, piece: _Piece) -> None:
+    def _piece(self, measure: Element, piece: Piece) -> None:
         for grace in piece.graces:
-            self._chord(measure, grace, _Piece(_Shape(Fraction(0), "e"), grace, self.phrase.events[grace].notes), True)
+            self._chord(
+                measure, grace, Piece(Fraction(0), Sign(Fraction(0), "e"), grace, self.phrase.events[grace].notes), True
+            )
         if piece.event is None:
             note = SubElement(measure, "note")
             SubElement(note, "rest")
@@ -258,7 +170,7 @@ class _Writer:
         else:
             self._chord(measure, piece.event, piece, False)
 
-    def _chord(self, measure: Element, index: int, piece: _Piece, grace: bool) -> None:
+    def _chord(self, measure: Element, index: int, piece: Piece, grace: bool) -> None:
         for n, note in enumerate(piece.notes):
             element = SubElement(measure, "note")
             if grace:
@@ -284,25 +196,25 @@ class _Writer:
             if "palm-mute" in note.marks:
                 SubElement(SubElement(element, "play"), "mute").text = "palm"
 
-    def _timing(self, note: Element, piece: _Piece, grace: bool = False) -> None:
+    def _timing(self, note: Element, piece: Piece, grace: bool = False) -> None:
         if not grace:
-            SubElement(note, "duration").text = str(int(piece.shape.length * self.divisions))
+            SubElement(note, "duration").text = str(int(piece.sign.length * self.divisions))
             for on, kind in ((piece.tied_from, "stop"), (piece.tied_to, "start")):
                 if on:
                     SubElement(note, "tie", type=kind)
         SubElement(note, "voice").text = "1"
-        shape = piece.shape
-        if shape.base is None:
+        sign = piece.sign
+        if sign.base is None:
             return
-        SubElement(note, "type").text = TYPES[shape.base]
-        for _ in range(shape.dots):
+        SubElement(note, "type").text = TYPES[sign.base]
+        for _ in range(sign.dots):
             SubElement(note, "dot")
-        if shape.tuplet:
+        if sign.tuplet:
             change = SubElement(note, "time-modification")
-            SubElement(change, "actual-notes").text = str(shape.tuplet)
-            SubElement(change, "normal-notes").text = str(IN_TIME_OF[shape.tuplet])
+            SubElement(change, "actual-notes").text = str(sign.tuplet)
+            SubElement(change, "normal-notes").text = str(IN_TIME_OF[sign.tuplet])
 
-    def _noted(self, notations: Element, index: int, note: Note, piece: _Piece, first: bool) -> None:
+    def _noted(self, notations: Element, index: int, note: Note, piece: Piece, first: bool) -> None:
         for on, kind in ((piece.tied_from, "stop"), (piece.tied_to, "start")):
             if on:
                 SubElement(notations, "tied", type=kind)
@@ -375,51 +287,7 @@ class _Writer:
             notations.append(ornaments)
 
 
-def shapes(length: Fraction) -> Iterator[_Shape]:
-    """A length as signs to be tied together, the longest first; one without a sign where there is none."""
-    signs = _signs()
-    left = length
-    found: list[_Shape] = []
-    while left > 0:
-        exact = next((s for s in signs if s.length == left), None)
-        plain = exact or next((s for s in signs if not s.tuplet and s.length < left), None)
-        if plain is None or (exact is None and left.denominator & (left.denominator - 1)):
-            yield _Shape(length)  # no sum of signs: its duration alone says it
-            return
-        found.append(plain)
-        left -= plain.length
-    yield from found
-
-
-@lru_cache(maxsize=1)
-def _signs() -> list[_Shape]:
-    plain = [_Shape(dotted(v, d), b, d) for b, v in BASES.items() for d in range(MOST_DOTS + 1)]
-    tuplets = [
-        replace(s, length=s.length * Fraction(of, n), tuplet=n)
-        for s in plain
-        for n, of in IN_TIME_OF.items()
-        if not s.dots
-    ]
-    return [*sorted(plain, key=lambda s: -s.length), *tuplets]
-
-
-def _sign_tuplets(pieces: list[_Piece]) -> None:
-    """Brackets over tuplets: from the first of a run until it fills a whole number of plain notes."""
-    run: list[_Piece] = []
-    for piece in [*pieces, _Piece(_Shape(Fraction(0)), None)]:
-        if run and piece.shape.tuplet != run[0].shape.tuplet:
-            run = []
-        if not piece.shape.tuplet:
-            continue
-        run.append(piece)
-        unit = min((BASES[p.shape.base] for p in run if p.shape.base), default=Fraction(1))
-        whole = sum((p.shape.length for p in run), Fraction(0)) / (unit * IN_TIME_OF[piece.shape.tuplet])
-        if whole.denominator == 1 and len(run) > 1:
-            run[0].tuplet_sign, run[-1].tuplet_sign = "start", "stop"
-            run = []
-
-
-def _tuplet_sign(notations: Element, piece: _Piece) -> None:
+def _tuplet_sign(notations: Element, piece: Piece) -> None:
     notations.insert(0, Element("tuplet", type=piece.tuplet_sign, number="1"))
 
 

@@ -1,86 +1,157 @@
-"""The one table of file kinds: extensions, label, and how each is read. Dialogs, command line and docs use it."""
+"""The one table of file kinds: extensions, label, how each is read and written, and what it can't carry.
+
+Dialogs, command line and docs use it. What a kind needs is imported only when it is used.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from importlib import import_module
 from pathlib import Path
+from typing import Any
 
 from dromic import presets
 from dromic.core.errors import DromicError
+from dromic.core.instrument import Instrument
 from dromic.core.phrase import Phrase
+from dromic.core.plan import Plan
 from dromic.core.songbook import Songbook
 
+NOTHING, STRINGS, PLAN = "nothing", "strings", "plan"
+"""what a writer needs beside the phrase"""
 
-def _one(data: bytes) -> list[str]:
+
+@dataclass(frozen=True, slots=True)
+class Work:
+    """What is written: a phrase on an instrument, with its plan where the kind needs one."""
+
+    phrase: Phrase
+    instrument: Instrument
+    plan: Plan | None = None
+
+
+def _of(module: str, name: str) -> Callable[..., Any]:
+    """A function of a module of this package, imported when it is called."""
+
+    def call(*arguments: Any) -> Any:
+        return getattr(import_module(f"dromic.formats.{module}"), name)(*arguments)
+
+    return call
+
+
+def _no_titles(data: bytes) -> list[str]:
+    return []
+
+
+def _all_carried(phrase: Phrase) -> list[str]:
     return []
 
 
 @dataclass(frozen=True, slots=True)
 class Format:
     """A kind of file. `read` takes the bytes, the tune's and the part's number; `titles` lists a book's tunes (an empty
-    list where a file holds one phrase); both are None while a kind is known but not read yet."""
+    list where a file holds one phrase); `write` makes the bytes of a Work, for which it `needs` so much; `lost` says
+    what of a phrase is left out. `read` or `write` is None where a kind goes one way only."""
 
     extensions: tuple[str, ...]
     label: str
     read: Callable[[bytes, int, int], Phrase] | None
-    titles: Callable[[bytes], list[str]]
+    write: Callable[[Work], bytes] | None
+    cannot: str
+    """in general words, for the docs"""
+    titles: Callable[[bytes], list[str]] = _no_titles
+    needs: str = NOTHING
+    lost: Callable[[Phrase], list[str]] = _all_carried
 
 
-def _read_document(data: bytes, tune: int, part: int) -> Phrase:
-    from dromic.formats.document import read_document
+def _sheet(kind: str) -> Callable[[Work], bytes]:
+    def write(work: Work) -> bytes:
+        pages = _of("sheet", "sheet")(work.plan)
+        return bytes(_of("sheet_paint", f"{kind}_bytes")(pages))
 
-    return read_document(data, tune, part)
-
-
-def _document_titles(data: bytes) -> list[str]:
-    from dromic.formats.document import document_titles
-
-    return document_titles(data)
+    return write
 
 
-def _read_musicxml(data: bytes, tune: int, part: int) -> Phrase:
-    from dromic.formats.notation import read_musicxml
-
-    return read_musicxml(data, tune, part)
+def _write_document(work: Work) -> bytes:
+    return bytes(_of("document", "songbook_bytes")(Songbook(work.phrase.title, (work.phrase,))))
 
 
-def _read_abc(data: bytes, tune: int, part: int) -> Phrase:
-    from dromic.formats.notation import read_abc
-
-    return read_abc(data, tune, part)
+def _write_line(work: Work) -> bytes:
+    return (str(_of("quick_line", "write")(work.phrase)) + "\n").encode()
 
 
-def _abc_titles(data: bytes) -> list[str]:
-    from dromic.formats.notation import abc_titles
+def _tab_lost(phrase: Phrase) -> list[str]:
+    from dromic.formats.tab_write import CARRIED
 
-    return abc_titles(data)
+    marks = sorted({m for e in phrase.events for n in e.notes for m in n.marks} - CARRIED)
+    said = [f"the marks {', '.join(marks)}"] if marks else []
+    said += ["the sections"] if phrase.sections else []
+    return said + (["the school"] if phrase.school else [])
+
+
+def _line_lost(phrase: Phrase) -> list[str]:
+    return ["title, tempo, swing, instrument and school"]
 
 
 FORMATS: tuple[Format, ...] = (
-    Format((".dromic",), "Dromic songbook", _read_document, _document_titles),
-    Format((".musicxml", ".xml", ".mxl"), "MusicXML", _read_musicxml, _one),
-    Format((".abc",), "ABC tunes", _read_abc, _abc_titles),
-    Format((".mid", ".midi"), "Standard MIDI File", None, _one),
-    Format((".txt",), "Plain-text tablature", None, _one),
-)
+    Format((".dromic",), "Dromic songbook", _of("document", "read_document"), _write_document,
+           "nothing is left out", titles=_of("document", "document_titles")),
+    Format((".musicxml", ".xml"), "MusicXML 4.0", _of("notation", "read_musicxml"),
+           lambda w: _of("musicxml_write", "musicxml_bytes")(w.phrase, w.instrument),
+           "the school; notes that sound into the next end with it", lost=_of("musicxml_write", "not_carried")),
+    Format((".mxl",), "MusicXML, compressed", _of("notation", "read_musicxml"), None, "read only"),
+    Format((".mid", ".midi"), "Standard MIDI File", _of("midi", "read_midi"),
+           lambda w: _of("midi", "midi_bytes")(w.phrase, w.instrument),
+           "strokes, fingers, techniques, sections, swing; repeats are written out", lost=_of("midi", "not_carried")),
+    Format((".txt", ".tab"), "Plain-text tablature", _of("tab_text", "read_tab"),
+           lambda w: _of("tab_write", "tab_text")(w.phrase, w.instrument).encode(),
+           "sections, the school and some marks", needs=STRINGS, lost=_tab_lost),
+    Format((".abc",), "ABC tunes", _of("notation", "read_abc"), None, "read only", titles=_of("notation", "abc_titles")),
+    Format((".line",), "Quick line", None, _write_line, "title, tempo, swing, instrument, school", lost=_line_lost),
+    Format((".svg",), "Sheet, SVG", None, _sheet("svg"), "a picture", needs=PLAN),
+    Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN),
+    Format((".png",), "Sheet, PNG", None, _sheet("png"), "a picture", needs=PLAN),
+    Format((".csv",), "Plan as a table, CSV", None, lambda w: _of("plan_csv", "plan_csv")(w.plan), "a table", needs=PLAN),
+)  # fmt: skip
 
 
 def readable() -> tuple[str, ...]:
-    """Extensions that can be read now."""
+    """Extensions that can be read."""
     return tuple(e for f in FORMATS if f.read for e in f.extensions)
 
 
+def writable() -> tuple[str, ...]:
+    """Extensions that can be written."""
+    return tuple(e for f in FORMATS if f.write for e in f.extensions)
+
+
+def _kind(path: Path) -> Format | None:
+    return next((f for f in FORMATS if path.suffix.lower() in f.extensions), None)
+
+
 def format_of(path: Path) -> Format:
-    """The kind of a file by its extension; DromicError for an unknown one."""
-    for kind in FORMATS:
-        if path.suffix.lower() in kind.extensions:
-            return kind
-    raise DromicError(
-        f"{path.suffix or 'a file without an ending'} is not a kind that can be read; choose one of "
-        f"{' '.join(readable())}",
-        path=path.name,
-    )
+    """The kind of a file to be read, by its extension; DromicError for one that cannot be."""
+    kind = _kind(path)
+    if kind is None or kind.read is None:
+        raise DromicError(
+            f"{path.suffix or 'a file without an ending'} is not a kind that can be read; choose one of "
+            f"{' '.join(readable())}",
+            path=path.name,
+        )
+    return kind
+
+
+def writer_of(path: Path) -> Format:
+    """The kind of a file to be written, by its extension; DromicError for one that cannot be."""
+    kind = _kind(path)
+    if kind is None or kind.write is None:
+        raise DromicError(
+            f"{path.suffix or 'a file without an ending'} is not a kind that can be written; choose one of "
+            f"{' '.join(writable())}",
+            path=path.name,
+        )
+    return kind
 
 
 def file_bytes(path: Path) -> bytes:
@@ -116,12 +187,12 @@ def titles(path: Path) -> list[str]:
 def read(path: Path, tune: int = 1, part: int = 1) -> Phrase:
     """A phrase from a file; every fault is a DromicError that names the file."""
     kind = format_of(path)
-    if kind.read is None:
-        raise DromicError(f"{kind.label} is not read yet; use one of {' '.join(readable())}", path=path.name)
+    assert kind.read is not None
     try:
-        return kind.read(file_bytes(path), tune, part)
+        phrase = kind.read(file_bytes(path), tune, part)
     except DromicError as error:
         raise error.at(path.name) from error
+    return phrase if phrase.title != "untitled" else phrase.titled(path.stem)
 
 
 def songbook_of(path: Path) -> Songbook:

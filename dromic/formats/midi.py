@@ -1,0 +1,300 @@
+"""Standard MIDI Files, in and out, through mido.
+
+Out: one track, one channel a string, repeats written out. In: a track (or all channels of the one track that has
+notes), onsets and lengths put on the simplest grid that is near them, beat by beat, and what that moved is said.
+Source of the format: Standard MIDI Files 1.0.
+"""
+
+from __future__ import annotations
+
+import io
+from bisect import bisect_right
+from dataclasses import dataclass
+from fractions import Fraction
+
+import mido
+
+from dromic import presets
+from dromic.core.errors import DromicError
+from dromic.core.instrument import Instrument
+from dromic.core.metre import Metre
+from dromic.core.phrase import HAMMER, PULL, SLIDE, Bar, Event, Note, Phrase
+from dromic.core.pitch import note_number
+
+TICKS = 960
+"""ticks a quarter note in files written"""
+DRUMS = 9
+"""the channel kept for drums"""
+LOUD, PLAIN, SOFT = 112, 88, 64
+"""velocities of accented, plain and slurred notes; a setting of ours"""
+GRIDS = (1, 2, 3, 4, 6, 8, 5, 12, 7, 16)
+"""steps a quarter may be divided into from the beginning of its beat, the simplest first"""
+EXACT = 24
+"""the finest steps that are taken as meant where everything in a beat lies on them"""
+NEAR = Fraction(1, 24)
+"""quarters that a note may lie off a grid for it to be taken"""
+_TUNING = "tuning "
+_FAULTS = (OSError, EOFError, ValueError, KeyError, IndexError, TypeError, AttributeError)
+
+
+def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
+    """The file of a phrase; notes without a string share the first channel."""
+    flat = phrase.unrolled()
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS)
+    timed: list[tuple[Fraction, int, mido.Message]] = []
+    map_track = mido.MidiTrack()
+    map_track.append(mido.MetaMessage("track_name", name=_ascii(flat.title)))
+    map_track.append(mido.MetaMessage("set_tempo", tempo=round(60_000_000 / flat.tempo)))
+    now, metre = Fraction(0), None
+    for bar in flat.bars:
+        if bar.metre != metre:
+            # a pickup is a bar of its own short metre, so that bar lines fall where they are
+            map_track.append(_metre_message(bar.metre, bar.length if bar.lead else None, bar.start - now))
+            now, metre = bar.start, bar.metre if not bar.lead else None
+    file.tracks.append(map_track)
+    for event in flat.events:
+        for note in event.notes:
+            channel = 0 if note.string is None else (note.string - 1) + (note.string - 1 >= DRUMS)
+            loud = LOUD if "accent" in note.marks else SOFT if note.attack in (HAMMER, PULL, SLIDE) else PLAIN
+            on = mido.Message("note_on", channel=channel, note=note.pitch, velocity=loud)
+            off = mido.Message("note_off", channel=channel, note=note.pitch, velocity=0)
+            timed += [(event.onset, 1, on), (event.onset + note.duration, 0, off)]
+    track = mido.MidiTrack()
+    track.append(mido.MetaMessage("track_name", name=instrument.label))
+    track.append(
+        mido.MetaMessage("text", text=_TUNING + " ".join(instrument.tuning_names) + f" capo {instrument.capo}")
+    )
+    now = Fraction(0)
+    for at, _, message in sorted(timed, key=lambda t: (t[0], t[1])):
+        track.append(message.copy(time=_ticks(at) - _ticks(now)))
+        now = at
+    file.tracks.append(track)
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def not_carried(phrase: Phrase) -> list[str]:
+    said = ["strokes, fingers, techniques and sections"]
+    said += ["the swing (written straight)"] if phrase.swing.ratio != 1 else []
+    said += ["repeats are written out"] if any(b.repeat_times for b in phrase.bars) else []
+    return said
+
+
+def _ascii(text: str) -> str:
+    return text.encode("latin-1", "replace").decode("latin-1")
+
+
+def _ticks(time: Fraction) -> int:
+    return round(time * TICKS)
+
+
+def _metre_message(metre: Metre, length: Fraction | None, after: Fraction) -> mido.MetaMessage:
+    upper, lower = metre.upper, metre.lower
+    if length is not None:
+        short = length * lower / 4
+        while short.denominator != 1 and lower < 64:
+            lower, short = lower * 2, short * 2
+        upper = int(short) or 1
+    return mido.MetaMessage("time_signature", numerator=min(upper, 255), denominator=lower, time=_ticks(after))
+
+
+@dataclass(slots=True)
+class _Heard:
+    onset: Fraction
+    end: Fraction
+    pitch: int
+    velocity: int
+    string: int | None
+
+
+def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
+    """The phrase of a track that holds notes, the first for part 1."""
+    try:
+        file = mido.MidiFile(file=io.BytesIO(data), clip=True)
+    except _FAULTS as error:
+        raise DromicError(
+            f"its MIDI data is damaged or cut short ({str(error)[:80] or 'it ends early'}); export it again"
+        ) from error
+    if file.type == 2 or not 0 < file.ticks_per_beat < 0x8000:
+        raise DromicError("it counts time in frames or holds separate songs, not read here; export it as type 0 or 1")
+    said: list[str] = []
+    tracks = [t for t in file.tracks if any(m.type == "note_on" and m.channel != DRUMS for m in t)]
+    if not tracks:
+        raise DromicError("there are no notes to plan; give it at least one note")
+    if not 1 <= part <= len(tracks):
+        raise DromicError(f"there is no part {part}; the file holds {len(tracks)} tracks with notes")
+    if len(tracks) > 1:
+        said.append(f"track {part} of {len(tracks)} with notes is read; choose another with --part")
+    per = file.ticks_per_beat
+    tempos, metres = _maps(file)
+    track = tracks[part - 1]
+    instrument = _instrument(track)
+    heard = _notes(track, per, instrument)
+    limit = presets.data("limits.toml")
+    if len(heard) > limit["events"]:
+        raise DromicError(f"it holds {len(heard)} notes, more than {limit['events']}; choose fewer bars")
+    if len(tempos) > 1:
+        said.append(f"only the first of {len(tempos)} tempos is used")
+    end = max(h.end for h in heard)
+    bars = _bars([(Fraction(t, per), m) for t, m in metres], end, limit["bars"], max(h.onset for h in heard))
+    moved = _quantised(heard, bars)
+    if moved:
+        most = float(max(moved))
+        said.append(
+            f"{len(moved)} of {2 * len(heard)} beginnings and ends put on the grid, moved by at most {most:.3f} quarters"
+        )
+    events = _events(heard, bars, instrument)
+    title = next((m.name for t in file.tracks for m in t if m.type == "track_name" and m.name.strip()), "untitled")
+    return Phrase(
+        title=title.strip(), events=events, bars=bars, tempo=tempos[0] if tempos else 120.0, tempo_stated=bool(tempos),
+        instrument=instrument, said=tuple(said),
+    )  # fmt: skip
+
+
+def _maps(file: mido.MidiFile) -> tuple[list[float], list[tuple[int, Metre]]]:
+    """Tempos in quarters a minute, in order and without repeats, and metres with their ticks."""
+    tempos: list[float] = []
+    metres: list[tuple[int, Metre]] = []
+    for track in file.tracks:
+        now = 0
+        for message in track:
+            now += message.time
+            if message.type == "set_tempo" and message.tempo:
+                tempo = round(60_000_000 / message.tempo, 3)
+                if 10 <= tempo <= 1000 and (not tempos or tempos[-1] != tempo):
+                    tempos.append(tempo)
+            elif message.type == "time_signature" and 1 <= message.numerator <= 64 and message.denominator <= 32:
+                metres.append((now, Metre(message.numerator, message.denominator)))
+    return tempos, sorted(metres, key=lambda m: m[0])
+
+
+def _instrument(track: mido.MidiTrack) -> Instrument | None:
+    """The instrument of a track that Dromic wrote: its channels are strings."""
+    for message in track:
+        if message.type == "text" and message.text.startswith(_TUNING):
+            words = message.text[len(_TUNING) :].split()
+            if "capo" in words and words[-1].isdigit():
+                try:
+                    tuning = tuple(note_number(n) for n in words[: words.index("capo")])
+                    return presets.instrument_for(tuning, int(words[-1]))
+                except DromicError:
+                    return None
+    return None
+
+
+def _notes(track: mido.MidiTrack, per: int, instrument: Instrument | None) -> list[_Heard]:
+    now = 0
+    found: list[_Heard] = []
+    open_notes: dict[tuple[int, int], list[_Heard]] = {}
+    for message in track:
+        now += message.time
+        if message.type not in ("note_on", "note_off") or message.channel == DRUMS:
+            continue
+        at, key = Fraction(now, per), (message.channel, message.note)
+        if message.type == "note_on" and message.velocity:
+            string = message.channel + 1 - (message.channel > DRUMS)
+            placed = instrument is not None and string <= instrument.strings
+            heard = _Heard(at, at, message.note, message.velocity, string if placed else None)
+            found.append(heard)
+            open_notes.setdefault(key, []).append(heard)
+        elif open_notes.get(key):
+            open_notes[key].pop(0).end = at
+    last = Fraction(now, per)
+    for waiting in open_notes.values():
+        for heard in waiting:
+            heard.end = last  # never let go: it sounds to the end
+    return found
+
+
+def _bars(metres: list[tuple[Fraction, Metre]], end: Fraction, most: int, last: Fraction) -> tuple[Bar, ...]:
+    bars: list[Bar] = []
+    start, metre = Fraction(0), Metre(4, 4)
+    waiting = list(metres)
+    while start < end or start <= last or not bars:
+        while waiting and waiting[0][0] <= start:
+            metre = waiting.pop(0)[1]
+        length = metre.length
+        if waiting and start < waiting[0][0] < start + length:
+            length = waiting[0][0] - start  # a metre that comes in the middle of a bar cuts it short
+        if len(bars) >= most:
+            raise DromicError(f"it goes on for over {most} bars; cut out the passage to plan")
+        bars.append(Bar(len(bars) + 1, start, length, metre))
+        start += length
+    pickup = len(bars) > 1 and bars[0].length < bars[1].length
+    if pickup:
+        first, whole = bars[0], bars[1].metre
+        bars[0] = Bar(0, first.start, first.length, whole, whole.length - first.length)
+        bars[1:] = [Bar(n, b.start, b.length, b.metre) for n, b in enumerate(bars[1:], start=1)]
+    return tuple(bars)
+
+
+def _quantised(heard: list[_Heard], bars: tuple[Bar, ...]) -> list[Fraction]:
+    """Put beginnings and ends on the simplest grid near all of a beat's; how far those moved that did."""
+    lines = [b.start for b in bars]
+
+    def beat_of(time: Fraction) -> Fraction:
+        bar = bars[max(0, bisect_right(lines, time) - 1)]
+        return bar.start - bar.lead + bar.metre.beat_at(bar.offset_of(time))[1]
+
+    times: dict[Fraction, tuple[list[Fraction], list[Fraction]]] = {}
+    for h in heard:
+        times.setdefault(beat_of(h.onset), ([], []))[0].append(h.onset)
+        times.setdefault(beat_of(h.end), ([], []))[1].append(h.end)
+    grids = {beat: _grid(beat, *inside) for beat, inside in times.items()}
+    moved: list[Fraction] = []
+
+    def snapped(time: Fraction) -> tuple[Fraction, Fraction]:
+        beat = beat_of(time)
+        on = max(Fraction(0), _near(time, beat, grids[beat]))
+        if on != time:
+            moved.append(abs(on - time))
+        return on, grids[beat]
+
+    for h in heard:
+        h.onset, step = snapped(h.onset)
+        h.end = max(snapped(h.end)[0], h.onset + step)
+    return moved
+
+
+def _near(time: Fraction, beat: Fraction, step: Fraction) -> Fraction:
+    """The nearest time on a grid."""
+    return beat + round((time - beat) / step) * step
+
+
+def _grid(beat: Fraction, onsets: list[Fraction], ends: list[Fraction]) -> Fraction:
+    """The simplest step that everything in a beat lies on or, where it was played by hand, that all beginnings lie
+    near; the finest if none does."""
+    for steps in (*GRIDS, EXACT):
+        step = Fraction(1, steps)
+        if all(_near(t, beat, step) == t for t in (*onsets, *ends)):
+            return step
+    for steps in GRIDS:
+        step = Fraction(1, steps)
+        if all(abs(_near(t, beat, step) - t) <= min(NEAR, step / 4) for t in onsets):
+            return step
+    return Fraction(1, max(GRIDS))
+
+
+def _events(heard: list[_Heard], bars: tuple[Bar, ...], instrument: Instrument | None) -> tuple[Event, ...]:
+    at: dict[Fraction, dict[tuple[int, int | None], Note]] = {}
+    for h in heard:
+        fret = h.pitch - instrument.open_pitch(h.string) if instrument and h.string else None
+        placed = fret is not None and instrument is not None and 0 <= fret <= instrument.highest_fret
+        note = Note(
+            h.pitch, h.end - h.onset, h.string if placed else None, fret if placed else None,
+            marks=frozenset({"accent"}) if h.velocity >= LOUD and instrument else frozenset(),
+        )  # fmt: skip
+        group = at.setdefault(h.onset, {})
+        other = group.get((h.pitch, note.string))
+        if other is None or other.duration < note.duration:
+            group[h.pitch, note.string] = note
+    lines = [b.start for b in bars]
+    return tuple(
+        Event(
+            onset,
+            tuple(sorted(group.values(), key=lambda n: (n.pitch, -(n.string or 0)))),
+            max(0, bisect_right(lines, onset) - 1),
+        )
+        for onset, group in sorted(at.items())
+    )

@@ -1,0 +1,118 @@
+"""A phrase cut into what can be written down: notes and rests that lie in one bar each, with signs for their lengths.
+
+Grace notes give the time they stole back to what was before them, and stand before the note they lead to.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from dromic.core.lengths import BASES, IN_TIME_OF, Sign, signs_of
+from dromic.core.phrase import Event, Note, Phrase
+
+
+@dataclass(slots=True)
+class Piece:
+    """A stretch of one bar from `at`: an event's notes or silence, and whether it is tied to what is around it."""
+
+    at: Fraction
+    sign: Sign
+    event: int | None
+    notes: tuple[Note, ...] = ()
+    tied_from: bool = False
+    tied_to: bool = False
+    graces: list[int] = field(default_factory=list)
+    tuplet_sign: str = ""
+    """start or stop where a bracket over a tuplet begins or ends"""
+
+
+def pieces_by_bar(phrase: Phrase) -> dict[int, list[Piece]]:
+    """All time of a phrase in pieces, by the index of their bar."""
+    found: dict[int, list[Piece]] = {}
+    for piece, bar in _pieces(phrase):
+        found.setdefault(bar, []).append(piece)
+    for pieces in found.values():
+        _sign_tuplets(pieces)
+    return found
+
+
+def natural_length(phrase: Phrase, index: int) -> Fraction:
+    """How long an event is when it lasts up to the next one at most."""
+    event = phrase.events[index]
+    following = phrase.events[index + 1].onset if index + 1 < len(phrase.events) else phrase.end
+    return min(following - event.onset, max(n.duration for n in event.notes))
+
+
+def leads_to(phrase: Phrase, index: int) -> int | None:
+    """The event that a grace note leads to, if others like it at most lie between; None for none, or for a first."""
+    for i in range(index, len(phrase.events)):
+        event = phrase.events[i]
+        if not event.grace:
+            return i if any(not e.grace for e in phrase.events[:index]) else None
+        following = phrase.events[i + 1] if i + 1 < len(phrase.events) else None
+        if following is None or event.end != following.onset:
+            return None
+    return None
+
+
+def _pieces(phrase: Phrase) -> Iterator[tuple[Piece, int]]:
+    graces = {i: to for i, e in enumerate(phrase.events) if e.grace and (to := leads_to(phrase, i)) is not None}
+    full = [i for i in range(len(phrase.events)) if i not in graces]
+    leading: dict[int, list[int]] = {}
+    for grace, to in graces.items():
+        leading.setdefault(to, []).append(grace)
+    now = Fraction(0)
+    for n, i in enumerate(full):
+        event = phrase.events[i]
+        yield from _silence(phrase, now, event.onset)
+        following = phrase.events[full[n + 1]].onset if n + 1 < len(full) else phrase.end
+        lead = leading.get(full[n + 1], []) if n + 1 < len(full) else []
+        end = event.onset + min(following - event.onset, max(x.duration for x in event.notes))
+        if lead and end == phrase.events[lead[0]].onset:
+            end = following
+        sounded = list(_sounded(phrase, i, event, end))
+        if sounded:
+            sounded[0][0].graces = leading.get(i, [])
+        yield from sounded
+        now = max(event.onset, end)
+    yield from _silence(phrase, now, phrase.end)
+
+
+def _sounded(phrase: Phrase, index: int, event: Event, end: Fraction) -> Iterator[tuple[Piece, int]]:
+    parts = list(_split(phrase, event.onset, end))
+    for n, (at, sign, bar) in enumerate(parts):
+        yield Piece(at, sign, index, event.notes, tied_from=n > 0, tied_to=n + 1 < len(parts)), bar
+
+
+def _silence(phrase: Phrase, start: Fraction, end: Fraction) -> Iterator[tuple[Piece, int]]:
+    for at, sign, bar in _split(phrase, start, end):
+        yield Piece(at, sign, None), bar
+
+
+def _split(phrase: Phrase, start: Fraction, end: Fraction) -> Iterator[tuple[Fraction, Sign, int]]:
+    """Signs for a stretch of time, none over a bar line."""
+    while start < end:
+        bar = phrase.bar_at(start)
+        upto = min(end, phrase.bars[bar].end) if bar + 1 < len(phrase.bars) else end
+        for sign in signs_of(upto - start):
+            yield start, sign, bar
+            start += sign.length
+        start = upto
+
+
+def _sign_tuplets(pieces: list[Piece]) -> None:
+    """Brackets over tuplets: from the first of a run until it fills a whole number of plain notes."""
+    run: list[Piece] = []
+    for piece in [*pieces, Piece(Fraction(0), Sign(Fraction(0)), None)]:
+        if run and piece.sign.tuplet != run[0].sign.tuplet:
+            run = []
+        if not piece.sign.tuplet:
+            continue
+        run.append(piece)
+        unit = min((BASES[p.sign.base] for p in run if p.sign.base), default=Fraction(1))
+        whole = sum((p.sign.length for p in run), Fraction(0)) / (unit * IN_TIME_OF[piece.sign.tuplet])
+        if whole.denominator == 1 and len(run) > 1:
+            run[0].tuplet_sign, run[-1].tuplet_sign = "start", "stop"
+            run = []

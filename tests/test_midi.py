@@ -1,0 +1,147 @@
+"""Standard MIDI Files: what is written comes back, what is played is put on a grid, what is broken is one sentence.
+
+Checked against the outside: mido, which reads what is written on its own terms, and music21's reader.
+"""
+
+from __future__ import annotations
+
+import io
+from dataclasses import replace
+from fractions import Fraction
+
+import mido
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.core import edit
+from dromic.core.errors import DromicError
+from dromic.core.metre import Metre
+from dromic.core.songbook import empty_phrase
+from dromic.formats.midi import midi_bytes, not_carried, read_midi
+from dromic.formats.quick_line import parse, write
+from tests.phrases import GUITAR, phrases
+
+
+def line(text):
+    return parse(text, empty_phrase("x", GUITAR), GUITAR).phrase
+
+
+def facts(phrase):
+    return [(e.onset, [(n.pitch, n.duration, n.string, n.fret) for n in e.notes]) for e in phrase.events]
+
+
+@given(phrases(plain=True))
+@settings(max_examples=60)
+def test_what_is_written_comes_back(phrase):
+    sounds = [(o, replace(n, **_placed(n))) for o, n in edit.sounds_of(phrase) if o + n.duration <= phrase.end]
+    phrase = edit.with_sounds(phrase, [s for s in sounds if _even(s[0]) and _even(s[1].duration)])
+    phrase = edit.change(phrase, edit.Span(Fraction(0), phrase.end), lambda n: n)
+    if not phrase.events:
+        return
+    again = read_midi(midi_bytes(phrase, GUITAR))
+    assert facts(again) == facts(phrase)
+    assert again.tempo == pytest.approx(phrase.tempo, abs=0.01) and again.instrument == GUITAR
+    held = [(b.start, b.length) for b in again.bars]
+    assert held == [(b.start, b.length) for b in phrase.bars][: len(held)]
+
+
+def _even(time):
+    return 48 % time.denominator == 0 and time.denominator <= 4
+
+
+def _placed(note):
+    string, fret = GUITAR.places_of(note.pitch)[0]
+    return {"string": string, "fret": fret}
+
+
+def test_each_string_has_a_channel_and_another_reader_hears_the_same():
+    from music21 import converter
+
+    phrase = line("6.0!:q 5.2+4.2:e h4.4 | 1.3:w")
+    data = midi_bytes(phrase, GUITAR)
+    file = mido.MidiFile(file=io.BytesIO(data))
+    played = {m.channel for t in file.tracks for m in t if m.type == "note_on"}
+    assert played == {5, 4, 3, 0}
+    loud = [m.velocity for t in file.tracks for m in t if m.type == "note_on" and m.velocity]
+    assert max(loud) == loud[0] and min(loud) == loud[3]
+    score = converter.parse(data, format="midi")
+    heard = sorted((float(n.getOffsetInHierarchy(score)), p.midi) for n in score.recurse().notes for p in n.pitches)
+    assert heard == sorted((float(o), n.pitch) for o, n in edit.sounds_of(phrase))
+
+
+def test_repeats_are_written_out_and_said():
+    phrase = line("|: 6.0:w :|3 6.3")
+    assert [float(e.onset) for e in read_midi(midi_bytes(phrase, GUITAR)).events] == [0, 4, 8, 12]
+    assert any("written out" in s for s in not_carried(phrase))
+
+
+def track(notes, per=480, metre=None, tempo=None):
+    file = mido.MidiFile(ticks_per_beat=per)
+    made = mido.MidiTrack()
+    if metre:
+        made.append(mido.MetaMessage("time_signature", numerator=metre[0], denominator=metre[1]))
+    if tempo:
+        made.append(mido.MetaMessage("set_tempo", tempo=tempo))
+    timed = [(a, 1, p) for a, b, p in notes] + [(b, 0, p) for a, b, p in notes]
+    now = 0
+    for at, on, pitch in sorted(timed):
+        made.append(mido.Message("note_on", note=pitch, velocity=80 if on else 0, time=at - now))
+        now = at
+    file.tracks.append(made)
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def test_what_was_played_by_hand_is_put_on_the_grid_and_said():
+    # eighths, then a triplet, all a little off
+    at = [3, 236, 484, 719, 962, 1118, 1283, 1439]
+    found = read_midi(track([(a, a + 100, 60) for a in at], metre=(3, 4), tempo=600_000))
+    assert [e.onset for e in found.events] == [Fraction(n, 6) for n in (0, 3, 6, 9, 12, 14, 16, 18)]
+    assert found.tempo == 100 and found.bars[0].metre == Metre(3, 4)
+    assert any("put on the grid" in s for s in found.said)
+    exact = read_midi(track([(a, a + 240, 60) for a in range(0, 1920, 240)]))
+    assert exact.said == () and write(exact).startswith("C4:e C4")
+
+
+def test_tracks_are_parts_and_drums_are_none():
+    file = mido.MidiFile()
+    for channel, pitch in ((9, 36), (0, 50), (1, 60)):
+        made = mido.MidiTrack()
+        made.append(mido.Message("note_on", channel=channel, note=pitch, velocity=70))
+        made.append(mido.Message("note_off", channel=channel, note=pitch, time=480))
+        file.tracks.append(made)
+    out = io.BytesIO()
+    file.save(file=out)
+    assert read_midi(out.getvalue()).events[0].notes[0].pitch == 50
+    assert read_midi(out.getvalue(), part=2).events[0].notes[0].pitch == 60
+    with pytest.raises(DromicError, match="no part 3"):
+        read_midi(out.getvalue(), part=3)
+
+
+@pytest.mark.parametrize(
+    "data, words",
+    [
+        (b"MThd", "damaged"),
+        (b"RIFF1234", "damaged"),
+        (midi_bytes(line("6.0:w"), GUITAR)[:-20], "damaged|no notes"),
+        (track([]), "no notes"),
+        (track([(0, 480 * 4 * 100_000, 60)]), "bars"),
+    ],
+)
+def test_broken_files_are_one_sentence(data, words):
+    with pytest.raises(DromicError, match=words):
+        read_midi(data)
+
+
+@given(st.binary(max_size=60), st.integers(0, 200), st.integers(0, 255))
+@settings(max_examples=150)
+def test_whatever_the_bytes_it_is_a_phrase_or_one_sentence(tail, at, byte):
+    good = bytearray(midi_bytes(line("6.0:e 6.3 5.2:q r:h"), GUITAR))
+    good[at % len(good)] = byte
+    for data in (bytes(good), bytes(good[: at % len(good)]) + tail):
+        try:
+            assert read_midi(data).events
+        except DromicError as error:
+            assert "\n" not in str(error)
