@@ -73,6 +73,17 @@ def _sheet(kind: str) -> Callable[[Work], bytes]:
     return write
 
 
+def _write_sound(work: Work) -> bytes:
+    from dromic.sound.render import Asked, render
+    from dromic.sound.wav import wav_bytes
+
+    return wav_bytes(render(work.phrase, Asked()))
+
+
+def _sound_lost(phrase: Phrase) -> list[str]:
+    return ["all but the sound"]
+
+
 def _write_document(work: Work) -> bytes:
     return bytes(_of("document", "songbook_bytes")(Songbook(work.phrase.title, (work.phrase,))))
 
@@ -113,6 +124,7 @@ FORMATS: tuple[Format, ...] = (
     Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN),
     Format((".png",), "Sheet, PNG", None, _sheet("png"), "a picture", needs=PLAN),
     Format((".csv",), "Plan as a table, CSV", None, lambda w: _of("plan_csv", "plan_csv")(w.plan), "a table", needs=PLAN),
+    Format((".wav",), "Sound, WAV", None, _write_sound, "all but the sound", lost=_sound_lost),
 )  # fmt: skip
 
 

@@ -1,0 +1,224 @@
+"""A phrase, or a passage of it, as sound: every note where it is written, to the sample, with clicks and a count-in."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from dromic import presets
+from dromic.core.edit import Span, copied, with_sounds
+from dromic.core.errors import DromicError
+from dromic.core.phrase import SLIDE, Bar, Note, Phrase
+from dromic.core.pitch import frequency_hz
+from dromic.sound.string import Samples, pluck, warped
+
+_LOW_STRING = 40
+"""open strings tuned below this note number (E2) sound as bass strings"""
+_TAIL_S = 0.6
+_PEAK = 0.85
+GoOn = Callable[[float], bool]
+
+
+class Stopped(Exception):
+    """The caller asked the rendering to stop."""
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """How to render: the tempo (None for the phrase's own), a passage, clicks on the beats, a bar counted in."""
+
+    tempo: float | None = None
+    span: Span | None = None
+    click: bool = False
+    count_in: bool = False
+    tail: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class Rendering:
+    """Samples of one channel, -1 to 1. `seconds` and `written` are where bars begin, in the sound and in the phrase as
+    written; `bars_end` where the last ends."""
+
+    samples: Samples
+    rate: int
+    seconds: tuple[float, ...]
+    written: tuple[Fraction, ...]
+    ends: tuple[float, ...]
+    lengths: tuple[Fraction, ...]
+
+    @property
+    def duration_s(self) -> float:
+        return len(self.samples) / self.rate
+
+    @property
+    def music_s(self) -> float:
+        """Where the last bar ends."""
+        return self.ends[-1]
+
+    def at(self, second: float) -> Fraction | None:
+        """The written time that sounds at a second; None while it is counted in or rings out."""
+        n = bisect_right(self.seconds, second) - 1
+        if n < 0 or second >= self.ends[n]:
+            return None
+        share = (second - self.seconds[n]) / (self.ends[n] - self.seconds[n])
+        return self.written[n] + self.lengths[n] * Fraction(share).limit_denominator(1000)
+
+
+def render(phrase: Phrase, asked: Asked, go_on: GoOn = lambda share: True) -> Rendering:
+    """The sound of a phrase; repeats are played out unless a passage is asked for."""
+    passage, origins = _passage(phrase, asked.span)
+    if not passage.events:
+        raise DromicError("there is nothing to play here; write some notes first")
+    passage = passage.at_tempo(asked.tempo or phrase.tempo)
+    setting = presets.data("sound.toml")
+    rate = int(setting["rate"])
+    lead = _count_in_s(passage) if asked.count_in else 0.0
+    music = passage.seconds_at(passage.end)
+    last = max(passage.seconds_at(o + n.duration) for o, n in ((e.onset, n) for e in passage.events for n in e.notes))
+    total = lead + max(music, last if asked.tail else music) + (_TAIL_S if asked.tail else 0.0)
+    out = np.zeros(round(total * rate) + 1)
+    sounds = [(e.onset, n) for e in passage.events for n in e.notes]
+    following = _next_on_string(sounds)
+    for i, (onset, note) in enumerate(sounds):
+        if i % 16 == 0 and not go_on(i / len(sounds)):
+            raise Stopped
+        start = round((lead + passage.seconds_at(onset)) * rate)
+        upto = (
+            passage.seconds_at(following[i]) if "let-ring" in note.marks else passage.seconds_at(onset + note.duration)
+        )
+        length = max(1, round((lead + upto) * rate) - start)
+        _mix(out, start, _note(note, length, rate, setting, _before(sounds, i), phrase))
+    if asked.click or asked.count_in:
+        for second, first in _beats(passage, lead, asked.click, asked.count_in):
+            _mix(out, round(second * rate), _click(rate, setting["click"], first))
+    peak = float(np.abs(out).max())
+    if peak > _PEAK:
+        out *= _PEAK / peak
+    starts = [lead + passage.seconds_at(b.start) for b in passage.bars]
+    ends = [lead + passage.seconds_at(b.end) for b in passage.bars]
+    lengths = tuple(b.length for b in passage.bars)
+    return Rendering(out, rate, tuple(starts), origins, tuple(ends), lengths)
+
+
+def _passage(phrase: Phrase, span: Span | None) -> tuple[Phrase, tuple[Fraction, ...]]:
+    """What is played and, for each of its bars, the written time it begins at."""
+    if span is None:
+        order = phrase.playing_order()
+        return phrase.unrolled(), tuple(phrase.bars[i].start for i in order)
+    end = min(span.end, phrase.end)
+    clip = copied(phrase, Span(span.start, end))
+    bars, origins = [], []
+    for bar in phrase.bars:
+        low, high = max(bar.start, span.start), min(bar.end, end)
+        if low < high:
+            lead = bar.lead + low - bar.start
+            start = low - span.start
+            bars.append(Bar(bar.number, start, high - low, bar.metre, lead))
+            origins.append(low)
+    alone = replace(phrase, bars=tuple(bars), events=(), sections=())
+    return with_sounds(alone, clip.sounds), tuple(origins)
+
+
+def _next_on_string(sounds: list[tuple[Fraction, Note]]) -> list[Fraction]:
+    """For each note when its string sounds again, or when all is over."""
+    over = max(o + n.duration for o, n in sounds) + 2
+    found = [over] * len(sounds)
+    following: dict[int | None, Fraction] = {}
+    for i in range(len(sounds) - 1, -1, -1):
+        onset, note = sounds[i]
+        found[i] = following.get(note.string, over)
+        if note.string is not None:
+            following[note.string] = onset
+    return found
+
+
+def _before(sounds: list[tuple[Fraction, Note]], i: int) -> Note | None:
+    """The note a slide comes from: the last one before it on its string."""
+    onset, note = sounds[i]
+    earlier = (n for o, n in reversed(sounds[:i]) if o < onset and n.string == note.string)
+    return next(earlier, None) if note.attack == SLIDE else None
+
+
+def _note(note: Note, length: int, rate: int, setting: dict[str, Any], before: Note | None, phrase: Phrase) -> Samples:
+    string, manner, mute = setting["string"], setting["manner"], setting["mute"]
+    loud, soft = manner[note.attack or "pick"]
+    for mark in ("accent", "grace"):
+        if mark in note.marks:
+            loud, soft = loud * manner[mark][0], soft * manner[mark][1]
+    bass = phrase.instrument is not None and max(phrase.instrument.tuning) < _LOW_STRING + 12
+    bright = string["bass_bright"] if bass else string["bright"]
+    decay = string["decay_s"] * string["decay_slope"] ** (note.pitch - 52)
+    if "palm-mute" in note.marks:
+        decay, bright = decay * mute["palm_decay"], bright * mute["palm_bright"]
+    if "dead" in note.marks:
+        decay = mute["dead_decay_ms"] / 1000
+    moves = _moves(note, length, rate, setting["bend"], before)
+    highest = float(moves.max()) if moves is not None else 0.0
+    need = int(length * 2 ** (max(highest, 0.0) / 12)) + 2
+    made = pluck(
+        frequency_hz(note.pitch), need, rate, decay, bright, 1.0 / max(soft, 0.05), string["pluck_at"],
+        seed=note.pitch * 16 + (note.string or 0),
+    )  # fmt: skip
+    made = made[:length] if moves is None else warped(made, moves)
+    fade = min(length, int(rate * string["fade_ms"] / 1000))
+    if fade:
+        made[-fade:] *= np.linspace(1.0, 0.0, fade)
+    return loud * made
+
+
+def _moves(note: Note, length: int, rate: int, bend: dict[str, float], before: Note | None) -> Samples | None:
+    """Semitones off the note's own pitch at each sample, None where it holds still."""
+    moves = np.zeros(length)
+    time = np.arange(length) / rate
+    if note.bend:
+        rise = max(min(bend["rise_ms"] / 1000, 0.5 * length / rate), 1 / rate)
+        moves += note.bend * np.clip(time / rise, 0.0, 1.0)
+        if "release" in note.marks:
+            moves -= note.bend * np.clip((time - 0.6 * length / rate) / rise, 0.0, 1.0)
+    if "vibrato" in note.marks:
+        moves += bend["vibrato_semitones"] * np.sin(2 * np.pi * bend["vibrato_hz"] * time)
+    if before is not None:
+        arrive = max(min(bend["slide_ms"] / 1000, 0.5 * length / rate), 1 / rate)
+        moves += (before.pitch - note.pitch) * (1.0 - np.clip(time / arrive, 0.0, 1.0))
+    return moves if moves.any() else None
+
+
+def _mix(out: Samples, start: int, sound: Samples) -> None:
+    room = min(len(sound), len(out) - start)
+    if room > 0:
+        out[start : start + room] += sound[:room]
+
+
+def _count_in_s(passage: Phrase) -> float:
+    """A full bar of the first metre, at the passage's tempo."""
+    return float(passage.bars[0].metre.length) * 60.0 / passage.tempo
+
+
+def _beats(passage: Phrase, lead: float, through: bool, count_in: bool) -> list[tuple[float, bool]]:
+    """(second, whether it is a bar's first) of every click."""
+    found = []
+    quarter = 60.0 / passage.tempo
+    if count_in:
+        at = Fraction(0)
+        for n, beat in enumerate(passage.bars[0].metre.beats()):
+            found.append((float(at) * quarter, n == 0))
+            at += beat
+    if through:
+        for bar in passage.bars:
+            at = -bar.lead
+            for n, beat in enumerate(bar.metre.beats()):
+                if 0 <= at < bar.length:
+                    found.append((lead + passage.seconds_at(bar.start + at), n == 0))
+                at += beat
+    return found
+
+
+def _click(rate: int, setting: dict[str, float], first: bool) -> Samples:
+    time = np.arange(int(rate * setting["length_ms"] / 1000)) / rate
+    tone = np.sin(2 * np.pi * setting["first_hz" if first else "beat_hz"] * time)
+    return np.asarray(setting["level"] * tone * np.exp(-time * 1000 / setting["length_ms"] * 4))

@@ -1,0 +1,126 @@
+"""Rendering: pitches in tune, notes where they are written to the sample, and what each technique does to a sound.
+
+Frequencies are checked against equal temperament (A4 = 440 Hz, ISO 16) by the autocorrelation of what is rendered.
+"""
+
+from __future__ import annotations
+
+import io
+from fractions import Fraction
+from itertools import pairwise
+
+import numpy as np
+import pytest
+import soundfile
+
+from dromic.core.edit import Span
+from dromic.core.errors import DromicError
+from dromic.core.pitch import frequency_hz
+from dromic.core.songbook import empty_phrase
+from dromic.formats.quick_line import parse
+from dromic.sound.render import Asked, Stopped, render
+from dromic.sound.string import pluck
+from dromic.sound.wav import wav_bytes
+from tests.phrases import GUITAR
+
+RATE = 44100
+
+
+def line(text, bars=1):
+    return parse(text, empty_phrase("x", GUITAR, bars), GUITAR).phrase
+
+
+def heard_hz(sound, near):
+    """The frequency of a sound, looked for within a semitone of where it should be."""
+    sound = sound - sound.mean()
+    spectrum = np.fft.rfft(sound, 4 * len(sound))
+    match = np.fft.irfft(np.abs(spectrum) ** 2)
+    low, high = int(RATE / near / 1.06), int(RATE / near * 1.06) + 2
+    peak = low + int(match[low:high].argmax())
+    a, b, c = match[peak - 1 : peak + 2]
+    return RATE / (peak + 0.5 * (a - c) / (a - 2 * b + c))
+
+
+@pytest.mark.parametrize("pitch", [28, 40, 52, 64, 76, 88])
+def test_strings_are_in_tune(pitch):
+    hz = frequency_hz(pitch)
+    sound = pluck(hz, RATE, RATE, 3.0, 0.5, 1.0, 0.14, seed=1)
+    cents = 1200 * np.log2(heard_hz(sound[2000:], hz) / hz)
+    assert abs(cents) < 5
+
+
+def test_a_string_falls_by_60_db_in_its_time():
+    sound = pluck(220.0, 2 * RATE, RATE, 1.0, 1.0, 1.0, 0.14, seed=1)
+    level = [np.sqrt(np.mean(sound[a : a + 2205] ** 2)) for a in (0, RATE)]
+    assert 20 * np.log10(level[1] / level[0]) == pytest.approx(-60, abs=5)  # tuning between samples dulls a little more
+
+
+def onsets(samples):
+    """Where silence ends: the first sample after at least 5 ms without any."""
+    loud = np.flatnonzero(np.abs(samples) > 1e-9)
+    return [int(loud[0]), *(int(b) for a, b in pairwise(loud) if b - a > RATE // 200)]
+
+
+def test_notes_begin_on_their_very_sample():
+    phrase = line("6.0=z:e r 5.2=z r 1.3=z:q r")
+    samples = render(phrase.at_tempo(97.0), Asked()).samples
+    expected = [round(float(e.onset) * 60 / 97.0 * RATE) for e in phrase.events]
+    assert all(abs(a - b) <= 1 for a, b in zip(onsets(samples), expected, strict=True))
+
+
+def test_slower_is_later_and_not_lower():
+    phrase = line("5.0:h 5.0")
+    slow, plain = render(phrase, Asked(tempo=60.0)), render(phrase, Asked())
+    assert slow.music_s == pytest.approx(2 * plain.music_s)
+    assert heard_hz(slow.samples[3000:40000], 110) == pytest.approx(heard_hz(plain.samples[3000:40000], 110), rel=0.002)
+
+
+def test_techniques_are_heard():
+    def level(text):
+        samples = render(line(text), Asked()).samples[: RATE // 2]
+        return float(np.sqrt(np.mean(samples**2)))
+
+    assert level("6.0_:w") < 0.6 * level("6.0:w") < level("6.0!:w")
+    assert level("6.0x:w") < 0.5 * level("6.0:w")
+
+    def hz(text, near):
+        return heard_hz(render(line(text), Asked()).samples[30000:60000], near)
+
+    assert hz("3.7^2:w", frequency_hz(64)) == pytest.approx(frequency_hz(64), rel=0.004)
+    assert hz("3.7:w", frequency_hz(62)) == pytest.approx(frequency_hz(62), rel=0.004)
+    struck = render(line("6.3:h 6.5:h"), Asked()).samples
+    hammered = render(line("6.3:h h6.5:h"), Asked()).samples
+    second = slice(len(struck) // 2 - RATE // 4, len(struck) // 2)
+    assert np.abs(hammered[second]).max() < np.abs(struck[second]).max()
+
+
+def test_click_count_in_and_where_it_is():
+    phrase = line("6.0:q 6.0 6.0 6.0")
+    made = render(phrase, Asked(click=True, count_in=True))
+    assert made.seconds[0] == pytest.approx(2.0) and made.music_s == pytest.approx(4.0)
+    assert made.at(1.0) is None and made.at(2.0) == 0 and float(made.at(3.0)) == pytest.approx(2, abs=0.01)
+    assert onsets(made.samples[: 2 * RATE])[:2] == pytest.approx([1, RATE // 2], abs=2)
+
+
+def test_repeats_are_played_out_and_followed():
+    phrase = line("|: 6.0:w :| 5.0:w")
+    made = render(phrase, Asked())
+    assert made.written == (0, 0, 4) and float(made.at(3.0)) == pytest.approx(2.0, abs=0.01)
+
+
+def test_a_passage_sounds_alone():
+    phrase = line("6.0:q 5.2 4.2 3.1 | 2.0:w")
+    made = render(phrase, Asked(span=Span(Fraction(1), Fraction(3))))
+    assert made.music_s == pytest.approx(1.0) and made.at(0.1) == Fraction(6, 5)
+    assert heard_hz(made.samples[1000:18000], frequency_hz(47)) == pytest.approx(frequency_hz(47), rel=0.01)
+    with pytest.raises(DromicError, match="nothing to play"):
+        render(line("r:w"), Asked())
+    with pytest.raises(Stopped):
+        render(phrase, Asked(), lambda share: False)
+
+
+def test_wav_files_hold_what_was_rendered():
+    made = render(line("6.0:w"), Asked())
+    samples, rate = soundfile.read(io.BytesIO(wav_bytes(made)))
+    assert rate == RATE and len(samples) == len(made.samples)
+    assert np.abs(samples - made.samples).max() < 1e-4
