@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from bisect import bisect_left
 
-from PyQt6.QtCore import QEvent, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from dromic.app.chart_paint import paint_chart
@@ -25,6 +25,7 @@ class ChartView(QAbstractScrollArea):
 
     selected_changed = pyqtSignal(int)
     window_changed = pyqtSignal(float, float)
+    play_asked = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -38,6 +39,7 @@ class ChartView(QAbstractScrollArea):
         self.chart: Chart | None = None
         self.px_per_s = 200.0
         self.selected: int | None = None
+        self.playing: float | None = None
         self._hovered: int | None = None
         self._message = "Open a phrase: a Dromic songbook, MusicXML or ABC"
         self.horizontalScrollBar().valueChanged.connect(self._scrolled)
@@ -128,6 +130,20 @@ class ChartView(QAbstractScrollArea):
         self.viewport().update()
         self.selected_changed.emit(event)
 
+    def show_playing(self, seconds: float | None) -> None:
+        """Mark what sounds just now, and keep it in view."""
+        if seconds is None and self.playing is None:
+            return
+        self.playing = seconds
+        lanes = self.lanes()
+        if seconds is not None and lanes is not None:
+            room = lanes.end_s - lanes.start_s
+            if not lanes.start_s <= seconds <= lanes.end_s - 0.1 * room:
+                self.horizontalScrollBar().setValue(
+                    round((seconds + self._lead_s()) * self.px_per_s - (lanes.width - GUTTER) * 0.1)
+                )
+        self.viewport().update()
+
     def centre_on(self, seconds: float) -> None:
         room = self.viewport().width() - GUTTER
         self.horizontalScrollBar().setValue(round((seconds + self._lead_s()) * self.px_per_s - room / 2))
@@ -151,6 +167,10 @@ class ChartView(QAbstractScrollArea):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._message)
         else:
             paint_chart(painter, lanes, self.theme, self.selected, self._hovered)
+            if self.playing is not None:
+                x = lanes.x(self.playing)
+                painter.setPen(QPen(self.theme.colour("hurt"), 2))
+                painter.drawLine(QPointF(x, 0), QPointF(x, lanes.height))
             if self.hasFocus():
                 painter.setPen(self.theme.colour("focus"))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -200,7 +220,9 @@ class ChartView(QAbstractScrollArea):
             Qt.Key.Key_End: count - 1,
         }
         key = Qt.Key(event.key())
-        if count and key in targets:
+        if key == Qt.Key.Key_Space:
+            self.play_asked.emit()
+        elif count and key in targets:
             self.select(targets[key])
         else:
             super().keyPressEvent(event)

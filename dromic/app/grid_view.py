@@ -39,6 +39,7 @@ class GridView(QAbstractScrollArea):
     fret_typed = pyqtSignal(int)
     name_typed = pyqtSignal(str, bool)
     pen_moved = pyqtSignal(object)
+    play_asked = pyqtSignal()
     text_command = pyqtSignal(str)
     """cut, copy or paste"""
 
@@ -143,6 +144,8 @@ class GridView(QAbstractScrollArea):
 
     def _meaning(self, event: QKeyEvent) -> str | None:
         """What a key press means here: a digit, a note's name, a command, or nothing."""
+        if event.key() == Qt.Key.Key_Space and not event.modifiers():
+            return "play"
         text, plain = event.text(), event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         shifted = plain == Qt.KeyboardModifier.ShiftModifier
         if plain == Qt.KeyboardModifier.NoModifier and text.isdigit():
@@ -160,6 +163,8 @@ class GridView(QAbstractScrollArea):
         meaning = self._meaning(event)
         if meaning == "digit":
             self._digit(int(event.text()))
+        elif meaning == "play":
+            self.play_asked.emit()
         elif meaning == "name":
             self.name_typed.emit(event.text().lower(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         elif meaning is not None:

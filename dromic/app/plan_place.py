@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -14,10 +16,12 @@ from dromic.app.overview import Overview
 from dromic.app.theme import Theme
 from dromic.app.verdict import Verdict
 from dromic.app.worker import Worker
+from dromic.core.edit import Span
 from dromic.core.explain import explain_event
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Finding, Plan
 from dromic.core.planner import Progress, Solved, solve
+from dromic.core.worked import POSITIONS, worked
 
 SIDE_WIDTH = 330
 ADVISE_AFTER_MS = 150
@@ -217,6 +221,20 @@ class PlanPlace(QWidget):
     def _jump(self, finding: Finding) -> None:
         if self.plan is not None:
             self.chart.select(self.plan.notes[finding.at].chord)
+
+    def to_play(self, phrase: Phrase) -> tuple[Phrase, Span | None]:
+        """The phrase on the plan's strings, from the chosen note on if there is one."""
+        if self.plan is None or self._stale:
+            return phrase, None
+        sounding = worked(phrase, self.plan, frozenset({POSITIONS})).at_tempo(self.choices.tempo)
+        if not self.chart.selected:
+            return sounding, None
+        return sounding, Span(phrase.events[self.chart.selected].onset, phrase.end)
+
+    def show_playing(self, at: Fraction | None) -> None:
+        """Mark the written time that sounds."""
+        if self.plan is not None:
+            self.chart.show_playing(None if at is None else self.plan.request.phrase.seconds_at(at))
 
     def set_theme(self, theme: Theme) -> None:
         for part in (self.chart, self.overview, self.findings):

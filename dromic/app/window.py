@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -25,6 +26,9 @@ from dromic.app import theme as themes
 from dromic.app.files import Files
 from dromic.app.plan_place import PlanPlace
 from dromic.app.session import Session
+from dromic.app.transport import Transport
+from dromic.core.edit import Span
+from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
 from dromic.presets import DATA
 
@@ -56,6 +60,7 @@ class MainWindow(QMainWindow):
         self._write_place: WritePlace | None = None
         self._start_view: QWidget | None = None
         self.tunes, self.notice, self.stack = QComboBox(), QLabel(), QStackedWidget()
+        self.transport = Transport(self._to_play)
         self._build()
         self._actions()
         self._connect()
@@ -104,6 +109,7 @@ class MainWindow(QMainWindow):
         whole.addLayout(top)
         whole.addWidget(self.notice)
         whole.addWidget(self.stack, 1)
+        whole.addWidget(self.transport)
         centre = QWidget()
         centre.setLayout(whole)
         self.setCentralWidget(centre)
@@ -133,6 +139,7 @@ class MainWindow(QMainWindow):
             ("Write", ["F2"], lambda: self.go_to("Write"), False),
             ("Plan", ["F3"], lambda: self.go_to("Plan"), False),
             ("Find a key", ["F1"], self.find_key, False),
+            ("Play", ["F5"], self.transport.toggle, False),
             ("Zoom in", ["Ctrl++", "Ctrl+="], lambda: self._zoom(1.25), False),
             ("Zoom out", ["Ctrl+-"], lambda: self._zoom(0.8), False),
             ("Whole phrase", ["Ctrl+0"], plan.chart.zoom_to_all, False),
@@ -166,6 +173,10 @@ class MainWindow(QMainWindow):
         self.files.noticed.connect(self.notify)
         self.files.reader.refused.connect(lambda _: self._show_names())
         self.plan_place.noticed.connect(self.notify)
+        self.transport.noticed.connect(self.notify)
+        self.transport.moved.connect(self._follow)
+        plan = self.plan_place
+        plan.chart.play_asked.connect(self.transport.toggle)
         self.session.opened.connect(self._was_opened)
         self.session.phrase_changed.connect(self._was_changed)
         self.session.saved_changed.connect(self._show_title)
@@ -181,6 +192,7 @@ class MainWindow(QMainWindow):
             place = WritePlace(self.session, self.settings)
             place.set_theme(self.theme)
             place.noticed.connect(self.notify)
+            place.grid.play_asked.connect(self.transport.toggle)
             self.stack.addWidget(place)
             self._write_place = place
         return self._write_place
@@ -234,6 +246,18 @@ class MainWindow(QMainWindow):
         self.tunes.setEnabled(True)
         return True
 
+    def _to_play(self) -> tuple[Phrase, Span | None]:
+        """What the play key plays: the selection on Write; on Plan, with its strings, from the note chosen on."""
+        phrase = self.session.phrase
+        if self.place == "Write":
+            return phrase, self.write_place.pen.selection
+        return self.plan_place.to_play(phrase)
+
+    def _follow(self, at: Fraction | None) -> None:
+        self.plan_place.show_playing(at)
+        if self._write_place is not None:
+            self.write_place.grid.show_playing(at)
+
     def find_key(self) -> None:
         self.go_to("Write")
         self.write_place.find_key()
@@ -276,6 +300,8 @@ class MainWindow(QMainWindow):
             self._open_tune(self.session.number + by)
 
     def _was_opened(self) -> None:
+        if self.transport.playing:
+            self.transport.stop()
         self._show_names()
         self.notify("", True)
         self._show_title()
@@ -351,6 +377,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._leave_write()
+        self.transport.close_down()
         if not self.files.settled():
             if event is not None:
                 event.ignore()

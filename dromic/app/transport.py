@@ -1,0 +1,145 @@
+"""The bar that plays: start and stop, how fast, clicks, a bar counted in, round and round; and what it is playing on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from fractions import Fraction
+
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
+
+from dromic.app.output import Output, best_output
+from dromic.app.worker import Worker
+from dromic.core.edit import Span
+from dromic.core.phrase import Phrase
+from dromic.core.planner import Cancelled, Progress
+from dromic.sound.render import Asked, Rendering, Stopped, render
+
+FOLLOW_MS = 30
+SLOWEST, FASTEST = 20, 200
+"""per cent of the phrase's tempo"""
+Source = Callable[[], tuple[Phrase, Span | None]]
+
+
+class Transport(QWidget):
+    """Renders what its source gives and plays it; says where it is, as time written in the phrase."""
+
+    moved = pyqtSignal(object)
+    """the written time that sounds, None when it stops"""
+    noticed = pyqtSignal(str, bool)
+
+    def __init__(self, source: Source, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.source = source
+        self.output: Output | None = None
+        self.rendering: Rendering | None = None
+        self.play_button = QPushButton("Play")
+        self.speed = QSpinBox()
+        self.click, self.count_in, self.loop = QCheckBox("Click"), QCheckBox("Count in"), QCheckBox("Round and round")
+        self.words, self.where = QLabel(), QLabel()
+        self.speed.setRange(SLOWEST, FASTEST)
+        self.speed.setValue(100)
+        self.speed.setSingleStep(5)
+        self.speed.setSuffix(" % of the tempo")
+        self.speed.setAccessibleName("speed")
+        self.play_button.setToolTip(
+            "Play or stop (F5; Space in the grid and the chart). Plays the selection if there is one"
+        )
+        self.play_button.setMinimumWidth(80)
+        self.where.setObjectName("soft")
+        self.words.setObjectName("soft")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 2, 10, 6)
+        row.setSpacing(10)
+        for widget in (self.play_button, self.speed, self.click, self.count_in, self.loop, self.words):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self.where)
+        self.worker = Worker(self)
+        self.worker.answered.connect(self._was_rendered)
+        self.worker.refused.connect(self._was_refused)
+        self.play_button.clicked.connect(self.toggle)
+        self.speed.valueChanged.connect(lambda _: self._restart())
+        self.loop.toggled.connect(lambda _: self._restart())
+        self.click.toggled.connect(lambda _: self._restart())
+        self._follow = QTimer(self)
+        self._follow.setInterval(FOLLOW_MS)
+        self._follow.timeout.connect(self._look)
+        self._phrase: Phrase | None = None
+
+    @property
+    def playing(self) -> bool:
+        return self._follow.isActive()
+
+    def toggle(self) -> None:
+        if self.playing:
+            self.stop()
+        else:
+            self.play()
+
+    def play(self) -> None:
+        """Render on the worker's thread, then sound."""
+        phrase, span = self.source()
+        self._phrase = phrase
+        tempo = phrase.tempo * self.speed.value() / 100
+        asked = Asked(tempo, span, self.click.isChecked(), self.count_in.isChecked(), not self.loop.isChecked())
+        self.play_button.setText("…")
+
+        def job(progress: Progress) -> Rendering:
+            try:
+                return render(phrase, asked, progress)
+            except Stopped:
+                raise Cancelled from None
+
+        self.worker.start(job)
+
+    def _was_rendered(self, answer: object) -> None:
+        assert isinstance(answer, Rendering)
+        if self.output is None:
+            self.output = best_output(self)
+            self.output.ended.connect(self.stop)
+        self.where.setText(self.output.label)
+        if self.loop.isChecked():
+            # what rings past the last bar would put the next round out of time
+            answer = replace(answer, samples=answer.samples[: round(answer.music_s * answer.rate)])
+        self.rendering = answer
+        self.output.start(answer.samples, answer.rate, self.loop.isChecked())
+        self.play_button.setText("Stop")
+        self._follow.start()
+
+    def _was_refused(self, sentence: str) -> None:
+        self.play_button.setText("Play")
+        self.noticed.emit(sentence, False)
+
+    def _restart(self) -> None:
+        if self.playing:
+            self.stop()
+            self.play()
+
+    def stop(self) -> None:
+        self.worker.cancel()
+        self._follow.stop()
+        if self.output is not None:
+            self.output.stop()
+        self.play_button.setText("Play")
+        self.words.setText("")
+        self.moved.emit(None)
+
+    def _look(self) -> None:
+        if self.output is None or self.rendering is None or self._phrase is None:
+            return
+        at = self.rendering.at(self.output.seconds())
+        self.moved.emit(at)
+        self.words.setText("counting in" if at is None else self._bar_words(at))
+
+    def _bar_words(self, at: Fraction) -> str:
+        assert self._phrase is not None
+        bar = self._phrase.bars[self._phrase.bar_at(at)]
+        beat, _, _ = bar.metre.beat_at(bar.offset_of(at))
+        return f"bar {bar.number}, beat {beat + 1}"
+
+    def close_down(self) -> None:
+        """The window closes."""
+        self.stop()
+        self.worker.wait()
