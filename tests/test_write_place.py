@@ -269,3 +269,35 @@ def test_the_pen_is_drawn_and_clicks_find_their_cell(place):
             assert rows.place(rows.x(row, at) + 3, rows.lane_y(row, string), place.pen.length) == (at, string)
     assert place.grid.grab().width() > 100
     assert songbook_bytes(place.session.book) and Path(place.session.name).suffix == ".dromic"
+
+
+def test_a_selection_is_planned_alone(qtbot, window, place):
+    place.line.text.setPlainText("6.0:q 5.2 4.2 3.1 | 6.3 5.2 4.0 3.0")
+    place.line.flush()
+    window.plan_selection()
+    assert "Nothing is selected" in window.notice.text()
+    press(place, (K.Key_Right, CTRL), (K.Key_L, CTRL))
+    QTest.keyClick(window, K.Key_F3, SHIFT)
+    qtbot.waitUntil(lambda: window.plan is not None and len(window.plan.notes) == 4, timeout=20000)
+    assert [n.fret for n in window.plan.notes] == [3, 2, 0, 0] and "planned alone" in window.notice.text()
+    QTest.keyClick(window, K.Key_F3)
+    qtbot.waitUntil(lambda: len(window.plan.notes) == 8, timeout=20000)
+
+
+def test_a_phrase_is_exported_and_printed(qtbot, window, place, tmp_path):
+    place.line.text.setPlainText("E3:q G3 A3 B3")
+    place.line.flush()
+    exporter = window._exporter()
+    for name, start in (("a.txt", b"title"), ("a.pdf", b"%PDF"), ("a.mid", b"MThd")):
+        with qtbot.waitSignal(exporter.written, timeout=20000):
+            exporter.write(place.session.phrase, window.plan_place.choices, tmp_path / name)
+        assert (tmp_path / name).read_bytes().startswith(start)
+    assert "not carried over" in window.notice.text()
+    exporter.write(place.session.phrase, window.plan_place.choices, tmp_path / "a.docx")
+    assert "not a kind that can be written" in window.notice.text()
+    window.print_sheet()
+    qtbot.waitUntil(lambda: getattr(exporter, "dialog", None) is not None, timeout=20000)
+    exporter.dialog.close()
+    window.new_book()
+    exporter.preview(window.session.phrase, window.plan_place.choices)
+    qtbot.waitUntil(lambda: "no notes to plan" in window.notice.text(), timeout=5000)

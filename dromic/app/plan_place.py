@@ -16,7 +16,7 @@ from dromic.app.overview import Overview
 from dromic.app.theme import Theme
 from dromic.app.verdict import Verdict
 from dromic.app.worker import Worker
-from dromic.core.edit import Span
+from dromic.core.edit import Span, cut
 from dromic.core.explain import explain_event
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Finding, Plan
@@ -52,7 +52,9 @@ class PlanPlace(QWidget):
     def __init__(self, undo_stack: QUndoStack, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.undo_stack = undo_stack
-        self.phrase: Phrase | None = None
+        self.whole: Phrase | None = None
+        self.passage: Span | None = None
+        """what is planned alone, None for the whole phrase"""
         self.choices = Choices()
         self.plan: Plan | None = None
         self.solved: Solved | None = None
@@ -116,15 +118,30 @@ class PlanPlace(QWidget):
     def open_phrase(self, phrase: Phrase) -> None:
         """Another phrase, with its own school and tempo."""
         self._new_phrase = True
-        self.phrase = phrase
+        self.whole, self.passage = phrase, None
         self.choices = choices_for(phrase, self.choices)
         self._stale = True
 
+    @property
+    def phrase(self) -> Phrase | None:
+        """What is planned."""
+        if self.whole is None or self.passage is None:
+            return self.whole
+        return cut(self.whole, self.passage)
+
+    def take_passage(self, span: Span | None) -> None:
+        """Plan a passage alone, or the whole phrase again."""
+        if span != self.passage:
+            self.passage = span
+            self._new_phrase = self._stale = True
+
     def edited(self, phrase: Phrase) -> None:
         """The same phrase, changed."""
-        if self.phrase is not None and phrase.tempo != self.phrase.tempo:
+        if self.whole is not None and phrase.tempo != self.whole.tempo:
             self.choices = choices_for(phrase, self.choices)
-        self.phrase = phrase
+        self.whole = phrase
+        if self.passage is not None and self.passage.start >= phrase.end:
+            self.passage = None
         self._stale = True
 
     def catch_up(self) -> None:
@@ -169,6 +186,8 @@ class PlanPlace(QWidget):
         self.verdict.show_plan(self.plan)
         self._show_findings(self.plan)
         self._explain(self.chart.selected)
+        if self.passage is not None:
+            self.noticed.emit("A passage, planned alone; F3 goes back to the whole phrase", True)
         if self.plan.said:
             self.noticed.emit("Note: " + "; ".join(self.plan.said), True)
         self._advise_soon.start()
@@ -226,10 +245,11 @@ class PlanPlace(QWidget):
         """The phrase on the plan's strings, from the chosen note on if there is one."""
         if self.plan is None or self._stale:
             return phrase, None
-        sounding = worked(phrase, self.plan, frozenset({POSITIONS})).at_tempo(self.choices.tempo)
+        planned = self.phrase or phrase
+        sounding = worked(planned, self.plan, frozenset({POSITIONS})).at_tempo(self.choices.tempo)
         if not self.chart.selected:
             return sounding, None
-        return sounding, Span(phrase.events[self.chart.selected].onset, phrase.end)
+        return sounding, Span(planned.events[self.chart.selected].onset, planned.end)
 
     def show_playing(self, at: Fraction | None) -> None:
         """Mark the written time that sounds."""

@@ -33,6 +33,7 @@ from dromic.core.plan import Plan
 from dromic.presets import DATA
 
 if TYPE_CHECKING:
+    from dromic.app.export import Exporter
     from dromic.app.write_place import WritePlace
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
@@ -59,6 +60,7 @@ class MainWindow(QMainWindow):
         self.plan_place = PlanPlace(self.session.undo)
         self._write_place: WritePlace | None = None
         self._start_view: QWidget | None = None
+        self.exporter: Exporter | None = None
         self.tunes, self.notice, self.stack = QComboBox(), QLabel(), QStackedWidget()
         self.transport = Transport(self._to_play)
         self._build()
@@ -83,7 +85,7 @@ class MainWindow(QMainWindow):
             button.setEnabled(name in WORKING)
             button.setChecked(name == "Plan")
             button.setAutoExclusive(True)
-            button.clicked.connect(lambda _, name=name: self.go_to(name))
+            button.clicked.connect(lambda _, name=name: self.plan_all() if name == "Plan" else self.go_to(name))
             number = PLACES.index(name) + 1
             button.setToolTip(f"{name} (F{number + 1})" if name in WORKING else f"{name} is not built yet")
             self.places[name] = button
@@ -123,6 +125,8 @@ class MainWindow(QMainWindow):
             ("Open…", [standard.Open], self.files.ask_open, True),
             ("Save", [standard.Save], self.files.save, True),
             ("Save as…", ["Ctrl+Shift+S"], self.files.ask_save, True),
+            ("Export this phrase…", ["Ctrl+Shift+E"], self.export, True),
+            ("Print the sheet…", [standard.Print], self.print_sheet, True),
             ("", [], None, True),
             ("New phrase", ["Ctrl+Shift+N"], session.add_phrase, True),
             ("Copy of this phrase", [], session.copy_phrase, True),
@@ -137,7 +141,8 @@ class MainWindow(QMainWindow):
             ("Redo", [standard.Redo, "Ctrl+Shift+Z"], session.undo.redo, False),
             ("Other theme", ["Ctrl+T"], self.switch_theme, False),
             ("Write", ["F2"], lambda: self.go_to("Write"), False),
-            ("Plan", ["F3"], lambda: self.go_to("Plan"), False),
+            ("Plan", ["F3"], self.plan_all, False),
+            ("Plan the selection alone", ["Shift+F3"], self.plan_selection, False),
             ("Find a key", ["F1"], self.find_key, False),
             ("Play", ["F5"], self.transport.toggle, False),
             ("Zoom in", ["Ctrl++", "Ctrl+="], lambda: self._zoom(1.25), False),
@@ -208,6 +213,37 @@ class MainWindow(QMainWindow):
             self.plan_place.catch_up()
             self.plan_place.chart.setFocus()
         self.places[name].setChecked(True)
+
+    def plan_all(self) -> None:
+        """The plan of the whole phrase."""
+        self.plan_place.take_passage(None)
+        self.go_to("Plan")
+
+    def plan_selection(self) -> None:
+        """The plan of what is selected on Write, alone."""
+        span = self.write_place.pen.selection
+        if span is None:
+            self.notify("Nothing is selected: hold Shift and use the arrow keys on Write, then plan it", False)
+            return
+        self.plan_place.take_passage(span)
+        self.go_to("Plan")
+
+    def _exporter(self) -> Exporter:
+        if self.exporter is None:
+            from dromic.app.export import Exporter
+
+            self.exporter = Exporter(self)
+            self.exporter.noticed.connect(self.notify)
+        self._leave_write()
+        return self.exporter
+
+    def export(self) -> None:
+        """Write the phrase as another kind of file."""
+        self._exporter().ask(self.session.phrase, self.plan_place.choices)
+
+    def print_sheet(self) -> None:
+        """The sheet of the phrase, seen before it is printed."""
+        self._exporter().preview(self.session.phrase, self.plan_place.choices)
 
     def _leave_write(self) -> None:
         if self._write_place is not None:
@@ -385,5 +421,7 @@ class MainWindow(QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.sync()
         self.files.close()
+        if self.exporter is not None:
+            self.exporter.close()
         self.plan_place.stop()
         super().closeEvent(event)

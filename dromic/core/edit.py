@@ -153,6 +153,32 @@ def copied(phrase: Phrase, span: Span) -> Clip:
     return Clip(span.length, tuple((o - span.start, n) for o, n in sounds_of(phrase) if span.holds(o, n)))
 
 
+def cut(phrase: Phrase, span: Span) -> Phrase:
+    """A span as a phrase of its own: its bars, as far as they reach in, keep their numbers and places in the beat;
+    repeats are left behind."""
+    end = min(span.end, phrase.end)
+    bars = []
+    for bar in phrase.bars:
+        low, high = max(bar.start, span.start), min(bar.end, end)
+        if low < high:
+            lead = bar.lead + low - bar.start
+            bars.append(
+                replace(
+                    bar,
+                    start=low - span.start,
+                    length=high - low,
+                    lead=lead,
+                    repeat_start=False,
+                    repeat_times=0,
+                    endings=(),
+                )
+            )
+    if not bars:
+        raise DromicError("there is no time in this passage; select some")
+    alone = replace(phrase, bars=tuple(bars), events=(), sections=())
+    return with_sounds(alone, copied(phrase, Span(span.start, end)).sounds)
+
+
 def pasted(phrase: Phrase, at: Fraction, clip: Clip) -> Phrase:
     """The phrase with a copy in place of what there is from a time on, for as long as the copy is."""
     strings = frozenset(n.string for _, n in clip.sounds)

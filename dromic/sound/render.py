@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
 
 from dromic import presets
-from dromic.core.edit import Span, copied, with_sounds
+from dromic.core.edit import Span, cut
 from dromic.core.errors import DromicError
-from dromic.core.phrase import SLIDE, Bar, Note, Phrase
+from dromic.core.phrase import SLIDE, Note, Phrase
 from dromic.core.pitch import frequency_hz
 from dromic.sound.string import Samples, pluck, warped
 
@@ -110,18 +110,8 @@ def _passage(phrase: Phrase, span: Span | None) -> tuple[Phrase, tuple[Fraction,
     if span is None:
         order = phrase.playing_order()
         return phrase.unrolled(), tuple(phrase.bars[i].start for i in order)
-    end = min(span.end, phrase.end)
-    clip = copied(phrase, Span(span.start, end))
-    bars, origins = [], []
-    for bar in phrase.bars:
-        low, high = max(bar.start, span.start), min(bar.end, end)
-        if low < high:
-            lead = bar.lead + low - bar.start
-            start = low - span.start
-            bars.append(Bar(bar.number, start, high - low, bar.metre, lead))
-            origins.append(low)
-    alone = replace(phrase, bars=tuple(bars), events=(), sections=())
-    return with_sounds(alone, clip.sounds), tuple(origins)
+    passage = cut(phrase, span)
+    return passage, tuple(bar.start + span.start for bar in passage.bars)
 
 
 def _next_on_string(sounds: list[tuple[Fraction, Note]]) -> list[Fraction]:

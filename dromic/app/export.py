@@ -1,0 +1,130 @@
+"""Writing a phrase as another kind of file, and printing its sheet; both off the interface thread."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QPainter
+from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from dromic import presets
+from dromic.app.choices import Choices, request_for
+from dromic.app.worker import Worker
+from dromic.core.errors import DromicError
+from dromic.core.phrase import Phrase
+from dromic.core.plan import Plan
+from dromic.core.planner import Progress, solve
+from dromic.core.remedies import with_remedies
+from dromic.core.worked import POSITIONS, worked
+from dromic.formats.sheet import PAGE_W, Page, sheet
+from dromic.formats.sheet_paint import a4, paint_page
+from dromic.formats.table import FORMATS, NOTHING, PLAN, Format, Work, writer_of
+from dromic.store.saving import save
+
+Then = Callable[[object], None]
+
+
+def work_for(phrase: Phrase, choices: Choices, kind: Format, progress: Progress) -> Work:
+    """What is written, planned as far as the kind needs it; DromicError where there is no plan."""
+    instrument = phrase.instrument or presets.instruments()["guitar"]
+    bare = any(n.string is None or n.fret is None for e in phrase.events for n in e.notes)
+    if kind.needs == NOTHING or (kind.needs != PLAN and not bare):
+        return Work(phrase, instrument)
+    plan = advised(phrase, choices, progress)
+    if kind.needs == PLAN:
+        return Work(plan.request.phrase, plan.request.instrument, plan)
+    return Work(worked(phrase, plan, frozenset({POSITIONS})), instrument)
+
+
+def advised(phrase: Phrase, choices: Choices, progress: Progress) -> Plan:
+    """The plan with its remedies, as a sheet shows them."""
+    return with_remedies(solve(request_for(phrase, choices), progress), presets.other_leans(), progress)
+
+
+class Exporter(QObject):
+    """Asks where to, then works on its own thread; says what could not be carried over."""
+
+    noticed = pyqtSignal(str, bool)
+    written = pyqtSignal(str)
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window)
+        self.window = window
+        self.worker = Worker(self)
+        self.worker.answered.connect(self._answered)
+        self.worker.refused.connect(lambda sentence: self.noticed.emit(sentence, False))
+        self._then: Then = lambda answer: None
+
+    def _answered(self, answer: object) -> None:
+        self._then(answer)
+
+    def ask(self, phrase: Phrase, choices: Choices) -> None:
+        kinds = [f"{f.label} ({' '.join('*' + e for e in f.extensions)})" for f in FORMATS if f.write]
+        name, chosen = QFileDialog.getSaveFileName(self.window, "Export this phrase", phrase.title, ";;".join(kinds))
+        if not name:
+            return
+        path = Path(name)
+        if not path.suffix:
+            path = path.with_name(path.name + next(f for f in FORMATS if chosen.startswith(f.label)).extensions[0])
+        self.write(phrase, choices, path)
+
+    def write(self, phrase: Phrase, choices: Choices, path: Path) -> None:
+        """Write the phrase to a file of any kind."""
+        try:
+            kind = writer_of(path)
+        except DromicError as error:
+            self.noticed.emit(str(error), False)
+            return
+
+        def job(progress: Progress) -> str:
+            assert kind.write is not None
+            data = kind.write(work_for(phrase, choices, kind, progress))
+            save(path, data)
+            lost = kind.lost(phrase)
+            return f"Exported {path.name}" + (f"; not carried over: {'; '.join(lost)}" if lost else "")
+
+        def done(answer: object) -> None:
+            self.noticed.emit(str(answer), True)
+            self.written.emit(str(path))
+
+        self._then = done
+        self.worker.start(job)
+
+    def preview(self, phrase: Phrase, choices: Choices) -> None:
+        """Show the sheet as it will be printed."""
+
+        def job(progress: Progress) -> tuple[Page, ...]:
+            return sheet(advised(phrase, choices, progress))
+
+        self._then = self._show
+        self.worker.start(job)
+
+    def _show(self, answer: object) -> None:
+        assert isinstance(answer, tuple)
+        pages = answer
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        printer.setPageLayout(a4())
+        printer.setFullPage(True)
+        dialog = QPrintPreviewDialog(printer, self.window)
+        dialog.setWindowTitle("The sheet")
+        dialog.resize(980, 760)
+        dialog.paintRequested.connect(lambda to: draw_pages(to, pages))
+        self.printer, self.dialog = printer, dialog  # the dialog draws on it as long as it is open
+        dialog.open()
+
+    def close(self) -> None:
+        self.worker.wait()
+
+
+def draw_pages(printer: QPrinter, pages: tuple[Page, ...]) -> None:
+    """All pages on a printer, as large as its paper lets them be."""
+    painter = QPainter(printer)
+    per_mm = printer.pageRect(QPrinter.Unit.DevicePixel).width() / PAGE_W
+    for n, page in enumerate(pages):
+        if n:
+            printer.newPage()
+        paint_page(painter, page, per_mm)
+    painter.end()
