@@ -1,6 +1,7 @@
 """`./run bench`: prints the benchmark table. Every line is measured in this run on this machine; aims stand beside.
 
-`--quick` leaves the tune collections out; `--sensitivity` prints the table of docs/model.md instead.
+`--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone;
+`--sensitivity` prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -8,6 +9,7 @@ from __future__ import annotations
 import gc
 import sys
 
+from bench.fuzz import bench_fuzz
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
@@ -18,6 +20,9 @@ from bench.tunes import bench_collections
 def main() -> None:
     if "--sensitivity" in sys.argv:
         print_sensitivity()
+        return
+    if "--fuzz" in sys.argv:
+        bench_fuzz()
         return
     gc.freeze()  # as the application and the command line do once they are loaded
     for part in (
@@ -33,6 +38,9 @@ def main() -> None:
         part()
     if "--quick" not in sys.argv:
         bench_collections()
+    if "--slow" in sys.argv:
+        bench_fuzz()
 
 
-main()
+if __name__ == "__main__":
+    main()

@@ -15,6 +15,12 @@ settings.register_profile(
 settings.load_profile("steady")
 
 
+@pytest.fixture(autouse=True, scope="session")
+def one_application(qapp):
+    """Sheets make an application where there is none; the windows of other tests need theirs first."""
+    return qapp
+
+
 @pytest.fixture(autouse=True)
 def nothing_waits_for_an_answer(monkeypatch):
     """A window that a test leaves with unsaved work asks nobody."""

@@ -4,22 +4,49 @@ from __future__ import annotations
 
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from dromic import presets
 from dromic.app import theme
+from dromic.app.choices import Choices, choices_for, request_for
 from dromic.app.window import MainWindow, demo_songbook
+from dromic.core.planner import solve
+from dromic.core.remedies import with_remedies
+from dromic.formats.sheet import sheet
+from dromic.formats.sheet_paint import png_bytes
+from dromic.formats.table import read
 
 SIZE = (1280, 800)
-# name, theme, phrase of the songbook, finding chosen
-SHOTS = (
-    ("plan-light", theme.LIGHT, 1, 0),
-    ("plan-dark", theme.DARK, 7, 0),
-    ("plan-plucked", theme.LIGHT, 4, 0),
+
+
+def plan_view(window: MainWindow) -> None:
+    if window.plan is not None and window.plan.findings:
+        window.plan_place.findings.step(1)
+
+
+def write_view(window: MainWindow) -> None:
+    """A bar selected, and a fault in the line."""
+    window.go_to("Write")
+    place = window.write_place
+    for name in ("next-bar", "select-bar"):
+        place.run(name)
+    place.line.text.setPlainText(place.line.text.toPlainText().replace(" | ", " 7.99 | ", 1))
+    place.line.flush()
+
+
+# name, theme, phrase of the songbook, what is shown of it
+SHOTS: tuple[tuple[str, theme.Theme, int, Callable[[MainWindow], None]], ...] = (
+    ("plan-light", theme.LIGHT, 1, plan_view),
+    ("plan-dark", theme.DARK, 7, plan_view),
+    ("plan-plucked", theme.LIGHT, 4, plan_view),
+    ("write", theme.LIGHT, 7, write_view),
 )
+SHEET_OF = 3
 
 
 def settle(window: MainWindow) -> None:
@@ -37,18 +64,32 @@ def settle(window: MainWindow) -> None:
 def shoot(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as scratch:
-        for name, colours, tune, finding in SHOTS:
-            window = MainWindow(QSettings(f"{scratch}/{name}.ini", QSettings.Format.IniFormat))
-            window.set_theme(colours)
-            window.resize(*SIZE)
-            window.show()
+        for name, colours, tune, show in SHOTS:
+            window = _window(f"{scratch}/{name}.ini", colours)
             window.open_file(demo_songbook(), tune)
             settle(window)
-            if window.plan is not None and len(window.plan.findings) > finding:
-                window.plan_place.findings.step(1)
-            QTest.qWait(50)
-            window.grab().save(str(folder / f"{name}.png"))
-            window.close()
+            show(window)
+            _grab(window, folder / f"{name}.png")
+        window = _window(f"{scratch}/start.ini", theme.LIGHT)
+        window.start()
+        _grab(window, folder / "start.png")
+    phrase = read(demo_songbook(), SHEET_OF)
+    asked = request_for(phrase, choices_for(phrase, Choices()))
+    (folder / "sheet.png").write_bytes(png_bytes(sheet(with_remedies(solve(asked), presets.other_leans()))[:1]))
+
+
+def _window(settings: str, colours: theme.Theme) -> MainWindow:
+    window = MainWindow(QSettings(settings, QSettings.Format.IniFormat))
+    window.set_theme(colours)
+    window.resize(*SIZE)
+    window.show()
+    return window
+
+
+def _grab(window: MainWindow, to: Path) -> None:
+    QTest.qWait(100)
+    window.grab().save(str(to))
+    window.close()
 
 
 def main() -> int:

@@ -17,7 +17,7 @@ from dromic.core.plan import Request
 from dromic.core.player import Habits, Player
 from dromic.core.school import LEGATO
 from dromic.core.settle import settled
-from dromic.formats.table import read
+from dromic.formats.table import read, readable
 
 KEEPS = ("positions", "fingers", "strokes", "attacks")
 MOST_ALTERNATIVES = 20
@@ -25,7 +25,7 @@ MOST_ALTERNATIVES = 20
 
 def add_options(command: Any) -> None:
     add = command.add_argument
-    add("file", type=Path, help=".dromic .musicxml .xml .mxl .abc")
+    add("file", type=Path, help=" ".join(readable()))
     add("--school", metavar="NAME", help=f"{' '.join(presets.schools())}, or all")
     add("--pulse", choices=UNITS, help="unit of the pulse, for pulse and downs")
     add("--skip-through", choices=("on", "off"), default="on", help="economy carries through over a skipped string")

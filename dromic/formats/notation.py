@@ -55,6 +55,7 @@ def read_abc(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     if not 1 <= tune <= len(tunes):
         raise DromicError(f"there is no tune {tune}; the book holds {len(tunes)}, so choose 1 to {len(tunes)}")
     text = tunes[tune - 1]
+    _check_numbers(text)
     score = _parsed(text, "abc")
     slurs = bool(re.search(r"\((?!\d)", re.sub(r"^[A-Za-z]:.*$", "", text, flags=re.MULTILINE)))
     phrase = _phrase(score, part, lambda note: NoteMarks(), ScoreMarks("", (), slurs=slurs))
@@ -72,6 +73,20 @@ def _tunes(data: bytes) -> list[str]:
     if not any(re.search(r"^K:", t, re.MULTILINE) for t in tunes):
         raise DromicError("it holds no ABC tune (no key line K: was found); choose an ABC file")
     return tunes
+
+
+def _check_numbers(text: str) -> None:
+    """Refuse lengths no tune has, which would keep the reader busy for ever."""
+    most = presets.data("limits.toml")["abc_number"]
+    for number, line in enumerate(text.splitlines(), start=1):
+        field = re.match(r"[A-Za-z]:", line)
+        if field and field[0] not in ("M:", "L:"):
+            continue
+        for digits in re.findall(r"\d+", re.sub(r'"[^"]*"|%.*', "", line)):
+            if int(digits[:9]) > most:
+                raise DromicError(
+                    f"the number {digits[:9]} is larger than any length in a tune; check it", where=f"line {number}"
+                )
 
 
 def _unpacked(data: bytes) -> bytes:
@@ -152,10 +167,15 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
         said.append(f"part {part} of {len(parts)} is read; choose another with --part")
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
-        sounding = chosen.toSoundingPitch() if chosen.atSoundingPitch is not True else chosen
+        if chosen.atSoundingPitch is not True:
+            chosen.toSoundingPitch(inPlace=True)  # a copy would take most of the time of reading
+    sounding = chosen
     measures = list(sounding.getElementsByClass("Measure"))
     if not measures:
         measures = list(sounding.makeMeasures().getElementsByClass("Measure"))
+    most = presets.data("limits.toml")["bars"]
+    if len(measures) > most:
+        raise DromicError(f"it holds {len(measures)} bars, more than {most}; choose fewer")
     bars = _bars(measures, sounding)
     heard = list(_notes(measures, bars, marks_of, said))
     if tab is not None:
