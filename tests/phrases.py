@@ -75,6 +75,7 @@ def phrases(draw: Any, plain: bool = False) -> Phrase:
         swing=Swing() if plain else draw(st.sampled_from([Swing(), Swing(Fraction(1, 2), Fraction(2))])),
         sections=() if plain or count < 2 else draw(st.sampled_from([(), (Section("A", 0, 0), Section("B", 1, 1))])),
         instrument=GUITAR,
+        key=None if plain else draw(st.sampled_from([None, "D", "F#m"])),
         school=None if plain else draw(st.none() | st.sampled_from(["alternate", "sweep"])),
     )
 

@@ -301,3 +301,18 @@ def test_a_phrase_is_exported_and_printed(qtbot, window, place, tmp_path):
     window.new_book()
     exporter.preview(window.session.phrase, window.plan_place.choices)
     qtbot.waitUntil(lambda: "no notes to plan" in window.notice.text(), timeout=5000)
+
+
+def test_what_differs_and_what_a_moved_shape_costs_is_told(window, place):
+    place.line.text.setPlainText("6.0:q 5.2 4.2 r")
+    place.line.flush()
+    assert "degree" in place.status.text() and place.panel.key.placeholderText().startswith("likely")
+    window.session.copy_phrase()
+    press(place, (K.Key_Right, ALT))
+    assert "1 open string is fretted now" in window.notice.text()
+    window.show_differences(0)
+    assert "bar 1, beat 1: 6.1, there 6.0" in window.differences_box.informativeText()
+    window.differences_box.close()
+    place.panel.key.setText("Em")
+    place.panel.key.editingFinished.emit()
+    assert place.session.phrase.key == "Em" and "outside E minor" in place.status.text()

@@ -16,6 +16,7 @@ from dromic.core import edit_bars
 from dromic.core.edit import retuned
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
+from dromic.core.keys import key_of, likely_key
 from dromic.core.lengths import length_of, word_of
 from dromic.core.metre import Metre
 from dromic.core.phrase import Phrase, Swing
@@ -53,7 +54,7 @@ class PhrasePanel(QWidget):
         self.phrase: Phrase | None = None
         self.pen = Pen()
         self.title, self.tuning, self.metre = QLineEdit(), QLineEdit(), QLineEdit()
-        self.section, self.pickup = QLineEdit(), QLineEdit()
+        self.section, self.pickup, self.key = QLineEdit(), QLineEdit(), QLineEdit()
         self.instrument, self.swing = QComboBox(), QComboBox()
         self.capo, self.tempo = QSpinBox(), QDoubleSpinBox()
         self.keep_frets = QCheckBox("Frets stay when the tuning changes")
@@ -70,6 +71,7 @@ class PhrasePanel(QWidget):
         self.tempo.setSuffix(" quarters/min")
         self.tuning.setToolTip("Open strings, low to high: E2,A2,D3,G3,B3,E4 (4 to 9 of them)")
         self.metre.setToolTip("From the pen's bar to the next change: 4/4, or 7/8 (2+2+3)")
+        self.key.setToolTip("D for major, Bm for minor; empty for the likeliest by the notes")
         self.section.setToolTip("Names the bars selected, or the pen's bar")
         self.pickup.setToolTip("Length of a first bar that is not full: q, e., 3/2; empty for none")
         grid = QGridLayout(self)
@@ -85,7 +87,7 @@ class PhrasePanel(QWidget):
         grid.setColumnStretch(1, 1)
         for box, what in (
             (self.title, self._titled), (self.tuning, self._tuned), (self.metre, self._metred),
-            (self.section, self._sectioned), (self.pickup, self._picked_up),
+            (self.section, self._sectioned), (self.pickup, self._picked_up), (self.key, self._keyed),
         ):  # fmt: skip
             box.editingFinished.connect(lambda what=what: self._try(what))
         self.instrument.activated.connect(lambda _: self._try(self._chosen))
@@ -96,14 +98,14 @@ class PhrasePanel(QWidget):
     def _rows(self) -> tuple[tuple[str, QWidget], ...]:
         return (
             ("Title", self.title), ("Instrument", self.instrument), ("Tuning", self.tuning), ("Capo", self.capo),
-            ("Tempo", self.tempo), ("Swing", self.swing), ("Metre", self.metre), ("Pickup", self.pickup),
+            ("Tempo", self.tempo), ("Swing", self.swing), ("Metre", self.metre), ("Key", self.key), ("Pickup", self.pickup),
             ("Section", self.section),
         )  # fmt: skip
 
     def show_phrase(self, phrase: Phrase, instrument: Instrument, pen: Pen) -> None:
         self.phrase, self.pen = phrase, pen
         bar = phrase.bars[phrase.bar_at(pen.at)]
-        first, last = pen.bars(phrase)
+        first, _ = pen.bars(phrase)
         section = next((s for s in phrase.sections if s.first <= first <= s.last), None)
         groups = f" ({'+'.join(map(str, bar.metre.groups))})" if bar.metre.groups else ""
         named = self.instrument.findData(presets.name_of(instrument))
@@ -112,22 +114,24 @@ class PhrasePanel(QWidget):
         blockers = [QSignalBlocker(w) for _, w in self._rows()]
         for box, text in (
             (self.title, phrase.title), (self.tuning, ",".join(instrument.tuning_names)),
-            (self.metre, f"{bar.metre}{groups}"), (self.section, section.name if section else ""),
+            (self.metre, f"{bar.metre}{groups}"), (self.key, phrase.key or ""), (self.section, section.name if section else ""),
             (self.pickup, word_of(phrase.bars[0].length) if phrase.bars[0].lead else ""),
         ):  # fmt: skip
             if not box.hasFocus() or not box.isModified():
                 box.setText(text)
+        likely = likely_key(phrase) if not phrase.key else None
+        self.key.setPlaceholderText(f"likely {likely.words}" if likely else "")
         self.instrument.setCurrentIndex(named if named >= 0 else self.instrument.findData(OWN))
         self.capo.setValue(instrument.capo)
         self.tempo.setValue(phrase.tempo)
         self.swing.setCurrentIndex(swing)
-        del blockers, last
+        del blockers
 
     def _try(self, what: Callable[[Phrase], tuple[Phrase, str]]) -> None:
         """Make a change and say it, or say why not and show what stands."""
         if self.phrase is None:
             return
-        for box in (self.title, self.tuning, self.metre, self.section, self.pickup):
+        for box in (self.title, self.tuning, self.metre, self.section, self.pickup, self.key):
             box.setModified(False)
         try:
             made, words = what(self.phrase)
@@ -165,6 +169,10 @@ class PhrasePanel(QWidget):
         index = phrase.bar_at(self.pen.at)
         metre = metre_of(self.metre.text())
         return (phrase if phrase.bars[index].metre == metre else edit_bars.with_metre(phrase, index, metre)), "metre"
+
+    def _keyed(self, phrase: Phrase) -> tuple[Phrase, str]:
+        text = self.key.text().strip()
+        return replace(phrase, key=key_of(text).name if text else None), "key"
 
     def _picked_up(self, phrase: Phrase) -> tuple[Phrase, str]:
         text = self.pickup.text().strip()

@@ -12,9 +12,11 @@ from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
+    QMessageBox,
     QPushButton,
     QSizePolicy,
     QStackedWidget,
@@ -27,6 +29,7 @@ from dromic.app.files import Files
 from dromic.app.plan_place import PlanPlace
 from dromic.app.session import Session
 from dromic.app.transport import Transport
+from dromic.core.differences import differences
 from dromic.core.edit import Span
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
@@ -36,6 +39,8 @@ if TYPE_CHECKING:
     from dromic.app.export import Exporter
     from dromic.app.write_place import WritePlace
 
+MOST_DIFFERENCES = 20
+"""lines shown at once; the rest are a click away"""
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
 WORKING = ("Write", "Plan")
 
@@ -132,6 +137,7 @@ class MainWindow(QMainWindow):
             ("Copy of this phrase", [], session.copy_phrase, True),
             ("Phrase up", [], lambda: session.move_phrase(-1), True),
             ("Phrase down", [], lambda: session.move_phrase(1), True),
+            ("What differs from another phrase…", [], self.ask_differences, True),
             ("Delete this phrase", [], session.drop_phrase, True),
             ("Next phrase", ["Ctrl+PgDown"], lambda: self._turn_page(1), True),
             ("Previous phrase", ["Ctrl+PgUp"], lambda: self._turn_page(-1), True),
@@ -213,6 +219,30 @@ class MainWindow(QMainWindow):
             self.plan_place.catch_up()
             self.plan_place.chart.setFocus()
         self.places[name].setChecked(True)
+
+    def ask_differences(self) -> None:
+        """Tell what differs between this phrase and another of the book."""
+        others = [f"{n}. {t}" for n, t in enumerate(self.session.book.titles, start=1) if n != self.session.index + 1]
+        if not others:
+            self.notify("The songbook holds only this phrase; add another to compare it with", False)
+            return
+        self._leave_write()
+        chosen, sure = QInputDialog.getItem(self, "What differs", "Compare this phrase with", others, 0, False)
+        if sure:
+            self.show_differences(int(chosen.split(".")[0]) - 1)
+
+    def show_differences(self, index: int) -> None:
+        """The differences from a phrase of the book, in a list."""
+        other = self.session.book.phrases[index]
+        found = differences(self.session.phrase, other)
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "What differs", "", QMessageBox.StandardButton.Close, self)
+        box.setText(f"“{self.session.phrase.title}” against “{other.title}”: {len(found)} differences")
+        box.setInformativeText("\n".join(found[:MOST_DIFFERENCES]) or "They are the same.")
+        if len(found) > MOST_DIFFERENCES:
+            box.setDetailedText("\n".join(found))
+        box.setModal(False)
+        self.differences_box = box
+        box.open()
 
     def plan_all(self) -> None:
         """The plan of the whole phrase."""

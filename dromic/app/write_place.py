@@ -21,6 +21,8 @@ from dromic.app.write_commands import COMMAND, put_fret, put_name
 from dromic.core import edit
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
+from dromic.core.keys import key_of, likely_key, place_words
+from dromic.core.lengths import length_words
 from dromic.core.phrase import Bar, Phrase
 from dromic.core.pitch import note_name
 from dromic.core.tally import figures, stays_of
@@ -117,13 +119,16 @@ class WritePlace(QWidget):
 
     def run(self, name: str) -> None:
         """Do one of the commands."""
-        command = COMMAND[name]
+        command, before = COMMAND[name], self.session.phrase
         try:
-            made, pen = command.act(self.session.phrase, self.pen, self.session.instrument)
+            made, pen = command.act(before, self.pen, self.session.instrument)
         except DromicError as error:
             self.noticed.emit(str(error), False)
             return
         self._edit(made, pen, command.label.lower())
+        if name in ("fret-up", "fret-down") and (opened := edit.open_notes(before, self.pen.span(before))):
+            count = f"{opened} open string{'s are' if opened > 1 else ' is'}"
+            self.noticed.emit(f"{count} fretted now: the shape needs a finger more there", True)
 
     def _run_from_list(self, name: str) -> None:
         self.run(name)
@@ -230,7 +235,10 @@ def where_words(phrase: Phrase, pen: Pen, instrument: Instrument) -> str:
     words = [f"{place}  ·  {lane}  ·  {pen.length_words}"]
     note = pen.under(phrase)
     if note is not None:
-        words.append(f"{note_name(note.pitch)}, " + ", ".join(_note_words(phrase, pen)))
+        key = key_of(phrase.key) if phrase.key else likely_key(phrase)
+        chord = next(tuple(n.pitch for n in e.notes) for e in phrase.events if e.onset == pen.at)
+        placed = [place_words(note.pitch, key, chord)] if key else []
+        words.append(", ".join([note_name(note.pitch), *placed, *_note_words(phrase, pen)]))
     inside = [e for e in phrase.events if e.bar == index]
     if inside:
         stays = stays_of(inside)
@@ -247,4 +255,4 @@ def _note_words(phrase: Phrase, pen: Pen) -> list[str]:
     stated = [w for w in (note.attack, note.stroke) if w]
     stated += [f"finger {note.finger}"] if note.finger else []
     stated += [f"bend {note.bend:g}"] if note.bend else []
-    return [*stated, *sorted(note.marks - ({"bend"} if note.bend else set())), f"sounds {note.duration} quarters"]
+    return [*stated, *sorted(note.marks - ({"bend"} if note.bend else set())), f"sounds {length_words(note.duration)}"]

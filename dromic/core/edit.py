@@ -188,6 +188,11 @@ def pasted(phrase: Phrase, at: Fraction, clip: Clip) -> Phrase:
     ])  # fmt: skip
 
 
+def open_notes(phrase: Phrase, span: Span) -> int:
+    """How many open strings a span sounds: what breaks first where a shape is moved."""
+    return sum(n.fret == 0 and n.string is not None for o, n in sounds_of(phrase) if span.holds(o, n))
+
+
 def shifted(phrase: Phrase, span: Span, frets: int, instrument: Instrument) -> Phrase:
     """The phrase with a span's shape moved along the neck; notes without a position go with it in pitch."""
 

@@ -66,6 +66,15 @@ def length_of(word: str) -> Fraction:
     )
 
 
+def length_words(length: Fraction) -> str:
+    """A length as it is said."""
+    sign = next((s for s in _signs() if s.length == length and s.base), None)
+    if sign is None or sign.base is None:
+        return f"{length} of a quarter"
+    dots = ("", "dotted ", "double-dotted ")[sign.dots]
+    return f"{dots}{BASE_NAMES[sign.base]}" + (f" in {sign.tuplet}s" if sign.tuplet else "")
+
+
 @lru_cache(maxsize=512)
 def word_of(length: Fraction) -> str:
     """The shortest word for a length."""

@@ -194,6 +194,8 @@ class Phrase:
     instrument: Instrument | None = None
     school: str | None = None
     about: str = ""
+    key: str | None = None
+    """as players write it (D, Bm), where somebody has said it"""
     said: tuple[str, ...] = ()
     """What the reader left out or assumed, a sentence each."""
 

@@ -15,6 +15,7 @@ from typing import Any, NoReturn, TypeVar
 from dromic import presets
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
+from dromic.core.keys import key_of
 from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.pitch import note_name, note_number
@@ -92,7 +93,7 @@ def _time(value: object) -> Fraction:
 
 
 def _phrase(entry: dict[str, Any]) -> Phrase:
-    _only(entry, "title", "about", "tempo", "instrument", "capo", "school", "swing", "sections", "bars")
+    _only(entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars")
     named = entry.get("instrument")
     stated = None if named is None else presets.instrument_named(named).with_capo(entry.get("capo", 0))
     instrument = stated or presets.instruments()["guitar"]
@@ -122,6 +123,7 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         instrument=stated,
         school=entry.get("school"),
         about=_text(entry.get("about", "")),
+        key=key_of(_text(entry["key"])).name if entry.get("key") is not None else None,
     )
 
 
@@ -184,6 +186,7 @@ def _phrase_entry(phrase: Phrase) -> dict[str, Any]:
     entry = {
         "title": phrase.title,
         "about": phrase.about,
+        "key": phrase.key,
         "tempo": phrase.tempo,
         "instrument": presets.name_of(instrument) if instrument else None,
         "capo": instrument.capo if instrument else 0,

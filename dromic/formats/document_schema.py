@@ -82,6 +82,7 @@ class SectionModel(_Model):
 class PhraseModel(_Model):
     title: str
     about: str = ""
+    key: str | None = None
     tempo: float
     instrument: str | None = None
     capo: int = 0

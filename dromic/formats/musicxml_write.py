@@ -11,6 +11,7 @@ from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from dromic.core.instrument import Instrument
+from dromic.core.keys import key_of
 from dromic.core.lengths import IN_TIME_OF, Sign
 from dromic.core.metre import Metre
 from dromic.core.phrase import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP, Bar, Note, Phrase
@@ -116,7 +117,10 @@ class _Writer:
         if before is None:
             SubElement(attributes, "divisions").text = str(self.divisions)
             key = SubElement(attributes, "key")
-            SubElement(key, "fifths").text = "0"
+            stated = key_of(self.phrase.key) if self.phrase.key else None
+            SubElement(key, "fifths").text = str(stated.fifths if stated else 0)
+            if stated is not None:
+                SubElement(key, "mode").text = stated.mode
         time = SubElement(attributes, "time")
         SubElement(time, "beats").text = _beats(bar.metre)
         SubElement(time, "beat-type").text = str(bar.metre.lower)

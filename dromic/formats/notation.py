@@ -22,6 +22,7 @@ from defusedxml.ElementTree import fromstring
 
 from dromic import presets
 from dromic.core.errors import DromicError
+from dromic.core.keys import Key
 from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.formats.xml_marks import NoteMarks, ScoreMarks, parse_marks
@@ -204,6 +205,7 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
         tempo=tempo or 120.0,
         tempo_stated=tempo is not None,
         swing=marks.swing if marks.swing else Swing(),
+        key=_key(sounding),
         instrument=instrument,
         said=tuple(said),
     )
@@ -400,6 +402,15 @@ def _events(heard: list[_Heard]) -> tuple[Event, ...]:
         if notes:
             events.append(Event(onset, notes, group[0].bar))
     return tuple(events)
+
+
+def _key(part: Any) -> str | None:
+    """The key the part begins in, where its mode is stated and major or minor."""
+    first = next(iter(part.recurse().getElementsByClass("KeySignature")), None)
+    mode = getattr(first, "mode", None)
+    if first is None or mode not in ("major", "minor") or not hasattr(first, "tonic"):
+        return None
+    return Key(first.tonic.pitchClass, mode).name
 
 
 def _tempo(part: Any, said: list[str]) -> float | None:
