@@ -200,6 +200,9 @@ def test_saving_and_opening_again(qtbot, window, place, tmp_path):
     assert window.files.save_to(path) and not window.isWindowModified()
     assert [len(p.events) for p in read_songbook(path.read_bytes()).phrases] == [2, 1]
     assert window.files.recent == [path]
+    recent = window.book_button.menu().actions()[-1].menu()
+    recent.aboutToShow.emit()
+    assert [a.text() for a in recent.actions()] == ["mine.dromic"]
     window.open_file(path, 2)
     qtbot.waitUntil(lambda: window.session.path == path)
     assert window.session.number == 2 and window.session.names == ["Phrase 1", "Phrase 2"]

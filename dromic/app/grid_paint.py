@@ -207,6 +207,9 @@ class GridPainter:
         painter.setPen(self.theme.colour("soft"))
         text = " ".join(words)
         if text:
+            if "palm-mute" in note.marks:
+                wide = painter.fontMetrics().horizontalAdvance(text)
+                painter.fillRect(QRectF(x - 1, y - 8, wide + 2, 16), self.theme.colour("raised"))
             painter.drawText(QPointF(x, y + 5), text)
             x += painter.fontMetrics().horizontalAdvance(text) + 4
         if note.stroke:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QSignalBlocker, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QTextEdit, QVBoxLayout, QWidget
 
-from dromic.app.theme import LIGHT, Theme
+from dromic.app.theme import LIGHT, Theme, relook
 
 PARSE_AFTER_MS = 120
 HELP = (
@@ -88,9 +88,4 @@ class LineView(QWidget):
 
     def _say(self, words: str, look: str) -> None:
         self.words.setText(words)
-        if self.words.objectName() != look:
-            self.words.setObjectName(look)
-            style = self.words.style()
-            if style is not None:
-                style.unpolish(self.words)
-                style.polish(self.words)
+        relook(self.words, look)

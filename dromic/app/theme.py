@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from dromic.presets import DATA
 
@@ -64,6 +64,16 @@ def font(pixels: float, weight: str = "normal") -> QFont:
     made.setPixelSize(max(6, round(pixels)))
     made.setWeight(QFont.Weight(WEIGHTS[weight]))
     return made
+
+
+def relook(widget: QWidget, name: str) -> None:
+    """Dress a widget as another of the style's names."""
+    if widget.objectName() != name:
+        widget.setObjectName(name)
+        style = widget.style()
+        if style is not None:
+            style.unpolish(widget)
+            style.polish(widget)
 
 
 def apply(app: QApplication, theme: Theme) -> None:

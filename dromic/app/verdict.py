@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from dromic.app.theme import relook
 from dromic.core.plan import Plan
 
 
@@ -39,12 +40,8 @@ class Verdict(QWidget):
             f"quarters a minute, {low:.0f} to {high:.0f}; kept up for half a minute {plan.ceiling_sustained:.0f}"
         )
         fits = plan.ceiling >= tempo
-        self.words.setObjectName("soft" if fits else "hurt")
         self.words.setText(f"Fits at {tempo:g}" if fits else f"Too fast at {tempo:g}: {_worst(plan)}")
-        style = self.words.style()
-        if style is not None:
-            style.unpolish(self.words)
-            style.polish(self.words)
+        relook(self.words, "soft" if fits else "hurt")
         t = plan.totals
         self.totals.setText(
             ", ".join(

@@ -173,9 +173,18 @@ class MainWindow(QMainWindow):
                 menu.addSeparator()
             else:
                 menu.addAction(entry)
+        recent = menu.addMenu("Open lately")
+        assert recent is not None
+        recent.aboutToShow.connect(lambda: self._list_recent(recent))
         self.book_button.setMenu(menu)
         self.open_button.setToolTip("Open a file (Ctrl+O), or drop one on the window")
         self.theme_button.setToolTip("Switch between light and dark (Ctrl+T)")
+
+    def _list_recent(self, menu: QMenu) -> None:
+        menu.clear()
+        for path in self.files.recent:
+            menu.addAction(path.name, lambda path=path: self.open_file(path))
+        menu.setToolTipsVisible(True)
 
     def _connect(self) -> None:
         self.open_button.clicked.connect(self.files.ask_open)
@@ -399,13 +408,7 @@ class MainWindow(QMainWindow):
         if not sentence:
             self.notice.hide()
             return
-        look = "soft" if calm else "hurt"
-        if self.notice.objectName() != look:
-            self.notice.setObjectName(look)
-            style = self.notice.style()
-            if style is not None:
-                style.unpolish(self.notice)
-                style.polish(self.notice)
+        themes.relook(self.notice, "soft" if calm else "hurt")
         self.notice.setText(sentence)
         self.notice.show()
 

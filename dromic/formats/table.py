@@ -138,32 +138,24 @@ def writable() -> tuple[str, ...]:
     return tuple(e for f in FORMATS if f.write for e in f.extensions)
 
 
-def _kind(path: Path) -> Format | None:
-    return next((f for f in FORMATS if path.suffix.lower() in f.extensions), None)
-
-
 def format_of(path: Path) -> Format:
     """The kind of a file to be read, by its extension; DromicError for one that cannot be."""
-    kind = _kind(path)
-    if kind is None or kind.read is None:
-        raise DromicError(
-            f"{path.suffix or 'a file without an ending'} is not a kind that can be read; choose one of "
-            f"{' '.join(readable())}",
-            path=path.name,
-        )
-    return kind
+    return _kind(path, "read", readable())
 
 
 def writer_of(path: Path) -> Format:
     """The kind of a file to be written, by its extension; DromicError for one that cannot be."""
-    kind = _kind(path)
-    if kind is None or kind.write is None:
+    return _kind(path, "written", writable())
+
+
+def _kind(path: Path, done: str, able: tuple[str, ...]) -> Format:
+    ending = path.suffix.lower()
+    if ending not in able:
         raise DromicError(
-            f"{path.suffix or 'a file without an ending'} is not a kind that can be written; choose one of "
-            f"{' '.join(writable())}",
+            f"{ending or 'a file without an ending'} is not a kind that can be {done}; choose one of {' '.join(able)}",
             path=path.name,
         )
-    return kind
+    return next(f for f in FORMATS if ending in f.extensions)
 
 
 def file_bytes(path: Path) -> bytes:
