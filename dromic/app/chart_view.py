@@ -20,12 +20,24 @@ COMFORT_PX = 36.0
 """width of the shortest gap when a plan is first shown"""
 
 
+_PINS: dict[tuple[str, bool], tuple[str, str]] = {
+    ("d", False): ("stroke", "down"),
+    ("u", False): ("stroke", "up"),
+    ("s", False): ("string", ""),
+    ("p", False): ("place", ""),
+    **{(f, False): ("finger", f) for f in "01234"},
+}
+"""keys of the chart that pin what the selected note has, or should have"""
+
+
 class ChartView(QAbstractScrollArea):
     """Shows one plan. `selected` is an event number; pointing explains, arrows move, the wheel zooms and scrolls."""
 
     selected_changed = pyqtSignal(int)
     window_changed = pyqtSignal(float, float)
     play_asked = pyqtSignal()
+    pin_asked = pyqtSignal(str, str)
+    """what of the selected event to pin (stroke, finger, string, or nothing more) and as what"""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -167,6 +179,7 @@ class ChartView(QAbstractScrollArea):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._message)
         else:
             paint_chart(painter, lanes, self.theme, self.selected, self._hovered)
+            self._paint_pins(painter, lanes)
             if self.playing is not None:
                 x = lanes.x(self.playing)
                 painter.setPen(QPen(self.theme.colour("hurt"), 2))
@@ -175,6 +188,17 @@ class ChartView(QAbstractScrollArea):
                 painter.setPen(self.theme.colour("focus"))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(self.viewport().rect().adjusted(0, 0, -1, -1))
+
+    def _paint_pins(self, painter: QPainter, lanes: Lanes) -> None:
+        """A pin over the number of every note of which something is pinned."""
+        assert self.plan is not None and self.chart is not None
+        for event in {lock.event for lock in self.plan.request.locks}:
+            x, y = lanes.x(self.chart.event_s[event]), lanes.middle_top + 3
+            if x >= GUTTER:
+                painter.setPen(QPen(self.theme.colour("ink"), 1.5))
+                painter.setBrush(self.theme.colour("ink"))
+                painter.drawEllipse(QPointF(x, y), 3.5, 3.5)
+                painter.drawLine(QPointF(x, y), QPointF(x, y + 9))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._fit_scrollbar()
@@ -220,7 +244,13 @@ class ChartView(QAbstractScrollArea):
             Qt.Key.Key_End: count - 1,
         }
         key = Qt.Key(event.key())
-        if key == Qt.Key.Key_Space:
+        pin = _PINS.get((event.text().lower(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)))
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            everything = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self.pin_asked.emit("none", "all" if everything else "")
+        elif pin is not None and now is not None:
+            self.pin_asked.emit(*pin)
+        elif key == Qt.Key.Key_Space:
             self.play_asked.emit()
         elif count and key in targets:
             self.select(targets[key])

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
+from dromic.core.lock import Lock
 from dromic.core.metre import UNITS
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Request
@@ -47,6 +48,24 @@ class Choices:
     legato: str = "never"
     pattern: str = ""
     repeat: bool = False
+    locks: tuple[Lock, ...] = ()
+    """what is pinned, the latest last"""
+
+    def pinned(self, *locks: Lock) -> Choices:
+        """With more pinned; what was pinned of the same thing before gives way."""
+        places = {(lock.event, lock.note, lock.field) for lock in locks}
+        kept = tuple(lock for lock in self.locks if (lock.event, lock.note, lock.field) not in places)
+        return replace(self, locks=(*kept, *locks))
+
+    def toggled(self, *locks: Lock) -> Choices:
+        """With these pinned, or no more if they all were."""
+        if set(locks) <= set(self.locks):
+            return replace(self, locks=tuple(lock for lock in self.locks if lock not in locks))
+        return self.pinned(*locks)
+
+    def freed(self, event: int | None) -> Choices:
+        """Without the pins of an event, or without any."""
+        return replace(self, locks=tuple(lock for lock in self.locks if event is not None and lock.event != event))
 
 
 _START_LABELS = {OWN: "School's", "down": "Down", "up": "Up", "either": "Either"}
@@ -56,7 +75,9 @@ _LEGATO_LABELS = {"never": "Written", "turnarounds": "Turns", "anywhere": "Anywh
 def choices_for(phrase: Phrase, before: Choices) -> Choices:
     """The choices for a newly opened phrase: its own school and tempo, the player as before."""
     school = phrase.school if phrase.school in presets.schools() else before.school
-    return replace(before, school=school, tempo=phrase.tempo, instrument=OWN, unit=OWN, start=OWN, repeat=False)
+    return replace(
+        before, school=school, tempo=phrase.tempo, instrument=OWN, unit=OWN, start=OWN, repeat=False, locks=()
+    )
 
 
 def request_for(phrase: Phrase, choices: Choices) -> Request:
@@ -77,6 +98,7 @@ def request_for(phrase: Phrase, choices: Choices) -> Request:
         legato=choices.legato if presets.schools()[choices.school].places != "pattern" else "never",
         pattern=choices.pattern,
         repeat=choices.repeat,
+        locks=choices.locks,
     )
 
 

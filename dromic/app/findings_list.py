@@ -184,6 +184,11 @@ class FindingsList(QListView):
             box = self.viewport().rect().adjusted(20, 24, -20, 0)
             painter.drawText(box, flags, "Nothing hurts at this tempo.\nRaise the tempo to see what gives first.")
 
+    def current(self) -> Finding | None:
+        """The finding chosen."""
+        row = self.currentIndex().row()
+        return self._finding(row) if 0 <= row < len(self._model.rows) else None
+
     def step(self, by: int) -> None:
         """Choose the next or the previous finding."""
         count = self._model.rowCount()

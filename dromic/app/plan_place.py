@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -16,8 +17,9 @@ from dromic.app.overview import Overview
 from dromic.app.theme import Theme
 from dromic.app.verdict import Verdict
 from dromic.app.worker import Worker
-from dromic.core.edit import Span, cut
+from dromic.core.edit import INSTANT, Span, cut, stated
 from dromic.core.explain import explain_event
+from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Finding, Plan
 from dromic.core.planner import Progress, Solved, solve
@@ -48,6 +50,8 @@ class PlanPlace(QWidget):
     noticed = pyqtSignal(str, bool)
     """a sentence, and whether it is only a remark"""
     planned = pyqtSignal()
+    edit_asked = pyqtSignal(object, str)
+    """the phrase with something written into it, and what"""
 
     def __init__(self, undo_stack: QUndoStack, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -111,6 +115,7 @@ class PlanPlace(QWidget):
         self.adviser.answered.connect(self._was_advised)
         self.adviser.busy.connect(self._advise)
         self.chart.selected_changed.connect(self._explain)
+        self.chart.pin_asked.connect(self.pin)
         self.chart.window_changed.connect(self.overview.set_window)
         self.overview.pointed.connect(self.chart.centre_on)
         self.findings.chosen.connect(self._jump)
@@ -148,6 +153,47 @@ class PlanPlace(QWidget):
         """Plan what has changed since the place was last seen."""
         if self._stale:
             self.apply_choices(self.choices)
+
+    def pin(self, what: str, value: str) -> None:
+        """Pin something of the chosen note (a stroke, a finger, its string, all of its place), or lift pins."""
+        event, plan = self.chart.selected, self.plan
+        if what == "none":
+            made = self.choices.freed(None if value == "all" else event)
+        elif event is None or plan is None:
+            return
+        else:
+            lead = plan.chord(event)[0]
+            locks = {
+                "stroke": [("stroke", value)],
+                "finger": [("string", lead.string), ("finger", value)],
+                "string": [("string", lead.string)],
+                "place": [("string", lead.string), ("finger", lead.finger), ("stroke", lead.stroke)],
+            }[what]
+            made = self.choices.toggled(*(Lock(event, 0, field, of) for field, of in locks))
+        if made != self.choices:
+            self._choose(made)
+
+    def apply_remedy(self) -> None:
+        """Do what the chosen finding says would help most."""
+        finding = self.findings.current()
+        remedy = finding.remedy if finding is not None else None
+        if remedy is None:
+            self.noticed.emit("Choose a finding that says what to try, with F8", False)
+            return
+        if remedy.attack is not None and self.whole is not None and self.phrase is not None:
+            event, attack = remedy.attack
+            at = self.phrase.events[event].onset + (self.passage.start if self.passage is not None else 0)
+            self.edit_asked.emit(stated(self.whole, Span(at, at + INSTANT), "attack", attack), remedy.text)
+            self.noticed.emit(f"Written into the phrase: {remedy.text}. Ctrl+Z takes it back", True)
+            return
+        made = self.choices.pinned(*remedy.locks)
+        if remedy.start is not None:
+            made = replace(made, start=remedy.start)
+        if remedy.lean is not None:
+            leans = presets.other_leans()[remedy.lean]
+            made = replace(made, lean=next(n for n, states in presets.leans().items() if states == leans))
+        self._choose(made)
+        self.noticed.emit(f"Tried: {remedy.text}. Ctrl+Z takes it back", True)
 
     def _choose(self, choices: Choices) -> None:
         self.undo_stack.push(_Choose(self, self.choices, choices))
@@ -232,10 +278,15 @@ class PlanPlace(QWidget):
         if event is None or self.plan is None or self.chart.chart is None:
             self.why.setText(
                 "Click a note, or press F6 and use the arrow keys, to see what each hand does to get there.\n"
-                "F8 steps through the findings. Ctrl + and Ctrl − zoom, Ctrl 0 shows the whole phrase."
+                "F8 steps through the findings, F9 does what the chosen one says would help. On a note: D, U pin its "
+                "stroke, 0 to 4 its finger, S its string, P all of it; Delete lifts its pins, Ctrl+Delete all."
             )
         else:
-            self.why.setText("\n".join(explain_event(self.plan, event, self.chart.chart.muting)))
+            words = explain_event(self.plan, event, self.chart.chart.muting)
+            pins = [f"{k.field} {k.value}" for k in self.plan.request.locks if k.event == event]
+            if pins:
+                words = [words[0] + f"  –  pinned: {', '.join(pins)}", *words[1:]]
+            self.why.setText("\n".join(words))
 
     def _jump(self, finding: Finding) -> None:
         if self.plan is not None:

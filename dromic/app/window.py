@@ -156,6 +156,7 @@ class MainWindow(QMainWindow):
             ("Whole phrase", ["Ctrl+0"], plan.chart.zoom_to_all, False),
             ("Next finding", ["F8"], lambda: plan.findings.step(1), False),
             ("Previous finding", ["Shift+F8"], lambda: plan.findings.step(-1), False),
+            ("Try the remedy", ["F9"], plan.apply_remedy, False),
             ("To the chart", ["F6"], self._to_the_chart, False),
         ):
             if act is None:
@@ -196,6 +197,7 @@ class MainWindow(QMainWindow):
         self.transport.noticed.connect(self.notify)
         self.transport.moved.connect(self._follow)
         plan = self.plan_place
+        plan.edit_asked.connect(self.session.edit)
         plan.chart.play_asked.connect(self.transport.toggle)
         self.session.opened.connect(self._was_opened)
         self.session.phrase_changed.connect(self._was_changed)

@@ -17,7 +17,7 @@ from dromic.core.pitch import note_name
 
 ALL_STRINGS: frozenset[int | None] | None = None
 _ZERO = Fraction(0)
-_INSTANT = Fraction(1, 64)
+INSTANT = Fraction(1, 64)
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,7 +183,7 @@ def pasted(phrase: Phrase, at: Fraction, clip: Clip) -> Phrase:
     """The phrase with a copy in place of what there is from a time on, for as long as the copy is."""
     strings = frozenset(n.string for _, n in clip.sounds)
     room = erase(phrase, Span(at, at + clip.length, strings or None))
-    return with_sounds(with_room(room, at + clip.length - _INSTANT), [
+    return with_sounds(with_room(room, at + clip.length - INSTANT), [
         *sounds_of(room), *((at + o, n) for o, n in clip.sounds),
     ])  # fmt: skip
 
@@ -257,7 +257,7 @@ def stretched(phrase: Phrase, span: Span, factor: Fraction) -> Phrase:
         else:
             found.append((onset + more if onset >= span.end else onset, note))
     ends = max((o + n.duration for o, n in found), default=_ZERO)
-    return with_sounds(with_room(phrase, ends - _INSTANT) if more > 0 else phrase, found)
+    return with_sounds(with_room(phrase, ends - INSTANT) if more > 0 else phrase, found)
 
 
 def turned(phrase: Phrase, span: Span) -> Phrase:

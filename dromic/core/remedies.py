@@ -36,6 +36,9 @@ class _Change:
     text: str
     solved: Solved
     locks: tuple[Lock, ...] = ()
+    attack: tuple[int, str] | None = None
+    start: str | None = None
+    lean: str | None = None
 
 
 def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progress: Progress | None = None) -> Plan:
@@ -83,7 +86,9 @@ class _Finder:
         _, load, _, change = min(ranked, key=lambda r: r[:3])
         tempo = self.request.phrase.tempo
         place = tempo / load if load and timed else None
-        return Remedy(change.text, change.solved.judged.ceiling, place, change.locks)
+        return Remedy(
+            change.text, change.solved.judged.ceiling, place, change.locks, change.attack, change.start, change.lean
+        )  # fmt: skip
 
     def _place_load(self, solved: Solved, touched: set[int]) -> float:
         return max((m.load for m in solved.judged.moves if m.to in touched), default=0.0)
@@ -132,8 +137,9 @@ class _Finder:
         made = tuple(replace(o, attacks=(SLUR,), signs=()) if i == event else o for i, o in enumerate(offers))
         found = self._again(lambda: solve(self.request, old=self.solved, made=made, rough=True))
         if found is not None:
-            word = {"hammer": "hammer", "pull": "pull off to", "slide": "slide to"}[found.path.sounds[event].attack]
-            yield _Change(f"{word} {lead} instead of picking it", found)
+            attack = found.path.sounds[event].attack
+            word = {"hammer": "hammer", "pull": "pull off to", "slide": "slide to"}[attack]
+            yield _Change(f"{word} {lead} instead of picking it", found, attack=(event, attack))
 
     def _changes_of_all(self) -> list[_Change]:
         if self._whole is None:
@@ -149,13 +155,13 @@ class _Finder:
             request = replace(self.request, start=other)
             found = self._again(lambda: solve(request, old=self.solved, rough=True))
             if found is not None:
-                yield _Change(f"start on the {other}-stroke", found)
+                yield _Change(f"start on the {other}-stroke", found, start=other)
         for label, lean in self.leans.items():
             if lean != self.request.player.leans:
                 leaning = replace(self.request, player=self.request.player.with_leans(lean))
                 found = self._again(lambda leaning=leaning: solve(leaning, rough=True))  # type: ignore[misc]
                 if found is not None:
-                    yield _Change(f"lean so that {label}", found)
+                    yield _Change(f"lean so that {label}", found, lean=label)
 
     @staticmethod
     def _again(search: Callable[[], Solved]) -> Solved | None:

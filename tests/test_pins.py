@@ -1,0 +1,96 @@
+"""Pins and remedies in the real window: set by a key, drawn, undone, lifted; a remedy done and taken back."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtTest import QTest
+
+from dromic.app import theme
+from dromic.app.choices import Choices
+from dromic.app.window import MainWindow, demo_songbook
+from dromic.core.lock import Lock
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+K = Qt.Key
+
+
+@pytest.fixture
+def window(qtbot, qapp, tmp_path):
+    theme.load_fonts()
+    made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(made)
+    made.resize(1280, 800)
+    made.show()
+    made.open_file(demo_songbook(), 1)
+    qtbot.waitUntil(lambda: made.plan is not None, timeout=20000)
+    yield made
+    made.close()
+
+
+def waited(qtbot, window, holds):
+    qtbot.waitUntil(lambda: window.plan is not None and bool(holds(window.plan)), timeout=20000)
+
+
+def test_a_stroke_is_pinned_and_planned_around_and_lifted(qtbot, window):
+    chart, before = window.plan_place.chart, window.plan
+    window.plan_place.panel.school.setCurrentIndex(window.plan_place.panel.school.findData("free"))
+    waited(qtbot, window, lambda plan: plan.request.school.name == "free")
+    before = window.plan
+    chart.select(3)
+    other = {"down": "u", "up": "d"}[before.chord(3)[0].stroke]
+    QTest.keyClicks(chart, other)
+    waited(qtbot, window, lambda plan: plan.request.locks)
+    assert window.plan.chord(3)[0].stroke[0] == other and window.plan.cost >= before.cost
+    assert "pinned: stroke" in window.plan_place.why.text()
+    QTest.keyClicks(chart, "2" if before.chord(3)[0].finger != "2" else "3")
+    waited(qtbot, window, lambda plan: len(plan.request.locks) == 3)
+    QTest.keyClick(chart, K.Key_Delete)
+    waited(qtbot, window, lambda plan: not plan.request.locks)
+    assert window.plan.cost == pytest.approx(before.cost)
+    QTest.keyClick(window, K.Key_Z, CTRL)
+    waited(qtbot, window, lambda plan: len(plan.request.locks) == 3)
+    QTest.keyClick(chart, K.Key_Delete, CTRL)
+    waited(qtbot, window, lambda plan: not plan.request.locks)
+
+
+def test_a_pin_that_cannot_be_is_said_and_the_plan_stays(qtbot, window):
+    chart = window.plan_place.chart
+    before = window.plan
+    chart.select(0)
+    QTest.keyClicks(chart, "3")  # an open string takes no finger
+    qtbot.waitUntil(lambda: window.notice.isVisible() and "note 1" in window.notice.text(), timeout=20000)
+    assert window.plan is before
+    QTest.keyClick(window, K.Key_Z, CTRL)
+    qtbot.waitUntil(lambda: not window.plan_place.choices.locks)
+
+
+def test_the_remedy_of_a_finding_is_done_by_a_key_and_taken_back(qtbot, window):
+    place = window.plan_place
+    QTest.keyClick(window, K.Key_F9)
+    assert "Choose a finding" in window.notice.text()
+    qtbot.waitUntil(lambda: any(row[0].remedy for row in place.findings.rows()), timeout=20000)
+    before = window.plan
+    QTest.keyClick(window, K.Key_F8)
+    remedy = place.findings.current().remedy
+    assert remedy is not None and remedy.attack is not None  # the worst place: pull off instead of picking
+    QTest.keyClick(window, K.Key_F9)
+    waited(qtbot, window, lambda plan: plan.request.phrase.events[remedy.attack[0]].attack == remedy.attack[1])
+    assert window.plan.ceiling == pytest.approx(remedy.ceiling) and window.isWindowModified()
+    QTest.keyClick(window, K.Key_Z, CTRL)
+    waited(qtbot, window, lambda plan: plan.cost == before.cost)
+    qtbot.waitUntil(lambda: any(row[0].remedy and row[0].remedy.locks for row in place.findings.rows()), timeout=20000)
+    number = next(n for n, row in enumerate(place.findings.rows()) if row[0].remedy and row[0].remedy.locks)
+    place.findings._choose(number)
+    pinning = place.findings.current().remedy
+    QTest.keyClick(window, K.Key_F9)
+    waited(qtbot, window, lambda plan: set(pinning.locks) <= set(plan.request.locks))
+    assert window.plan.ceiling == pytest.approx(pinning.ceiling)
+
+
+def test_pins_of_one_thing_give_way_to_each_other():
+    up, down, finger = Lock(1, 0, "stroke", "up"), Lock(1, 0, "stroke", "down"), Lock(1, 0, "finger", "2")
+    made = Choices().pinned(up, finger).pinned(down)
+    assert made.locks == (finger, down)
+    assert made.toggled(down).locks == (finger,) and made.toggled(up).locks == (finger, up)
+    assert made.freed(1).locks == () and made.freed(0) == made and made.freed(None).locks == ()
