@@ -154,6 +154,11 @@ class PlanPlace(QWidget):
         if self._stale:
             self.apply_choices(self.choices)
 
+    def choose_school(self, name: str) -> None:
+        """Another school, as if chosen beside the chart."""
+        if name != self.choices.school:
+            self._choose(replace(self.choices, school=name))
+
     def pin(self, what: str, value: str) -> None:
         """Pin something of the chosen note (a stroke, a finger, its string, all of its place), or lift pins."""
         event, plan = self.chart.selected, self.plan

@@ -22,6 +22,7 @@ from dromic.formats.sheet_paint import png_bytes
 from dromic.formats.table import read
 
 SIZE = (1280, 800)
+MOST_WAITS = 600
 
 
 def plan_view(window: MainWindow) -> None:
@@ -39,12 +40,22 @@ def write_view(window: MainWindow) -> None:
     place.line.flush()
 
 
+def weigh_view(window: MainWindow) -> None:
+    """All schools of a phrase, once they are planned."""
+    window.go_to("Weigh")
+    for _ in range(MOST_WAITS):
+        QTest.qWait(50)
+        if window.weigh_place.answers:
+            return
+
+
 # name, theme, phrase of the songbook, what is shown of it
 SHOTS: tuple[tuple[str, theme.Theme, int, Callable[[MainWindow], None]], ...] = (
     ("plan-light", theme.LIGHT, 1, plan_view),
     ("plan-dark", theme.DARK, 7, plan_view),
     ("plan-plucked", theme.LIGHT, 4, plan_view),
     ("write", theme.LIGHT, 7, write_view),
+    ("weigh", theme.LIGHT, 3, weigh_view),
 )
 SHEET_OF = 3
 

@@ -37,12 +37,13 @@ from dromic.presets import DATA
 
 if TYPE_CHECKING:
     from dromic.app.export import Exporter
+    from dromic.app.weigh_place import WeighPlace
     from dromic.app.write_place import WritePlace
 
 MOST_DIFFERENCES = 20
 """lines shown at once; the rest are a click away"""
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
-WORKING = ("Write", "Plan")
+WORKING = ("Write", "Plan", "Weigh")
 
 
 def demo_songbook() -> Path:
@@ -64,6 +65,7 @@ class MainWindow(QMainWindow):
         self.files = Files(self.session, settings, recovery or Path(settings.fileName()).parent / "recovery", self)
         self.plan_place = PlanPlace(self.session.undo)
         self._write_place: WritePlace | None = None
+        self._weigh_place: WeighPlace | None = None
         self._start_view: QWidget | None = None
         self.exporter: Exporter | None = None
         self.tunes, self.notice, self.stack = QComboBox(), QLabel(), QStackedWidget()
@@ -148,6 +150,7 @@ class MainWindow(QMainWindow):
             ("Other theme", ["Ctrl+T"], self.switch_theme, False),
             ("Write", ["F2"], lambda: self.go_to("Write"), False),
             ("Plan", ["F3"], self.plan_all, False),
+            ("Weigh", ["F4"], lambda: self.go_to("Weigh"), False),
             ("Plan the selection alone", ["Shift+F3"], self.plan_selection, False),
             ("Find a key", ["F1"], self.find_key, False),
             ("Play", ["F5"], self.transport.toggle, False),
@@ -219,11 +222,38 @@ class MainWindow(QMainWindow):
             self._write_place = place
         return self._write_place
 
+    @property
+    def weigh_place(self) -> WeighPlace:
+        """The Weigh place, made when it is first wanted."""
+        if self._weigh_place is None:
+            from dromic.app.weigh_place import WeighPlace
+
+            place = WeighPlace()
+            place.noticed.connect(self.notify)
+            place.school_chosen.connect(self._take_school)
+            self.stack.addWidget(place)
+            self._weigh_place = place
+        return self._weigh_place
+
+    def _take_school(self, name: str) -> None:
+        self.plan_place.choose_school(name)
+        self.go_to("Plan")
+
+    def _weigh(self) -> None:
+        phrase = self.plan_place.phrase
+        if phrase is not None:
+            self.weigh_place.weigh(phrase, self.plan_place.choices)
+
     def go_to(self, name: str) -> None:
         """Show a place, caught up with the phrase."""
         if name == "Write":
             self.stack.setCurrentWidget(self.write_place)
             self.write_place.setFocus()
+        elif name == "Weigh":
+            self._leave_write()
+            self.stack.setCurrentWidget(self.weigh_place)
+            self._weigh()
+            self.weigh_place.setFocus()
         else:
             self._leave_write()
             self.stack.setCurrentWidget(self.plan_place)
@@ -292,7 +322,10 @@ class MainWindow(QMainWindow):
 
     @property
     def place(self) -> str:
-        return "Write" if self._write_place is not None and self.stack.currentWidget() is self._write_place else "Plan"
+        shown = self.stack.currentWidget()
+        if self._write_place is not None and shown is self._write_place:
+            return "Write"
+        return "Weigh" if self._weigh_place is not None and shown is self._weigh_place else "Plan"
 
     def start(self) -> None:
         """Show what can be begun with, for a window opened without a file."""
@@ -385,16 +418,21 @@ class MainWindow(QMainWindow):
         self.plan_place.open_phrase(self.session.phrase)
         if self._end_start():
             self.go_to("Plan")
-        if self.place == "Plan":
-            self.plan_place.catch_up()
+        self._catch_up()
         if self.session.phrase.said:
             self.notify("Note: " + "; ".join(self.session.phrase.said), True)
 
     def _was_changed(self) -> None:
         self.plan_place.edited(self.session.phrase)
         self._show_title()
+        self._catch_up()
+
+    def _catch_up(self) -> None:
+        """The place shown follows the phrase."""
         if self.place == "Plan":
             self.plan_place.catch_up()
+        elif self.place == "Weigh":
+            self._weigh()
 
     def _show_names(self) -> None:
         self.tunes.clear()
@@ -459,4 +497,6 @@ class MainWindow(QMainWindow):
         if self.exporter is not None:
             self.exporter.close()
         self.plan_place.stop()
+        if self._weigh_place is not None:
+            self._weigh_place.stop()
         super().closeEvent(event)

@@ -1,0 +1,74 @@
+"""Plans side by side: what they are measured by, which is best at each, and where they differ."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from dromic.core.plan import Plan
+
+Number = float | int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """One row of the comparison. `better` is 1 where more is better, -1 where less is, 0 where neither is."""
+
+    label: str
+    of: Callable[[Plan], Number]
+    better: int
+    digits: int = 0
+
+
+def _total(name: str) -> Callable[[Plan], Number]:
+    return lambda plan: getattr(plan.totals, name)
+
+
+MEASURES: tuple[Measure, ...] = (
+    Measure("Ceiling, an estimate", lambda p: p.ceiling, 1),
+    Measure("Kept up for half a minute, an estimate", lambda p: p.ceiling_sustained, 1),
+    Measure("Work of both hands, the search's cost", lambda p: p.cost, -1, 2),
+    Measure("Picked", _total("picked"), 0),
+    Measure("Plucked", _total("plucked"), 0),
+    Measure("Unpicked", _total("legato"), 0),
+    Measure("Strings passed over", _total("hops"), -1),
+    Measure("Outside changes", _total("outside"), 0),
+    Measure("Inside changes", _total("inside"), -1),
+    Measure("Buried hops", _total("buried_hops"), -1),
+    Measure("Carry-throughs", _total("carry_through"), 0),
+    Measure("Turnarounds", _total("turnarounds"), -1),
+    Measure("Pick travel, mm", _total("pick_travel_mm"), -1),
+    Measure("Shifts", _total("shifts"), -1),
+    Measure("Shift travel, mm", _total("shift_mm"), -1),
+    Measure("Longest stretch, mm", _total("max_stretch_mm"), -1, 1),
+    Measure("Rolls", _total("rolls"), -1),
+    Measure("Knots", _total("knots"), -1),
+    Measure("Findings", lambda p: len(p.findings), -1),
+)
+
+
+def best_at(measure: Measure, plans: Sequence[Plan | None]) -> set[int]:
+    """Which of some plans are best at a measure; none where all are alike or nothing is better."""
+    values = {n: v for n, p in enumerate(plans) if p is not None and (v := measure.of(p)) is not None}
+    if not measure.better or len({round(float(v), measure.digits) for v in values.values()}) < 2:
+        return set()
+    best = max(round(measure.better * float(v), measure.digits) for v in values.values())
+    return {n for n, v in values.items() if round(measure.better * float(v), measure.digits) == best}
+
+
+def differing(one: Plan, other: Plan) -> list[int]:
+    """The events (by number) that two plans of one phrase play differently."""
+    found = []
+    for event in range(one.notes[-1].chord + 1):
+        a = [(n.string, n.fret, n.finger, n.attack, n.stroke) for n in one.chord(event)]
+        if a != [(n.string, n.fret, n.finger, n.attack, n.stroke) for n in other.chord(event)]:
+            found.append(event)
+    return found
+
+
+def fastest(plans: Sequence[Plan | None]) -> int | None:
+    """The plan with the highest ceiling, the least work deciding between equals; None if there is none."""
+    found = [(n, p) for n, p in enumerate(plans) if p is not None]
+    if not found:
+        return None
+    return max(found, key=lambda f: (f[1].ceiling or float("inf"), -f[1].cost))[0]
