@@ -211,3 +211,11 @@ def test_grace_notes_before_the_first_note_are_left_out_and_said(tmp_path):
     assert any("before the very first" in s for s in read_one.said)
     shares = [e.onset for e in read_one.events]
     assert shares == sorted(shares) and shares[3] - shares[2] == shares[4] - shares[3]
+
+
+def test_what_is_no_note_in_a_tune_is_said_and_nothing_is_printed(tmp_path, capfd):
+    path = tmp_path / "odd.abc"
+    path.write_text("X:1\nT:Odd\nM:4/4\nL:1/4\nK:C\ncpdl|e4|\n")
+    found = read(path)
+    assert any("taken as C" in sentence for sentence in found.said)
+    assert capfd.readouterr().err == ""

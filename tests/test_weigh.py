@@ -63,7 +63,7 @@ def test_all_schools_are_weighed_and_one_is_taken_to_plan(qtbot, window):
     )
     assert presets.schools()[place.schools[top]].label in place.words.text() and "estimate" in place.words.text()
     assert table.item(len(MEASURES), top).text() == "0" and table.currentColumn() == top
-    place.take_button.click()
+    QTest.keyClick(table, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.plan.request.school.name == place.schools[top], timeout=20000)
     assert window.place == "Plan" and window.plan.ceiling == pytest.approx(place.answers[top].plan.ceiling)
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)

@@ -29,6 +29,7 @@ from dromic.together import Answer, Workers
 
 MOST_LETTERS = 11
 """of a school's name on one line of a column's head"""
+ROW_PX = 28
 BEST = "◆ "
 """stands before the best of a row, so that it is not told by weight alone"""
 _SHOW_MS = 100
@@ -65,7 +66,7 @@ class WeighPlace(QWidget):
         self.worker.busy.connect(self._busy)
         self.cancel_button.clicked.connect(self.cancel)
         self.take_button.clicked.connect(self._take)
-        self.table.itemDoubleClicked.connect(lambda _: self._take())
+        self.table.itemActivated.connect(lambda _: self._take())
         self._busy(False)
 
     def _build(self) -> None:
@@ -76,6 +77,9 @@ class WeighPlace(QWidget):
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectColumns)
         self.table.setAlternatingRowColors(True)
+        side = self.table.verticalHeader()
+        if side is not None:
+            side.setDefaultSectionSize(ROW_PX)
         self.bar.setAccessibleName("share planned")
         row = QHBoxLayout()
         row.setContentsMargins(10, 0, 10, 0)

@@ -12,6 +12,7 @@ import warnings
 import zipfile
 from bisect import bisect_left
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
@@ -37,7 +38,7 @@ def read_musicxml(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     if data[:2] == b"PK":
         data = _unpacked(data)
     marks = parse_marks(data)
-    score = _parsed(marks.numbered, "musicxml")
+    score = _parsed(marks.numbered, "musicxml", [])
     return _phrase(score, part, lambda note: marks.of_colour(note.style.color), marks)
 
 
@@ -57,10 +58,13 @@ def read_abc(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
         raise DromicError(f"there is no tune {tune}; the book holds {len(tunes)}, so choose 1 to {len(tunes)}")
     text = tunes[tune - 1]
     _check_numbers(text)
-    score = _parsed(text, "abc")
+    heard: list[str] = []
+    score = _parsed(text, "abc", heard)
     slurs = bool(re.search(r"\((?!\d)", re.sub(r"^[A-Za-z]:.*$", "", text, flags=re.MULTILINE)))
     phrase = _phrase(score, part, lambda note: NoteMarks(), ScoreMarks("", (), slurs=slurs))
-    return replace(phrase, title=abc_titles(data)[tune - 1])
+    guessed = sum("Could not get pitch" in warning for warning in heard)
+    said = (f"{guessed} signs that are no notes are taken as C; check the file",) if guessed else ()
+    return replace(phrase, title=abc_titles(data)[tune - 1], said=(*said, *phrase.said))
 
 
 def _tunes(data: bytes) -> list[str]:
@@ -122,7 +126,20 @@ def _limited(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
     return content
 
 
-def _parsed(text: str, kind: str) -> Any:
+@contextmanager
+def _listening(heard: list[str]) -> Iterator[None]:
+    """Collect what the library would print on standard error, which is ours alone."""
+    from music21 import environment
+
+    usual = environment.Environment.warn
+    environment.Environment.warn = lambda self, msg, header=None: heard.append(str(msg))
+    try:
+        yield
+    finally:
+        environment.Environment.warn = usual
+
+
+def _parsed(text: str, kind: str, heard: list[str]) -> Any:
     from music21 import converter
     from music21.exceptions21 import Music21Exception
 
@@ -131,7 +148,7 @@ def _parsed(text: str, kind: str) -> Any:
         RecursionError, ParseError, NotImplementedError,
     )  # fmt: skip
     try:
-        with warnings.catch_warnings():
+        with warnings.catch_warnings(), _listening(heard):
             warnings.simplefilter("ignore")
             score = converter.parseData(text, format=kind)
             if not score.hasPartLikeStreams() and not hasattr(score, "parts"):
