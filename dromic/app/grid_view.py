@@ -148,7 +148,7 @@ class GridView(QAbstractScrollArea):
             return "play"
         text, plain = event.text(), event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         shifted = plain == Qt.KeyboardModifier.ShiftModifier
-        if plain == Qt.KeyboardModifier.NoModifier and text.isdigit():
+        if plain == Qt.KeyboardModifier.NoModifier and text.isdecimal():
             return "digit"
         if self.pen.string == FREE and text and text in "abcdefgABCDEFG" and (shifted or not plain):
             return "name"

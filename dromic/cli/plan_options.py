@@ -143,7 +143,7 @@ def _keep(text: str) -> frozenset[str]:
 def _bars(text: str) -> tuple[int, int]:
     first, _, last = text.partition("-")
     last = last or first
-    if not (first.isdigit() and last.isdigit()) or int(first) > int(last):
+    if not (first.isdecimal() and last.isdecimal()) or int(first) > int(last):
         raise DromicError(f"--bars is {text!r}; write it as 3-6")
     return int(first), int(last)
 
@@ -167,7 +167,7 @@ def _locks(phrase: Phrase, text: str) -> list[Lock]:
         event, note = _note_at(phrase, number)
         for pair in match[3].split(","):
             field, value = pair.split("=")
-            found.append(Lock(event, note, field, int(value) if field in WHOLE and value.isdigit() else value))
+            found.append(Lock(event, note, field, int(value) if field in WHOLE and value.isdecimal() else value))
     return found
 
 

@@ -281,5 +281,5 @@ def _labels(plan: Plan, groups: dict[int, list[PlanNote]]) -> tuple[Label, ...]:
         lead = notes[0]
         frets = tuple("x" if "dead" in n.marks else str(n.fret) for n in reversed(notes))
         text = count(plan.request.phrase, event)
-        found.append(Label(event, lead.start_s, frets, lead.stroke, lead.attack, text, text.isdigit()))
+        found.append(Label(event, lead.start_s, frets, lead.stroke, lead.attack, text, text.isdecimal()))
     return tuple(found)

@@ -131,7 +131,7 @@ def _metre(bar: dict[str, Any], before: Metre) -> Metre:
     if not bar.get("metre"):
         return before
     upper, _, lower = _text(bar["metre"]).partition("/")
-    if not (upper.isdigit() and lower.isdigit()):
+    if not (upper.isdecimal() and lower.isdecimal()):
         raise DromicError(f"metre is {bar['metre']!r}; write it as 4/4")
     return Metre(int(upper), int(lower), tuple(bar.get("groups", ())))
 

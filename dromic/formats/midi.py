@@ -174,7 +174,7 @@ def _instrument(track: mido.MidiTrack) -> Instrument | None:
     for message in track:
         if message.type == "text" and message.text.startswith(_TUNING):
             words = message.text[len(_TUNING) :].split()
-            if "capo" in words and words[-1].isdigit():
+            if "capo" in words and words[-1].isdecimal():
                 try:
                     tuning = tuple(note_number(n) for n in words[: words.index("capo")])
                     return presets.instrument_for(tuning, int(words[-1]))

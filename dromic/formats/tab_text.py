@@ -111,7 +111,13 @@ def _blocks(lines: list[str]) -> list[_Block]:
         match = _STRING.match(line)
         body = line[match.start(2) :] if match else ""
         if match and _BODY.match(body) and sum(c in "-–—=." for c in body) >= 2:
-            run.append((match[1] or "", " " * match.start(2) + body))
+            opens = line[: match.start(2)].endswith(("|:", "‖:"))
+            run.append(
+                (
+                    match[1] or "",
+                    " " * (match.start(2) - 1) + (":" if opens else " ") + body if match.start(2) else body,
+                )
+            )
             continue
         if MIN_STRINGS <= len(run) <= MAX_STRINGS:
             found.append(_Block([body for _, body in run], [name for name, _ in run], above, palm))
@@ -189,11 +195,11 @@ class _Reader:
     def _bar(self, block: _Block, rows: list[str], low: int, high: int) -> None:
         number = self.bars[-1].number + 1 if self.bars else 1
         words = block.above.get("bar", "")[low:high].split()
-        opens = any(":" in row[low : low + 2] or row[low : low + 2].startswith("*") for row in rows)
+        opens = any(":" in row[max(low - 1, 0) : low + 2] or row[low : low + 2].startswith("*") for row in rows)
         ends = any(":" in row[max(low, high - 2) : high] for row in rows)
         times, length, endings = (2 if ends else 0), None, ()
         for word in words:
-            if word.isdigit():
+            if word.isdecimal():
                 number = int(word)
             elif metre := _metre(word):
                 self.metre = metre
