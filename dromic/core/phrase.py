@@ -6,6 +6,7 @@ time that no event covers; tied notes are one note; the notes of an event sound 
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -249,7 +250,7 @@ class Phrase:
 
     def bar_at(self, time: Fraction) -> int:
         """Index of the bar that holds a time; the last one for any time past the end."""
-        return next((i for i, bar in enumerate(self.bars) if time < bar.end), len(self.bars) - 1)
+        return max(0, bisect_right(self.bars, time, key=lambda bar: bar.start) - 1)
 
     def with_events(self, events: Iterable[Event]) -> Phrase:
         return replace(self, events=tuple(events))
