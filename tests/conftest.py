@@ -21,6 +21,33 @@ def one_application(qapp):
     return qapp
 
 
+@pytest.fixture
+def bare_window(qtbot, tmp_path):
+    """A window on a folder of its own, nothing opened yet."""
+    from PyQt6.QtCore import QSettings
+
+    from dromic.app import theme
+    from dromic.app.window import MainWindow
+
+    theme.load_fonts()
+    made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(made)
+    made.resize(1280, 800)
+    made.show()
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def demo_window(qtbot, bare_window):
+    """A window with the first phrase of the demo planned."""
+    from dromic.app.window import demo_songbook
+
+    bare_window.open_file(demo_songbook(), 1)
+    qtbot.waitUntil(lambda: bare_window.plan is not None, timeout=20000)
+    return bare_window
+
+
 @pytest.fixture(autouse=True)
 def nothing_waits_for_an_answer(monkeypatch):
     """A window that a test leaves with unsaved work asks nobody."""

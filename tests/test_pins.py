@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from dromic.app import theme
 from dromic.app.choices import Choices
-from dromic.app.window import MainWindow, demo_songbook
 from dromic.core.lock import Lock
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -16,16 +14,8 @@ K = Qt.Key
 
 
 @pytest.fixture
-def window(qtbot, qapp, tmp_path):
-    theme.load_fonts()
-    made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(made)
-    made.resize(1280, 800)
-    made.show()
-    made.open_file(demo_songbook(), 1)
-    qtbot.waitUntil(lambda: made.plan is not None, timeout=20000)
-    yield made
-    made.close()
+def window(demo_window):
+    return demo_window
 
 
 def waited(qtbot, window, holds):

@@ -4,27 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from dromic.app import theme
 from dromic.app.output import SimulatedOutput, _Tape, best_output
-from dromic.app.window import MainWindow, demo_songbook
 
 
 @pytest.fixture
-def window(qtbot, qapp, tmp_path):
-    theme.load_fonts()
-    made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(made)
-    made.resize(1280, 800)
-    made.show()
-    made.transport.output = SimulatedOutput(made)
-    made.transport.output.ended.connect(made.transport.stop)
-    made.open_file(demo_songbook(), 1)
-    qtbot.waitUntil(lambda: made.plan is not None, timeout=20000)
-    yield made
-    made.close()
+def window(demo_window):
+    output = demo_window.transport.output = SimulatedOutput(demo_window)
+    output.ended.connect(demo_window.transport.stop)
+    return demo_window
 
 
 def test_an_output_that_is_not_there_keeps_the_time(qtbot):

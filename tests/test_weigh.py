@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app import theme
 from dromic.app.weigh_place import BEST
-from dromic.app.window import MainWindow, demo_songbook
+from dromic.app.window import demo_songbook
 from dromic.core.weigh import MEASURES, best_at, differing, fastest
 from tests.build import phrase, planned
 
@@ -37,16 +36,10 @@ def test_differing_notes_are_told():
 
 
 @pytest.fixture
-def window(qtbot, qapp, tmp_path):
-    theme.load_fonts()
-    made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(made)
-    made.resize(1280, 800)
-    made.show()
-    made.open_file(demo_songbook(), 3)
-    qtbot.waitUntil(lambda: made.plan is not None, timeout=20000)
-    yield made
-    made.close()
+def window(qtbot, bare_window):
+    bare_window.open_file(demo_songbook(), 3)
+    qtbot.waitUntil(lambda: bare_window.plan is not None, timeout=20000)
+    return bare_window
 
 
 def test_all_schools_are_weighed_and_one_is_taken_to_plan(qtbot, window):

@@ -19,14 +19,8 @@ def settings(tmp_path):
 
 
 @pytest.fixture
-def window(qtbot, qapp, settings):
-    theme.load_fonts()
-    made = MainWindow(settings)
-    qtbot.addWidget(made)
-    made.resize(1280, 800)
-    made.show()
-    yield made
-    made.close()
+def window(bare_window):
+    return bare_window
 
 
 def opened(qtbot, window, path=BOOK, tune=1):

@@ -1,26 +1,20 @@
 """What the player may choose beside the chart, driven through the real window: schools, patterns, legato, loops, advice."""
 
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app import theme
-from dromic.app.window import MainWindow, demo_songbook
+from dromic.app.window import demo_songbook
 
 BOOK = demo_songbook()
 WAIT = 20000
 
 
 @pytest.fixture
-def window(qtbot, qapp, tmp_path):
-    theme.load_fonts()
-    made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(made)
-    made.resize(1280, 800)
-    made.show()
-    yield made
-    made.close()
+def window(bare_window):
+    return bare_window
 
 
 def opened(qtbot, window, tune):

@@ -29,16 +29,9 @@ K = Qt.Key
 
 
 @pytest.fixture
-def window(qtbot, qapp, tmp_path, monkeypatch):
-    theme.load_fonts()
-    made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
-    monkeypatch.setattr(made.files, "ask_unsaved", lambda: QMessageBox.StandardButton.Discard)
-    qtbot.addWidget(made)
-    made.resize(1280, 800)
-    made.show()
-    made.new_book()
-    yield made
-    made.close()
+def window(bare_window):
+    bare_window.new_book()
+    return bare_window
 
 
 @pytest.fixture

@@ -16,7 +16,7 @@ from dromic.core import edit_bars
 from dromic.core.edit import retuned
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.keys import key_of, likely_key
+from dromic.core.keys import Key, key_of
 from dromic.core.lengths import length_of, word_of
 from dromic.core.metre import Metre
 from dromic.core.phrase import Phrase, Swing
@@ -102,7 +102,7 @@ class PhrasePanel(QWidget):
             ("Section", self.section),
         )  # fmt: skip
 
-    def show_phrase(self, phrase: Phrase, instrument: Instrument, pen: Pen) -> None:
+    def show_phrase(self, phrase: Phrase, instrument: Instrument, pen: Pen, likely: Key | None) -> None:
         self.phrase, self.pen = phrase, pen
         bar = phrase.bars[phrase.bar_at(pen.at)]
         first, _ = pen.bars(phrase)
@@ -119,7 +119,6 @@ class PhrasePanel(QWidget):
         ):  # fmt: skip
             if not box.hasFocus() or not box.isModified():
                 box.setText(text)
-        likely = likely_key(phrase) if not phrase.key else None
         self.key.setPlaceholderText(f"likely {likely.words}" if likely else "")
         self.instrument.setCurrentIndex(named if named >= 0 else self.instrument.findData(OWN))
         self.capo.setValue(instrument.capo)

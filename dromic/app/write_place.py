@@ -21,7 +21,7 @@ from dromic.app.write_commands import COMMAND, put_fret, put_name
 from dromic.core import edit
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.keys import key_of, likely_key, place_words
+from dromic.core.keys import Key, key_of, likely_key, place_words
 from dromic.core.lengths import length_words
 from dromic.core.phrase import Bar, Phrase
 from dromic.core.pitch import note_name
@@ -42,6 +42,7 @@ class WritePlace(QWidget):
         self.session = session
         self.pen = Pen(string=session.instrument.strings)
         self._from_line = False
+        self._likely: Key | None = None
         self.keys = KeyMap(settings)
         self.grid, self.line, self.panel = GridView(self.keys), LineView(), PhrasePanel()
         self.key_list, self.status = KeyList(self.keys), QLabel()
@@ -105,13 +106,19 @@ class WritePlace(QWidget):
         self.grid.show_phrase(phrase, instrument, self.pen)
         if not self._from_line:
             self.line.show_line(write(phrase))
-        self._show_pen()
+        self._likely = likely_key(phrase)  # once a phrase, not at every step of the pen
+        self._show_words()
 
     def _show_pen(self) -> None:
-        phrase = self.session.phrase
         self.grid.show_pen(self.pen)
-        self.panel.show_phrase(phrase, self.session.instrument, self.pen)
-        self.status.setText(where_words(phrase, self.pen, self.session.instrument))
+        self._show_words()
+
+    def _show_words(self) -> None:
+        """What the panel and the line under the grid say of the place of the pen."""
+        phrase, instrument = self.session.phrase, self.session.instrument
+        self.panel.show_phrase(phrase, instrument, self.pen, self._likely)
+        key = key_of(phrase.key) if phrase.key else self._likely
+        self.status.setText(where_words(phrase, self.pen, instrument, key))
 
     def move_pen(self, pen: Pen) -> None:
         self.pen = pen.fitted(self.session.phrase, self.session.instrument.strings)
@@ -221,7 +228,7 @@ def passage_of(text: str, base: Phrase, instrument: Instrument) -> tuple[Phrase,
     return parsed.phrase, parsed.remarks
 
 
-def where_words(phrase: Phrase, pen: Pen, instrument: Instrument) -> str:
+def where_words(phrase: Phrase, pen: Pen, instrument: Instrument, key: Key | None) -> str:
     """Where the pen is, and what players count by hand there."""
     index = phrase.bar_at(pen.at)
     bar = phrase.bars[index]
@@ -235,7 +242,6 @@ def where_words(phrase: Phrase, pen: Pen, instrument: Instrument) -> str:
     words = [f"{place}  ·  {lane}  ·  {pen.length_words}"]
     note = pen.under(phrase)
     if note is not None:
-        key = key_of(phrase.key) if phrase.key else likely_key(phrase)
         chord = next(tuple(n.pitch for n in e.notes) for e in phrase.events if e.onset == pen.at)
         placed = [place_words(note.pitch, key, chord)] if key else []
         words.append(", ".join([note_name(note.pitch), *placed, *_note_words(phrase, pen)]))
