@@ -245,10 +245,11 @@ def test_lost_work_is_offered_at_the_start(qtbot, qapp, tmp_path):
     qtbot.addWidget(second)
     second.start()
     second.show()
+    assert not second.transport.isVisible()  # nothing to play yet
     (lost,) = second.files.leftovers()
     second.files.recover(lost)
     qtbot.waitUntil(lambda: len(second.session.phrase.events) == 1)
-    assert second.isWindowModified() and second.files.leftovers() == []
+    assert second.isWindowModified() and second.files.leftovers() == [] and second.transport.isVisible()
     second.files.ask_unsaved = lambda: QMessageBox.StandardButton.Discard
     second.close()
     first.session.undo.undo()

@@ -339,6 +339,7 @@ class MainWindow(QMainWindow):
         view.recover.connect(self.files.recover)
         self._start_view = view
         self.tunes.setEnabled(False)
+        self.transport.hide()  # there is nothing to play yet
         self.stack.addWidget(view)
         self.stack.setCurrentWidget(view)
         for button in self.places.values():
@@ -354,6 +355,7 @@ class MainWindow(QMainWindow):
         self._start_view.deleteLater()
         self._start_view = None
         self.tunes.setEnabled(True)
+        self.transport.show()
         return True
 
     def _to_play(self) -> tuple[Phrase, Span | None]:
