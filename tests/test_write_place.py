@@ -313,3 +313,13 @@ def test_what_differs_and_what_a_moved_shape_costs_is_told(window, place):
     place.panel.key.setText("Em")
     place.panel.key.editingFinished.emit()
     assert place.session.phrase.key == "Em" and "outside E minor" in place.status.text()
+
+
+def test_the_pen_begins_where_the_notes_are(qtbot, window, place, tmp_path):
+    tune = tmp_path / "tune.abc"
+    tune.write_text("X:1\nT:Heron Step\nM:4/4\nL:1/4\nK:D\nDEFA|\n")
+    window.open_file(tune)
+    qtbot.waitUntil(lambda: window.session.phrase.title == "Heron Step", timeout=20000)
+    window.go_to("Write")
+    press(place, (K.Key_Up, CTRL), "a")  # on the lane of names a letter is a note
+    assert place.pen.string == 0 and place.session.phrase.events[0].notes[0].pitch % 12 == 9

@@ -102,7 +102,8 @@ class WritePlace(QWidget):
         """The session's phrase on every view; a `fresh` one is begun at its start."""
         phrase, instrument = self.session.phrase, self.session.instrument
         lanes = instrument.strings
-        self.pen = Pen(string=lanes, base=self.pen.base) if fresh else self.pen.fitted(phrase, lanes)
+        first = (phrase.events[0].notes[0].string or FREE) if phrase.events else lanes
+        self.pen = Pen(string=min(first, lanes), base=self.pen.base) if fresh else self.pen.fitted(phrase, lanes)
         self.grid.show_phrase(phrase, instrument, self.pen)
         if not self._from_line:
             self.line.show_line(write(phrase))
