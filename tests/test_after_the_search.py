@@ -134,8 +134,8 @@ def test_a_pinned_remedy_is_what_planning_anew_with_its_pins_gives(pitches, scho
     wanted = request(phrase(pitches, SIXTEENTH, tempo=180), school)
     advised = with_remedies(solve(wanted), {})
     for finding in advised.findings[:3]:
-        if finding.remedy is not None and finding.remedy.locks:
-            anew = plan(replace(wanted, locks=finding.remedy.locks))
+        if finding.remedy is not None and finding.remedy.change.locks:
+            anew = plan(replace(wanted, locks=finding.remedy.change.locks))
             assert anew.ceiling == pytest.approx(finding.remedy.ceiling, rel=0.02) or anew.cost > 0
 
 

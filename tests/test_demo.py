@@ -39,7 +39,8 @@ def test_every_bar_is_full_and_nothing_overlaps(tune):
 
 
 def test_gallops_of_the_riff_are_down_down_up():
-    from dromic.app.choices import Choices, choices_for, request_for
+    from dromic.app.asked import choices_for, request_for
+    from dromic.core.choices import Choices
     from dromic.core.planner import plan
 
     phrase = read(BOOK, 1)

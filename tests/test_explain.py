@@ -7,7 +7,7 @@ import pytest
 from dromic.core.chart import chart
 from dromic.core.explain import explain_event, remedy_text
 from dromic.core.muting import muting
-from dromic.core.plan import Remedy
+from dromic.core.plan import Change, Remedy
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 
@@ -48,10 +48,12 @@ def test_marks_are_named_where_one_points():
 def test_remedies_say_what_they_gain():
     plan = planned(phrase([(3, 5), (2, 5)], SIXTEENTH, tempo=140), "alternate")
     c = plan.ceiling
-    assert remedy_text(plan, Remedy("do so", 1.2 * c, 1.3 * c)) == f"do so: ceiling about {c:.0f} to {1.2 * c:.0f}"
-    assert remedy_text(plan, Remedy("do so", c, 200.0)) == "do so: about 200 here, the ceiling stays"
-    assert remedy_text(plan, Remedy("do so", c, None)) == "do so: that mends it, the ceiling stays"
-    assert "but the ceiling falls" in remedy_text(plan, Remedy("do so", 0.5 * c, 200.0))
+    assert (
+        remedy_text(plan, Remedy(Change("do so"), 1.2 * c, 1.3 * c)) == f"do so: ceiling about {c:.0f} to {1.2 * c:.0f}"
+    )
+    assert remedy_text(plan, Remedy(Change("do so"), c, 200.0)) == "do so: about 200 here, the ceiling stays"
+    assert remedy_text(plan, Remedy(Change("do so"), c, None)) == "do so: that mends it, the ceiling stays"
+    assert "but the ceiling falls" in remedy_text(plan, Remedy(Change("do so"), 0.5 * c, 200.0))
 
 
 def test_bars_of_fingers_run_from_press_to_lift():

@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from dromic.app.choices import Choices
+from dromic.core.choices import Choices
 from dromic.core.lock import Lock
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -63,18 +63,24 @@ def test_the_remedy_of_a_finding_is_done_by_a_key_and_taken_back(qtbot, window):
     before = window.plan
     QTest.keyClick(window, K.Key_F8)
     remedy = place.findings.current().remedy
-    assert remedy is not None and remedy.attack is not None  # the worst place: pull off instead of picking
+    assert remedy is not None and remedy.change.attack is not None  # the worst place: pull off instead of picking
     QTest.keyClick(window, K.Key_F9)
-    waited(qtbot, window, lambda plan: plan.request.phrase.events[remedy.attack[0]].attack == remedy.attack[1])
+    waited(
+        qtbot,
+        window,
+        lambda plan: plan.request.phrase.events[remedy.change.attack[0]].attack == remedy.change.attack[1],
+    )
     assert window.plan.ceiling == pytest.approx(remedy.ceiling) and window.isWindowModified()
     QTest.keyClick(window, K.Key_Z, CTRL)
     waited(qtbot, window, lambda plan: plan.cost == before.cost)
-    qtbot.waitUntil(lambda: any(row[0].remedy and row[0].remedy.locks for row in place.findings.rows()), timeout=20000)
-    number = next(n for n, row in enumerate(place.findings.rows()) if row[0].remedy and row[0].remedy.locks)
+    qtbot.waitUntil(
+        lambda: any(row[0].remedy and row[0].remedy.change.locks for row in place.findings.rows()), timeout=20000
+    )
+    number = next(n for n, row in enumerate(place.findings.rows()) if row[0].remedy and row[0].remedy.change.locks)
     place.findings._choose(number)
     pinning = place.findings.current().remedy
     QTest.keyClick(window, K.Key_F9)
-    waited(qtbot, window, lambda plan: set(pinning.locks) <= set(plan.request.locks))
+    waited(qtbot, window, lambda plan: set(pinning.change.locks) <= set(plan.request.locks))
     assert window.plan.ceiling == pytest.approx(pinning.ceiling)
 
 

@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
+from dromic.app.chart_signs import paint_signs
 from dromic.app.glyphs import stroke_glyph
 from dromic.app.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
 from dromic.app.theme import Theme, font
@@ -21,17 +22,20 @@ FRETS = 40.0
 """px of the row of tablature numbers; chords share it from the highest string down"""
 
 
-def paint_chart(painter: QPainter, lanes: Lanes, theme: Theme, selected: int | None, hovered: int | None) -> None:
-    """The whole chart."""
+def paint_chart(
+    painter: QPainter, lanes: Lanes, theme: Theme, marked: Sequence[tuple[int | None, float]] = (), damping: bool = True
+) -> None:
+    """The whole chart; `marked` are events (or None) to set off, each with how strongly."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.fillRect(QRectF(0, 0, lanes.width, lanes.height), theme.colour("paper"))
     painter.save()
     painter.setClipRect(QRectF(GUTTER, 0, lanes.width - GUTTER, lanes.height))
-    for event, alpha in ((hovered, 0.10), (selected, 0.20)):
+    for event, alpha in marked:
         if event is not None:
             _column(painter, lanes, theme, event, alpha)
     _grid(painter, lanes, theme)
     _strings(painter, lanes, theme)
+    _damped(painter, lanes, theme, damping)
     _neck(painter, lanes, theme)
     _bands(painter, lanes, theme)
     _fingers(painter, lanes, theme)
@@ -42,6 +46,7 @@ def paint_chart(painter: QPainter, lanes: Lanes, theme: Theme, selected: int | N
     _strokes(painter, lanes, theme)
     _plucks(painter, lanes, theme)
     _seams(painter, lanes, theme)
+    paint_signs(painter, lanes, theme)
     _labels(painter, lanes, theme)
     painter.restore()
     _gutter(painter, lanes, theme)
@@ -92,11 +97,11 @@ def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setPen(_pen(theme.colour("line"), 1.0 + 0.28 * i))
         y = lanes.pick_y(mm)
         painter.drawLine(QLineF(GUTTER, y, right, y))
-    _damped(painter, lanes, theme)
 
 
-def _damped(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    """What damps the idle strings: a soft run in the colour of the hand, broken for fingers; a wave where one rings on."""
+def _damped(painter: QPainter, lanes: Lanes, theme: Theme, everything: bool) -> None:
+    """What damps the idle strings: a soft run in the colour of the hand, broken for fingers; a wave where one rings on,
+    which is shown even where the rest is not."""
     damped = lanes.chart.damped
     for one in visible(damped, [d.start_s for d in damped], lanes, 1e9):
         left, right = lanes.x(one.start_s) + 2, lanes.x(one.end_s) - 2
@@ -111,6 +116,7 @@ def _damped(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             for n in range(1, steps + 1):
                 path.lineTo(left + (right - left) * n / steps, y + (3.0 if n % 2 else -3.0))
             painter.drawPath(path)
+        if one.rings or not everything:
             continue
         palm = one.by in ("palm", "thumb")
         pen = _pen(theme.colour("pick" if palm else "fret", 0.22), 7.0)
@@ -172,7 +178,8 @@ def _fingers(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         rect = QRectF(left, y - thick / 2, max(right - left - 2, thick * 0.8), thick)
         strained = bar.kind in ("stretch", "jump", "roll", "barre")
         tapped = bar.attack == "tap"
-        painter.setPen(_pen(theme.colour("hurt"), 2.6) if strained else Qt.PenStyle.NoPen)
+        outline = _pen(theme.colour("hurt" if bar.load > 1 else "ink"), 2.6 if bar.load > 1 else 2.0)
+        painter.setPen(outline if strained else Qt.PenStyle.NoPen)
         painter.setBrush(theme.colour("fret"))
         if tapped:
             # a finger of the other hand: the other hand's colour, hollow and square
@@ -257,20 +264,21 @@ def _travels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         path.cubicTo(QPointF(middle, start.y()), QPointF(middle, end.y()), end)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if travel.buried:
-            painter.setPen(_pen(theme.colour("hurt"), 4.5))
+            name = "hurt" if travel.load > 1 else "pick"
+            painter.setPen(_pen(theme.colour(name), 4.5))
             painter.drawPath(path)
             painter.setPen(_pen(theme.colour("paper"), 1.6, Qt.PenStyle.DotLine))
             painter.drawPath(path)
-            _buried_mark(painter, theme, path.pointAtPercent(0.5))
+            _buried_mark(painter, theme, path.pointAtPercent(0.5), name)
         else:
             painter.setPen(_pen(theme.colour("pick", 0.9), 1.8, Qt.PenStyle.DashLine))
             painter.drawPath(path)
 
 
-def _buried_mark(painter: QPainter, theme: Theme, at: QPointF) -> None:
+def _buried_mark(painter: QPainter, theme: Theme, at: QPointF, name: str) -> None:
     """A filled disc with a bar: a hop that starts from between the strings."""
     painter.setPen(_pen(theme.colour("paper"), 1.5))
-    painter.setBrush(theme.colour("hurt"))
+    painter.setBrush(theme.colour(name))
     painter.drawEllipse(at, 7.5, 7.5)
     painter.setPen(_pen(theme.colour("paper"), 2.4))
     painter.drawLine(QPointF(at.x() - 3.4, at.y() - 3.4), QPointF(at.x() + 3.4, at.y() + 3.4))

@@ -5,8 +5,17 @@ from __future__ import annotations
 from bisect import bisect_left
 
 from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from dromic.app.chart_paint import paint_chart
 from dromic.app.lanes import GUTTER, Lanes
@@ -20,12 +29,12 @@ COMFORT_PX = 36.0
 """width of the shortest gap when a plan is first shown"""
 
 
-_PINS: dict[tuple[str, bool], tuple[str, str]] = {
-    ("d", False): ("stroke", "down"),
-    ("u", False): ("stroke", "up"),
-    ("s", False): ("string", ""),
-    ("p", False): ("place", ""),
-    **{(f, False): ("finger", f) for f in "01234"},
+_PINS: dict[str, tuple[str, str]] = {
+    "d": ("stroke", "down"),
+    "u": ("stroke", "up"),
+    "s": ("string", ""),
+    "p": ("place", ""),
+    **{f: ("finger", f) for f in "01234"},
 }
 """keys of the chart that pin what the selected note has, or should have"""
 
@@ -38,6 +47,7 @@ class ChartView(QAbstractScrollArea):
     play_asked = pyqtSignal()
     pin_asked = pyqtSignal(str, str)
     """what of the selected event to pin (stroke, finger, string, or nothing more) and as what"""
+    what_if_asked = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -51,6 +61,9 @@ class ChartView(QAbstractScrollArea):
         self.chart: Chart | None = None
         self.px_per_s = 200.0
         self.selected: int | None = None
+        self.anchor: int | None = None
+        """the other end of a selected passage"""
+        self.show_damping = False
         self.playing: float | None = None
         self._hovered: int | None = None
         self._message = "Open a phrase: a Dromic songbook, MusicXML or ABC"
@@ -71,12 +84,12 @@ class ChartView(QAbstractScrollArea):
         """Show a plan; `keep_view` holds scroll, zoom and selection where the phrase is the same."""
         self.plan, self.chart = plan, chart(plan)
         if not keep_view:
-            self.selected = None
+            self.selected = self.anchor = None
             gaps = [m.gap_ms / 1000 for m in plan.moves]
             self.px_per_s = self._clamped(COMFORT_PX / min(gaps)) if gaps else 200.0
             self.horizontalScrollBar().setValue(0)
         elif self.selected is not None and self.selected >= len(self.chart.event_s):
-            self.selected = None
+            self.selected = self.anchor = None
         self._fit_scrollbar()
         self.viewport().update()
 
@@ -126,10 +139,19 @@ class ChartView(QAbstractScrollArea):
             self.px_per_s = self._clamped((self.viewport().width() - GUTTER - 60) / max(self.chart.end_s, 0.1))
             self._fit_scrollbar()
 
-    def select(self, event: int) -> None:
-        """Select an event and bring it into view."""
+    @property
+    def span(self) -> range:
+        """The events selected: one, a passage, or none."""
+        if self.selected is None:
+            return range(0)
+        ends = self.selected, self.selected if self.anchor is None else self.anchor
+        return range(min(ends), max(ends) + 1)
+
+    def select(self, event: int, extend: bool = False) -> None:
+        """Select an event and bring it into view; `extend` selects up to it from the one selected before."""
         if self.chart is None or not 0 <= event < len(self.chart.event_s):
             return
+        self.anchor = (self.selected if self.anchor is None else self.anchor) if extend else None
         self.selected = event
         lanes = self.lanes()
         assert lanes is not None
@@ -178,7 +200,8 @@ class ChartView(QAbstractScrollArea):
             box = self.viewport().rect().adjusted(40, 0, -40, 0)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._message)
         else:
-            paint_chart(painter, lanes, self.theme, self.selected, self._hovered)
+            marked = [(self._hovered, 0.10), *((e, 0.20) for e in self.span)]
+            paint_chart(painter, lanes, self.theme, marked, self.show_damping)
             self._paint_pins(painter, lanes)
             if self.playing is not None:
                 x = lanes.x(self.playing)
@@ -192,7 +215,8 @@ class ChartView(QAbstractScrollArea):
     def _paint_pins(self, painter: QPainter, lanes: Lanes) -> None:
         """A pin over the number of every note of which something is pinned."""
         assert self.plan is not None and self.chart is not None
-        for event in {lock.event for lock in self.plan.request.locks}:
+        asked = self.plan.request
+        for event in {lock.event for lock in asked.locks} | {event for event, _ in asked.overrides}:
             x, y = lanes.x(self.chart.event_s[event]), lanes.middle_top + 3
             if x >= GUTTER:
                 painter.setPen(QPen(self.theme.colour("ink"), 1.5))
@@ -216,7 +240,36 @@ class ChartView(QAbstractScrollArea):
         assert event is not None
         at = self.event_at(event.position().x())
         if at is not None:
-            self.select(at)
+            self.select(at, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """What can be pinned of the note under the pointer, or of the one chosen where the menu key asks."""
+        assert event is not None
+        if event.reason() == QContextMenuEvent.Reason.Mouse:
+            at = self.event_at(event.pos().x())
+            if at is not None and at not in self.span:
+                self.select(at)
+        if self.selected is not None:
+            self.pin_menu().popup(event.globalPos())
+
+    def pin_menu(self) -> QMenu:
+        menu = QMenu(self)
+        for key, (what, value) in _PINS.items():
+            words = {"string": "Pin its string", "place": "Pin string, finger and stroke"}.get(
+                what, f"Pin {what} {value}"
+            )
+            menu.addAction(f"{words}\t{key.upper()}", lambda what=what, value=value: self.pin_asked.emit(what, value))
+        menu.addSeparator()
+        menu.addAction("What if…\tW", self.what_if_asked.emit)
+        menu.addSeparator()
+        menu.addAction("Lift its pins\tDel", lambda: self.pin_asked.emit("none", ""))
+        menu.addAction("Lift all pins\tCtrl+Del", lambda: self.pin_asked.emit("none", "all"))
+        return menu
+
+    def toggle_damping(self) -> None:
+        """Show or hide what damps the idle strings."""
+        self.show_damping = not self.show_damping
+        self.viewport().update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -244,15 +297,19 @@ class ChartView(QAbstractScrollArea):
             Qt.Key.Key_End: count - 1,
         }
         key = Qt.Key(event.key())
-        pin = _PINS.get((event.text().lower(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)))
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        pin = None if control else _PINS.get(event.text().lower())
         if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            everything = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            self.pin_asked.emit("none", "all" if everything else "")
+            self.pin_asked.emit("none", "all" if control else "")
         elif pin is not None and now is not None:
             self.pin_asked.emit(*pin)
         elif key == Qt.Key.Key_Space:
             self.play_asked.emit()
+        elif key == Qt.Key.Key_W and now is not None:
+            self.what_if_asked.emit()
+        elif key == Qt.Key.Key_M:
+            self.toggle_damping()
         elif count and key in targets:
-            self.select(targets[key])
+            self.select(targets[key], bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         else:
             super().keyPressEvent(event)

@@ -1,8 +1,8 @@
-"""What the player chose beside the chart, as one frozen value, and the panel of controls that shows and changes it."""
+"""The panel of controls beside the chart: shows the player's choices and says when others are made."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import QRegularExpression, QSignalBlocker, pyqtSignal
@@ -20,86 +20,18 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
-from dromic.core.lock import Lock
+from dromic.core.choices import OWN, Choices
 from dromic.core.metre import UNITS
-from dromic.core.phrase import Phrase
-from dromic.core.plan import Request
 from dromic.core.school import MOST_PATTERN
-from dromic.core.settle import settled
 
-OWN = ""
-"""the value that leaves a choice to the file or the player"""
 _UNIT_LABELS = {
     OWN: "As the metre suggests", "eighth": "Eighths", "sixteenth": "Sixteenths", "triplet": "Triplets",
     "compound": "Compound, each group from a down", "compound-alternate": "Compound, alternating through",
 }  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Choices:
-    school: str = "free"
-    unit: str = OWN
-    player: str = "fluent"
-    lean: str = OWN
-    tempo: float = 120.0
-    instrument: str = OWN
-    positions: bool = True
-    start: str = OWN
-    legato: str = "never"
-    pattern: str = ""
-    repeat: bool = False
-    locks: tuple[Lock, ...] = ()
-    """what is pinned, the latest last"""
-
-    def pinned(self, *locks: Lock) -> Choices:
-        """With more pinned; what was pinned of the same thing before gives way."""
-        places = {(lock.event, lock.note, lock.field) for lock in locks}
-        kept = tuple(lock for lock in self.locks if (lock.event, lock.note, lock.field) not in places)
-        return replace(self, locks=(*kept, *locks))
-
-    def toggled(self, *locks: Lock) -> Choices:
-        """With these pinned, or no more if they all were."""
-        if set(locks) <= set(self.locks):
-            return replace(self, locks=tuple(lock for lock in self.locks if lock not in locks))
-        return self.pinned(*locks)
-
-    def freed(self, event: int | None) -> Choices:
-        """Without the pins of an event, or without any."""
-        return replace(self, locks=tuple(lock for lock in self.locks if event is not None and lock.event != event))
-
-
 _START_LABELS = {OWN: "School's", "down": "Down", "up": "Up", "either": "Either"}
 _LEGATO_LABELS = {"never": "Written", "turnarounds": "Turns", "anywhere": "Anywhere"}
-
-
-def choices_for(phrase: Phrase, before: Choices) -> Choices:
-    """The choices for a newly opened phrase: its own school and tempo, the player as before."""
-    school = phrase.school if phrase.school in presets.schools() else before.school
-    return replace(
-        before, school=school, tempo=phrase.tempo, instrument=OWN, unit=OWN, start=OWN, repeat=False, locks=()
-    )
-
-
-def request_for(phrase: Phrase, choices: Choices) -> Request:
-    """What to plan for a phrase under some choices."""
-    named = presets.instruments()[choices.instrument] if choices.instrument else phrase.instrument
-    instrument = named or presets.instruments()["guitar"]
-    player = presets.players()[choices.player]
-    if choices.lean:
-        player = player.with_leans(presets.leans()[choices.lean])
-    return Request(
-        phrase=settled(phrase.at_tempo(choices.tempo), instrument),
-        instrument=instrument,
-        player=player,
-        school=presets.schools()[choices.school],
-        pulse=choices.unit or None,
-        keep=frozenset({"positions", "attacks"} if choices.positions else {"attacks"}),
-        start=choices.start or None,
-        legato=choices.legato if presets.schools()[choices.school].places != "pattern" else "never",
-        pattern=choices.pattern,
-        repeat=choices.repeat,
-        locks=choices.locks,
-    )
 
 
 class ChoicesPanel(QWidget):
@@ -120,7 +52,7 @@ class ChoicesPanel(QWidget):
         self.tempo = QDoubleSpinBox()
         self.tempo.setRange(10, 1000)
         self.tempo.setDecimals(0)
-        self.tempo.setSuffix(" quarters a minute")
+        self.tempo.setToolTip("Quarter notes a minute")
         self.tempo.setKeyboardTracking(False)
         self.tempo.setAccelerated(True)
         self.tempo.valueChanged.connect(lambda value: self._set("tempo", float(value)))
@@ -157,7 +89,7 @@ class ChoicesPanel(QWidget):
             widget.setAccessibleName(text.replace("&", ""))
             self._labels[widget] = label
         for row, pair in enumerate((
-            (self.school,), (self.counting,), (self.start, self.legato), (self.player,), (self.lean,), (self.tempo,),
+            (self.school,), (self.counting,), (self.start, self.legato), (self.player, self.tempo), (self.lean,),
             (self.instrument,),
         )):  # fmt: skip
             form.addWidget(self._labels[pair[0]], row, 0)

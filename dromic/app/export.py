@@ -11,8 +11,9 @@ from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from dromic import presets
-from dromic.app.choices import Choices, request_for
+from dromic.app.asked import request_for
 from dromic.app.worker import Worker
+from dromic.core.choices import Choices
 from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan

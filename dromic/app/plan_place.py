@@ -7,27 +7,44 @@ from fractions import Fraction
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QTabWidget, QVBoxLayout, QWidget
 
 from dromic import presets
+from dromic.app.asked import choices_for, request_for
 from dromic.app.chart_view import ChartView
-from dromic.app.choices import Choices, ChoicesPanel, choices_for, request_for
+from dromic.app.choices import ChoicesPanel
 from dromic.app.findings_list import FindingsList
 from dromic.app.overview import Overview
+from dromic.app.pins_list import PinsList
 from dromic.app.theme import Theme
 from dromic.app.verdict import Verdict
+from dromic.app.what_if_list import WhatIfList
 from dromic.app.worker import Worker
+from dromic.core.choices import Choices
 from dromic.core.edit import INSTANT, Span, cut, stated
 from dromic.core.explain import explain_event
 from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
-from dromic.core.plan import Finding, Plan
+from dromic.core.plan import Change, Finding, Plan
 from dromic.core.planner import Progress, Solved, solve
+from dromic.core.whatif import what_if
 from dromic.core.worked import POSITIONS, worked
 
 SIDE_WIDTH = 330
 ADVISE_AFTER_MS = 150
 """how long a plan stands before remedies are looked for"""
+
+
+def _pins(plan: Plan, event: int, what: str, value: str) -> list[Lock]:
+    """What to pin of an event: a stroke or finger as told, or what the plan has there."""
+    lead = plan.chord(event)[0]
+    pinned: dict[str, list[tuple[str, int | str]]] = {
+        "stroke": [("stroke", value)],
+        "finger": [("string", lead.string), ("finger", value)],
+        "string": [("string", lead.string)],
+        "place": [("string", lead.string), ("finger", lead.finger), ("stroke", lead.stroke)],
+    }
+    return [Lock(event, 0, field, of) for field, of in pinned[what]]
 
 
 class _Choose(QUndoCommand):
@@ -68,10 +85,11 @@ class PlanPlace(QWidget):
         self._advise_soon.setSingleShot(True)
         self._advise_soon.setInterval(ADVISE_AFTER_MS)
         self._advise_soon.timeout.connect(self._ask_advice)
-        self.planner, self.adviser = Worker(self), Worker(self)
+        self.planner, self.adviser, self.supposer = Worker(self), Worker(self), Worker(self)
         self.chart, self.overview = ChartView(), Overview()
         self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
-        self.why, self.findings_title = QLabel(), QLabel("Findings")
+        self.what_if, self.pins, self.tabs = WhatIfList(), PinsList(), QTabWidget()
+        self.why = QLabel()
         self._build()
         self._connect()
 
@@ -97,9 +115,10 @@ class PlanPlace(QWidget):
         rule.setFrameShape(QFrame.Shape.HLine)
         column.addWidget(rule)
         column.addWidget(self.panel)
-        self.findings_title.setObjectName("section")
-        column.addWidget(self.findings_title)
-        column.addWidget(self.findings, 1)
+        self.tabs.setDocumentMode(True)
+        for widget, text in ((self.findings, "Findings"), (self.what_if, "What if"), (self.pins, "Pins")):
+            self.tabs.addTab(widget, text)
+        column.addWidget(self.tabs, 1)
         middle = QHBoxLayout(self)
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
@@ -119,6 +138,15 @@ class PlanPlace(QWidget):
         self.chart.window_changed.connect(self.overview.set_window)
         self.overview.pointed.connect(self.chart.centre_on)
         self.findings.chosen.connect(self._jump)
+        self.chart.what_if_asked.connect(self.ask_what_if)
+        self.chart.selected_changed.connect(lambda _: self._suppose())
+        self.tabs.currentChanged.connect(lambda _: self._suppose())
+        self.supposer.answered.connect(self.what_if.show_choices)
+        self.supposer.refused.connect(self.what_if.say)
+        self.what_if.tried.connect(self.make)
+        self.pins.lifted.connect(self.lift)
+        self.pins.all_lifted.connect(lambda: self.pin("none", "all"))
+        self.pins.chosen.connect(self.chart.select)
 
     def open_phrase(self, phrase: Phrase) -> None:
         """Another phrase, with its own school and tempo."""
@@ -160,23 +188,38 @@ class PlanPlace(QWidget):
             self._choose(replace(self.choices, school=name))
 
     def pin(self, what: str, value: str) -> None:
-        """Pin something of the chosen note (a stroke, a finger, its string, all of its place), or lift pins."""
-        event, plan = self.chart.selected, self.plan
-        if what == "none":
-            made = self.choices.freed(None if value == "all" else event)
-        elif event is None or plan is None:
-            return
-        else:
-            lead = plan.chord(event)[0]
-            locks = {
-                "stroke": [("stroke", value)],
-                "finger": [("string", lead.string), ("finger", value)],
-                "string": [("string", lead.string)],
-                "place": [("string", lead.string), ("finger", lead.finger), ("stroke", lead.stroke)],
-            }[what]
-            made = self.choices.toggled(*(Lock(event, 0, field, of) for field, of in locks))
+        """Pin something of the chosen notes (a stroke, a finger, their strings, all of their places), or lift pins."""
+        plan, made = self.plan, self.choices
+        if what == "none" and value == "all":
+            made = made.freed(None)
+        elif what == "none":
+            for event in self.chart.span:
+                made = made.freed(event)
+        elif plan is not None:
+            made = made.toggled(*(lock for event in self.chart.span for lock in _pins(plan, event, what, value)))
         if made != self.choices:
             self._choose(made)
+
+    def lift(self, pin: Lock | tuple[int, str]) -> None:
+        """Lift one pin, or one stroke set against the school."""
+        self._choose(self.choices.without(pin))
+
+    def ask_what_if(self) -> None:
+        """Show every other way to play the chosen note."""
+        self.tabs.setCurrentWidget(self.what_if)
+        self.what_if.setFocus()
+        self._suppose()
+
+    def _suppose(self) -> None:
+        """Work out what else the chosen note could be, while that is looked at."""
+        solved, event = self.solved, self.chart.selected
+        if self.tabs.currentWidget() is not self.what_if or solved is None:
+            return
+        if event is None:
+            self.what_if.say("Choose a note in the chart to see every other way to play it.")
+            return
+        self.what_if.say("Trying every other way to play this note\u2026")
+        self.supposer.start(lambda progress: what_if(solved, event, progress))
 
     def apply_remedy(self) -> None:
         """Do what the chosen finding says would help most."""
@@ -184,21 +227,27 @@ class PlanPlace(QWidget):
         remedy = finding.remedy if finding is not None else None
         if remedy is None:
             self.noticed.emit("Choose a finding that says what to try, with F8", False)
-            return
-        if remedy.attack is not None and self.whole is not None and self.phrase is not None:
-            event, attack = remedy.attack
+        else:
+            self.make(remedy.change)
+
+    def make(self, change: Change) -> None:
+        """Do one change: pin it, set it, or write it into the phrase where it is the phrase that changes."""
+        if change.attack is not None and self.whole is not None and self.phrase is not None:
+            event, attack = change.attack
             at = self.phrase.events[event].onset + (self.passage.start if self.passage is not None else 0)
-            self.edit_asked.emit(stated(self.whole, Span(at, at + INSTANT), "attack", attack), remedy.text)
-            self.noticed.emit(f"Written into the phrase: {remedy.text}. Ctrl+Z takes it back", True)
+            self.edit_asked.emit(stated(self.whole, Span(at, at + INSTANT), "attack", attack), change.text)
+            self.noticed.emit(f"Written into the phrase: {change.text}. Ctrl+Z takes it back", True)
             return
-        made = self.choices.pinned(*remedy.locks)
-        if remedy.start is not None:
-            made = replace(made, start=remedy.start)
-        if remedy.lean is not None:
-            leans = presets.other_leans()[remedy.lean]
+        made = self.choices.pinned(*change.locks)
+        if change.override is not None:
+            made = made.overridden(*change.override)
+        if change.start is not None:
+            made = replace(made, start=change.start)
+        if change.lean is not None:
+            leans = presets.other_leans()[change.lean]
             made = replace(made, lean=next(n for n, states in presets.leans().items() if states == leans))
         self._choose(made)
-        self.noticed.emit(f"Tried: {remedy.text}. Ctrl+Z takes it back", True)
+        self.noticed.emit(f"Tried: {change.text}. Ctrl+Z takes it back", True)
 
     def _choose(self, choices: Choices) -> None:
         self.undo_stack.push(_Choose(self, self.choices, choices))
@@ -207,6 +256,9 @@ class PlanPlace(QWidget):
         """Take over choices and plan anew; the old chart stays until the new one is there."""
         self.choices = choices
         self.panel.show_choices(choices)
+        self.pins.show_choices(choices)
+        count = len(choices.locks) + len(choices.overrides)
+        self.tabs.setTabText(self.tabs.indexOf(self.pins), f"Pins: {count}" if count else "Pins")
         phrase = self.phrase
         if phrase is None:
             return
@@ -214,6 +266,7 @@ class PlanPlace(QWidget):
         self.noticed.emit("", True)
         self._advise_soon.stop()
         self.adviser.cancel()
+        self.supposer.cancel()
         if not phrase.events:
             self.planner.cancel()
             self.plan = self.solved = None
@@ -242,6 +295,7 @@ class PlanPlace(QWidget):
         if self.plan.said:
             self.noticed.emit("Note: " + "; ".join(self.plan.said), True)
         self._advise_soon.start()
+        self._suppose()
         self.planned.emit()
 
     def _was_refused(self, sentence: str) -> None:
@@ -268,9 +322,8 @@ class PlanPlace(QWidget):
     def _show_findings(self, plan: Plan) -> None:
         self.findings.set_plan(plan)
         count = len(plan.findings)
-        self.findings_title.setText(
-            f"Findings: {count}, in {len(self.findings.rows())} places" if count else "No findings"
-        )
+        self.tabs.setTabText(self.tabs.indexOf(self.findings), f"Findings: {count}" if count else "No findings")
+        self.tabs.setTabToolTip(self.tabs.indexOf(self.findings), f"In {len(self.findings.rows())} places")
 
     @property
     def waiting_for_advice(self) -> bool:
@@ -284,7 +337,7 @@ class PlanPlace(QWidget):
             self.why.setText(
                 "Click a note, or press F6 and use the arrow keys, to see what each hand does to get there.\n"
                 "F8 steps through the findings, F9 does what the chosen one says would help. On a note: D, U pin its "
-                "stroke, 0 to 4 its finger, S its string, P all of it; Delete lifts its pins, Ctrl+Delete all."
+                "stroke, 0 to 4 its finger, S its string, P all of it (Shift selects a passage); Delete lifts. W asks what if."
             )
         else:
             words = explain_event(self.plan, event, self.chart.chart.muting)
@@ -313,7 +366,7 @@ class PlanPlace(QWidget):
             self.chart.show_playing(None if at is None else self.plan.request.phrase.seconds_at(at))
 
     def set_theme(self, theme: Theme) -> None:
-        for part in (self.chart, self.overview, self.findings):
+        for part in (self.chart, self.overview, self.findings, self.what_if):
             part.set_theme(theme)
 
     def stop(self) -> None:
@@ -321,3 +374,4 @@ class PlanPlace(QWidget):
         self._advise_soon.stop()
         self.planner.wait()
         self.adviser.wait()
+        self.supposer.wait()

@@ -13,8 +13,9 @@ from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
 from dromic.app import theme
-from dromic.app.choices import Choices, choices_for, request_for
+from dromic.app.asked import choices_for, request_for
 from dromic.app.window import MainWindow, demo_songbook
+from dromic.core.choices import Choices
 from dromic.core.planner import solve
 from dromic.core.remedies import with_remedies
 from dromic.formats.sheet import sheet

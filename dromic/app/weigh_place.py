@@ -20,8 +20,9 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
-from dromic.app.choices import Choices, request_for
+from dromic.app.asked import request_for
 from dromic.app.worker import Worker
+from dromic.core.choices import Choices
 from dromic.core.phrase import Phrase
 from dromic.core.planner import Progress
 from dromic.core.weigh import MEASURES, best_at, differing, fastest

@@ -145,7 +145,7 @@ def _remedy(remedy: Remedy) -> dict[str, Any]:
         "text": remedy.text,
         "ceiling": _rounded(remedy.ceiling),
         "place_ceiling": _rounded(remedy.place_ceiling),
-        "locks": [f"{k.event + 1}:{k.field}={k.value}" for k in remedy.locks],
+        "locks": [f"{k.event + 1}:{k.field}={k.value}" for k in remedy.change.locks],
     }
 
 

@@ -19,6 +19,7 @@ from dromic.core.plan import Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.route import Net, Route, best_route
 from dromic.core.search import Floats, State
+from dromic.core.weigh import fretting_work, picking_work
 
 _MOST_TRIED = 300
 _DEARER = (0.02, 0.05, 0.1, 0.2, 0.4, 0.8, 1.6, 3.2)
@@ -169,8 +170,8 @@ def _balance(solved: Solved) -> Balance:
     plan = solved.plan
     dial = solved.request.player.judging.dial
     return Balance(
-        picking_work=sum((m.pick_load or 0.0) ** dial for m in plan.moves),
-        fretting_work=sum(m.fret_load**dial for m in plan.moves),
+        picking_work=picking_work(plan, dial),
+        fretting_work=fretting_work(plan, dial),
         unpicked=plan.totals.legato,
         plan=plan,
     )

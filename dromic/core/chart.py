@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from dromic.core.count import count
 from dromic.core.muting import NOBODY, SOUNDS, Muting, muting
-from dromic.core.phrase import DOWN, PLUCK, TAP, UP
+from dromic.core.phrase import DOWN, PLUCK, TAP, UP, Phrase
 from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, PlanNote
 from dromic.core.schedule import schedule
@@ -85,6 +85,8 @@ class FingerBar:
     kind: str
     attack: str
     again: bool = False
+    load: float = 0.0
+    """of the move that brings it"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,6 +114,35 @@ class Label:
 
 
 @dataclass(frozen=True, slots=True)
+class Part:
+    """A named part of the phrase, or an ending played at some passes, over its time."""
+
+    name: str
+    start_s: float
+    end_s: float
+    ending: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class RepeatSign:
+    """Where a repeated stretch begins (`times` 0) or ends and how often it is played."""
+
+    at_s: float
+    times: int
+
+
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """A note at which the picking hand changes its lean, or turns a chain of carry-throughs around."""
+
+    event: int
+    at_s: float
+    lean: str
+    """the lean from here on, empty where it is a turnaround"""
+    tilt_deg: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class Chart:
     strokes: tuple[Stroke, ...]
     travels: tuple[Travel, ...]
@@ -128,6 +159,9 @@ class Chart:
     bars: tuple[tuple[float, int], ...]
     """start in seconds and number of every bar"""
     beats: tuple[float, ...]
+    parts: tuple[Part, ...]
+    repeats: tuple[RepeatSign, ...]
+    turns: tuple[Turn, ...]
     end_s: float
     string_mm: tuple[float, ...]
     """place of string 1..N across the picking lane"""
@@ -171,6 +205,9 @@ def chart(plan: Plan) -> Chart:
         event_s=tuple(phrase.seconds_at(e.onset) for e in phrase.events),
         bars=tuple((phrase.seconds_at(b.start), b.number) for b in phrase.bars),
         beats=tuple(beats),
+        parts=_parts(phrase),
+        repeats=_repeats(phrase),
+        turns=_turns(plan),
         end_s=max(phrase.seconds_at(last.end), *(n.end_s for n in plan.notes)),
         string_mm=tuple((instrument.strings - s) * spacing for s in range(1, instrument.strings + 1)),
         string_names=tuple(_open_name(plan, s) for s in range(1, instrument.strings + 1)),
@@ -178,6 +215,50 @@ def chart(plan: Plan) -> Chart:
         lowest_fret=max(0, min(*frets, *positions) - 1),
         highest_fret=min(instrument.highest_fret, max(*frets, max(positions) + 3)),
     )
+
+
+def _parts(phrase: Phrase) -> tuple[Part, ...]:
+    """The sections, then the endings, each over its bars."""
+    by_number = {b.number: b for b in reversed(phrase.bars)}
+    found = [
+        Part(s.name, phrase.seconds_at(by_number[s.first].start), phrase.seconds_at(by_number[s.last].end))
+        for s in phrase.sections
+        if s.first in by_number and s.last in by_number
+    ]
+    for endings, bars in itertools.groupby(phrase.bars, lambda b: b.endings):
+        stretch = list(bars)
+        if endings:
+            name = ", ".join(f"{n}." for n in endings)
+            found.append(Part(name, phrase.seconds_at(stretch[0].start), phrase.seconds_at(stretch[-1].end), True))
+    return tuple(found)
+
+
+def _repeats(phrase: Phrase) -> tuple[RepeatSign, ...]:
+    found = [RepeatSign(phrase.seconds_at(b.start), 0) for b in phrase.bars if b.repeat_start]
+    found += [RepeatSign(phrase.seconds_at(b.end), b.repeat_times) for b in phrase.bars if b.repeat_times]
+    return tuple(sorted(found, key=lambda r: r.at_s))
+
+
+def _turns(plan: Plan) -> tuple[Turn, ...]:
+    """Where the lean changes from one picked note to the next, and where a sweep turns around."""
+    tilts = {lean.name: lean.tilt_deg for lean in plan.request.player.leans}
+    found: list[Turn] = []
+    lean, way = "", ""
+    for event in range(plan.notes[-1].chord + 1):
+        note, move = plan.chord(event)[0], plan.arriving(event)
+        if note.stroke not in (DOWN, UP):
+            continue
+        if lean and note.lean != lean:
+            found.append(Turn(event, note.start_s, note.lean, tilts[note.lean]))
+        lean = note.lean
+        kind = move.pick_kind if move is not None else "rest"
+        if kind == "carry-through":
+            if way and way != note.stroke:
+                found.append(Turn(event, note.start_s, ""))
+            way = note.stroke
+        elif kind not in ("same-string", "repeat", "legato"):
+            way = ""
+    return tuple(found)
 
 
 def _open_name(plan: Plan, string: int) -> str:
@@ -240,6 +321,7 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
     """The finger schedule, and the tapping fingers of the other hand."""
     instrument, hand = plan.request.instrument, plan.request.player.fretting
     kinds = {m.to: m.fret_kind for m in plan.onward}
+    loads = {m.to: m.fret_load for m in plan.onward}
     attacks = {n.chord: n.attack for n in plan.notes}
 
     def place(fret: int) -> float:
@@ -248,7 +330,7 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
     found = [
         FingerBar(
             p.events[0], p.finger, p.string, p.fret, p.start_s, p.end_s, place(p.fret),
-            kinds.get(p.events[0], "finger"), attacks[p.events[0]], p.again,
+            kinds.get(p.events[0], "finger"), attacks[p.events[0]], p.again, loads.get(p.events[0], 0.0),
         )
         for p in schedule(plan).presses
     ] + [

@@ -123,19 +123,30 @@ class Totals:
 
 
 @dataclass(frozen=True, slots=True)
-class Remedy:
-    """The single change that helps most at a finding: what it is, the ceiling of the whole plan with it and the tempo
-    this place alone would then allow (None where the finding is not about time). `locks` are what pins it; `attack` an
-    event and how it is sounded instead, `start` the other first stroke, or `lean` the other lean by its label, where it
-    is that which changes."""
+class Change:
+    """One thing changed, in words and so that it can be done: what to pin, an event and how it is sounded instead, an
+    event and the stroke set against the school, the other first stroke, or the other lean by its label."""
 
     text: str
-    ceiling: float | None
-    place_ceiling: float | None
     locks: tuple[Lock, ...] = ()
     attack: tuple[int, str] | None = None
+    override: tuple[int, str] | None = None
     start: str | None = None
     lean: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Remedy:
+    """The single change that helps most at a finding, the ceiling of the whole plan with it and the tempo this place
+    alone would then allow (None where the finding is not about time)."""
+
+    change: Change
+    ceiling: float | None
+    place_ceiling: float | None
+
+    @property
+    def text(self) -> str:
+        return self.change.text
 
 
 @dataclass(frozen=True, slots=True)

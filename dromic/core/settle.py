@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Set
 from dataclasses import replace
 
 from dromic.core.errors import DromicError
@@ -39,3 +40,12 @@ def _settled(note: Note, instrument: Instrument, bar: int, said: list[str]) -> N
         "written; string and fret win"
     )
     return replace(note, pitch=pitch)
+
+
+def placed_freely(phrase: Phrase, events: Set[int]) -> Phrase:
+    """The phrase with the strings, frets and fingers of some events left open."""
+    freed = tuple(
+        replace(e, notes=tuple(replace(n, string=None, fret=None, finger=None) for n in e.notes)) if i in events else e
+        for i, e in enumerate(phrase.events)
+    )
+    return replace(phrase, events=freed) if freed != phrase.events else phrase

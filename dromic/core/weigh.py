@@ -20,6 +20,16 @@ class Measure:
     digits: int = 0
 
 
+def picking_work(plan: Plan, dial: float) -> float:
+    """The sum of the picking hand's loads, each to the power of the dial."""
+    return float(sum((m.pick_load or 0.0) ** dial for m in plan.moves))
+
+
+def fretting_work(plan: Plan, dial: float) -> float:
+    """The same of the fretting hand."""
+    return float(sum(m.fret_load**dial for m in plan.moves))
+
+
 def _total(name: str) -> Callable[[Plan], Number]:
     return lambda plan: getattr(plan.totals, name)
 

@@ -1,0 +1,127 @@
+"""One thing changed at a time: every other way a note could be played, and the plan it leads to, searched again.
+
+Another string, finger or stroke at a note is read off the passes that are already there; a note left unpicked, a stroke
+against the school, the other first stroke and another lean lay out anew only what they touch.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
+
+from dromic.core.errors import DromicError
+from dromic.core.fretting import FINGER_NAMES
+from dromic.core.lock import Lock
+from dromic.core.locks import masks_of
+from dromic.core.phrase import DOWN, PLUCK, PLUCKERS, SLUR, UP
+from dromic.core.plan import Change, PlanNote
+from dromic.core.planner import Solved, solve
+from dromic.core.player import Lean
+
+OTHER = {DOWN: UP, UP: DOWN}
+
+
+@dataclass(frozen=True, eq=False)
+class Tried:
+    """One thing changed, and the plan with it."""
+
+    change: Change
+    solved: Solved
+
+
+def tried_at(solved: Solved, event: int) -> Iterator[Tried]:
+    """Every other string, finger and stroke for an event that the request leaves open, and the event unpicked."""
+    note = solved.plan.chord(event)[0]
+    lead = f"note {note.index + 1}"
+    layer, shape = solved.layers.layers[event], solved.path.shape(event)
+    yield from tried_strings(solved, event, note)
+    for finger in sorted({s.notes[0].finger for s in layer.left.shapes if s.strings == shape.strings}):
+        name = FINGER_NAMES[finger]
+        if len(shape.notes) == 1 and finger and name != note.finger:
+            locks = (Lock(event, 0, "string", note.string), Lock(event, 0, "finger", name))
+            yield from _pinned(solved, f"take {lead} with finger {name}", *locks)
+    other = OTHER.get(note.stroke)
+    if other is not None:
+        yield from _pinned(solved, f"play {lead} with the {other}-stroke", Lock(event, 0, "stroke", other))
+        yield from _unpicked(solved, event, lead)
+
+
+def tried_strings(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]:
+    """The event on every string but a note's; none where it is a chord or its place is fixed."""
+    groups = solved.layers.layers[event].left.groups
+    if len(groups) > 1 and len(groups[0]) == 1:
+        for (string,) in groups:
+            if string != note.string:
+                text = f"play note {note.index + 1} on string {string}"
+                yield from _pinned(solved, text, Lock(event, 0, "string", string))
+
+
+def tried_plucks(solved: Solved, event: int) -> Iterator[Tried]:
+    """The event plucked by each other bare finger that the school lets take it."""
+    note = solved.plan.chord(event)[0]
+    layer = solved.layers.layers[event]
+    if len(solved.path.shape(event).notes) == 1:
+        open_to = {PLUCKERS[f] for part in layer.parts if part.attack == PLUCK for way in part.fingers for f in way}
+        for finger in sorted(open_to - {note.stroke}):
+            yield from _pinned(solved, f"pluck note {note.index + 1} with {finger}", Lock(event, 0, "stroke", finger))
+
+
+def tried_against(solved: Solved, event: int) -> Iterator[Tried]:
+    """The other stroke where the school does not allow it: the school yields at this note and goes on from it."""
+    note = solved.plan.chord(event)[0]
+    other = OTHER.get(note.stroke)
+    if other is None or event in dict(solved.request.overrides):
+        return
+    request = replace(solved.request, overrides=(*solved.request.overrides, (event, other)))
+    found = _again(lambda: solve(request, old=solved, rough=True))
+    if found is not None:
+        text = f"play note {note.index + 1} with the {other}-stroke, against the school"
+        yield Tried(Change(text, override=(event, other)), found)
+
+
+def tried_of_all(solved: Solved, leans: Mapping[str, tuple[Lean, ...]]) -> Iterator[Tried]:
+    """The other first stroke, and each other lean (by what it does in words)."""
+    request = solved.request
+    first = next((s.sign for s in solved.path.sounds if s.sign), 0)
+    if first and request.school.places != "pattern":
+        other = UP if first > 0 else DOWN
+        started = replace(request, start=other)
+        found = _again(lambda: solve(started, old=solved, rough=True))
+        if found is not None:
+            yield Tried(Change(f"start on the {other}-stroke", start=other), found)
+    for label, lean in leans.items():
+        if lean != request.player.leans:
+            leaning = replace(request, player=request.player.with_leans(lean))
+            found = _again(lambda leaning=leaning: solve(leaning, rough=True))  # type: ignore[misc]
+            if found is not None:
+                yield Tried(Change(f"lean so that {label}", lean=label), found)
+
+
+def _pinned(solved: Solved, text: str, *locks: Lock) -> Iterator[Tried]:
+    masks = masks_of(solved.layers, locks)
+    if all(mask.any() for mask in masks.values()):
+        found = solved.narrowed(solved.request, masks)
+        if found is not None:
+            yield Tried(Change(text, locks), found)
+
+
+def _unpicked(solved: Solved, event: int, lead: str) -> Iterator[Tried]:
+    """The note hammered, pulled or slid instead, where the note before it is on its string."""
+    offers, request = solved.layers.offers, solved.request
+    if event == 0 or len(request.phrase.events[event].notes) > 1:
+        return
+    if solved.layers.builder.ways.remembers or request.school.pattern:
+        return
+    made = tuple(replace(o, attacks=(SLUR,), signs=()) if i == event else o for i, o in enumerate(offers))
+    found = _again(lambda: solve(request, old=solved, made=made, rough=True))
+    if found is not None:
+        attack = found.path.sounds[event].attack
+        word = {"hammer": "hammer", "pull": "pull off to", "slide": "slide to"}[attack]
+        yield Tried(Change(f"{word} {lead} instead of picking it", attack=(event, attack)), found)
+
+
+def _again(search: Callable[[], Solved]) -> Solved | None:
+    try:
+        return search()
+    except DromicError:
+        return None

@@ -1,0 +1,57 @@
+"""What a player chose for a phrase, as one frozen value: names of presets, settings, pins. Requests are made from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from dromic.core.lock import Lock
+
+OWN = ""
+"""the value that leaves a choice to the file, the school or the player"""
+
+
+@dataclass(frozen=True, slots=True)
+class Choices:
+    school: str = "free"
+    unit: str = OWN
+    player: str = "fluent"
+    lean: str = OWN
+    tempo: float = 120.0
+    instrument: str = OWN
+    positions: bool = True
+    start: str = OWN
+    legato: str = "never"
+    pattern: str = ""
+    repeat: bool = False
+    locks: tuple[Lock, ...] = ()
+    """what is pinned, the latest last"""
+    overrides: tuple[tuple[int, str], ...] = ()
+    """(event, stroke) set against the school, which goes on from them"""
+
+    def pinned(self, *locks: Lock) -> Choices:
+        """With more pinned; what was pinned of the same thing before gives way."""
+        places = {(lock.event, lock.note, lock.field) for lock in locks}
+        kept = tuple(lock for lock in self.locks if (lock.event, lock.note, lock.field) not in places)
+        return replace(self, locks=(*kept, *locks))
+
+    def toggled(self, *locks: Lock) -> Choices:
+        """With these pinned, or no more if they all were."""
+        if set(locks) <= set(self.locks):
+            return replace(self, locks=tuple(lock for lock in self.locks if lock not in locks))
+        return self.pinned(*locks)
+
+    def overridden(self, event: int, stroke: str) -> Choices:
+        """With a stroke set against the school; a pinned stroke of that event gives way."""
+        locks = tuple(lock for lock in self.locks if (lock.event, lock.field) != (event, "stroke"))
+        overrides = (*(o for o in self.overrides if o[0] != event), (event, stroke))
+        return replace(self, locks=locks, overrides=overrides)
+
+    def freed(self, event: int | None) -> Choices:
+        """Without the pins and set strokes of an event, or without any."""
+        locks = tuple(lock for lock in self.locks if event is not None and lock.event != event)
+        return replace(self, locks=locks, overrides=tuple(o for o in self.overrides if event not in (None, o[0])))
+
+    def without(self, pin: Lock | tuple[int, str]) -> Choices:
+        """Without one pin, or one stroke set against the school."""
+        overrides = tuple(o for o in self.overrides if o != pin)
+        return replace(self, locks=tuple(k for k in self.locks if k != pin), overrides=overrides)

@@ -1,0 +1,96 @@
+"""What if: every other choice for one note, with what it would do to the ceiling and to the work of each hand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from dromic.core.changes import Tried, tried_against, tried_at, tried_plucks, tried_strings
+from dromic.core.errors import DromicError
+from dromic.core.layers import Cancelled, Progress
+from dromic.core.phrase import DOWN, UP
+from dromic.core.plan import Change, Plan
+from dromic.core.planner import Solved, solve
+from dromic.core.settle import placed_freely
+from dromic.core.weigh import differing, fretting_work, picking_work
+from dromic.core.worked import POSITIONS
+
+STROKES = (DOWN, UP)
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """One other way to play a note: what to change, the ceiling with it, how much more work (in units of the
+    objective) each hand has than now, how many notes are played otherwise than now, and what becomes of the strokes
+    after it."""
+
+    change: Change
+    ceiling: float | None
+    gain: float
+    """of the ceiling, in quarters a minute; 0 where nothing limits either plan"""
+    picking: float
+    fretting: float
+    others: int
+    after: str = ""
+
+
+def what_if(solved: Solved, event: int, progress: Progress | None = None) -> tuple[Choice, ...]:
+    """Every other choice for an event, the highest ceiling first, then the least work."""
+    found: list[Choice] = []
+    for tried in _tried(solved, event):
+        if progress is not None and not progress(0.5):
+            raise Cancelled
+        found.append(_choice(solved.plan, tried, event))
+    return tuple(sorted(found, key=lambda c: (-(c.ceiling or float("inf")), c.picking + c.fretting)))
+
+
+def _tried(solved: Solved, event: int) -> Iterator[Tried]:
+    stroke = False
+    for tried in tried_at(solved, event):
+        stroke = stroke or any(lock.field == "stroke" for lock in tried.change.locks)
+        yield tried
+    yield from _elsewhere(solved, event)
+    yield from tried_plucks(solved, event)
+    if not stroke:
+        yield from tried_against(solved, event)
+
+
+def _elsewhere(solved: Solved, event: int) -> Iterator[Tried]:
+    """Other strings for a note whose place the phrase fixes, as if it left this one open."""
+    phrase = solved.request.phrase
+    notes = phrase.events[event].notes
+    if len(notes) == 1 and notes[0].string is not None and POSITIONS in solved.request.keep:
+        opened = replace(solved.request, phrase=placed_freely(phrase, {event}))
+        try:
+            yield from tried_strings(solve(opened, rough=True), event, solved.plan.chord(event)[0])
+        except DromicError:
+            return
+
+
+def _choice(now: Plan, tried: Tried, event: int) -> Choice:
+    plan = tried.solved.plan
+    dial = now.request.player.judging.dial
+    return Choice(
+        change=tried.change,
+        ceiling=plan.ceiling,
+        gain=(plan.ceiling or 0.0) - (now.ceiling or 0.0) if plan.ceiling and now.ceiling else 0.0,
+        picking=picking_work(plan, dial) - picking_work(now, dial),
+        fretting=fretting_work(plan, dial) - fretting_work(now, dial),
+        others=len([e for e in differing(plan, now) if e != event]),
+        after=after_strokes(now, plan, event),
+    )
+
+
+def after_strokes(now: Plan, other: Plan, event: int) -> str:
+    """Whether the strokes after an event are soon as before, or all turned around; empty where neither is worth saying."""
+    pairs = [(e, now.chord(e)[0].stroke, other.chord(e)[0].stroke) for e in range(event + 1, now.notes[-1].chord + 1)]
+    picked = [(e, a == b) for e, a, b in pairs if a in STROKES and b in STROKES]
+    if not picked or all(same for _, same in picked):
+        return ""
+    if not any(same for _, same in picked):
+        return "every stroke after it is turned around"
+    last_other = max(e for e, same in picked if not same)
+    back = next((e for e, same in picked if e > last_other), None)
+    if back is None:
+        return "strokes differ to the end"
+    return f"strokes as before again from note {now.chord(back)[0].index + 1}"
