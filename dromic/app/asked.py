@@ -48,6 +48,7 @@ def request_for(phrase: Phrase, choices: Choices) -> Request:
         legato=choices.legato if presets.schools()[choices.school].places != "pattern" else "never",
         pattern=choices.pattern,
         repeat=choices.repeat,
+        rest_through=player.habits.rest_through,
         locks=choices.locks,
         overrides=choices.overrides,
     )

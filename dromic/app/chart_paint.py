@@ -143,17 +143,17 @@ def _bands(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     before = None
     for band in bands:
         if band.end_s >= lanes.start_s and band.start_s <= lanes.end_s:
-            top, bottom = lanes.fret_y(band.high_mm), lanes.fret_y(band.low_mm)
+            low, high = lanes.fret_y(band.low_mm), lanes.fret_y(band.high_mm)
             left, right = lanes.x(band.start_s), lanes.x(band.end_s)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.colour("band", 0.75))
-            painter.drawRoundedRect(QRectF(left, top, right - left, bottom - top + 5), 5, 5)
+            painter.drawRoundedRect(QRectF(left, min(low, high) - 2, right - left, abs(high - low) + 7), 5, 5)
             painter.setPen(_pen(theme.colour("fret"), 2.0, Qt.PenStyle.DotLine))
-            painter.drawLine(QLineF(left, bottom + 5, right, bottom + 5))
+            painter.drawLine(QLineF(left, low + 5, right, low + 5))
             if before is not None:
                 _arrow(
                     painter, theme.colour("fret"),
-                    QPointF(left - 8, lanes.fret_y(before.low_mm)), QPointF(left - 2, bottom),
+                    QPointF(left - 8, lanes.fret_y(before.low_mm)), QPointF(left - 2, low),
                 )  # fmt: skip
         before = band
     painter.restore()
@@ -398,7 +398,7 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     last_y = lanes.height + 20.0
     for fret in frets:
         y = lanes.fret_y((chart.fret_mm[fret] + chart.fret_mm[fret - 1]) / 2)
-        if last_y - y >= 13:
+        if abs(last_y - y) >= 13:
             painter.drawText(QRectF(0, y - 9, GUTTER - 8, 18), right, str(fret))
             last_y = y
     painter.setFont(font(12, "strong"))

@@ -93,5 +93,6 @@ class Lanes:
         return low - 6.0, high + 6.0
 
     def fret_y(self, mm: float) -> float:
-        """Towards the body is up, as pitch rises."""
-        return self.fret_top + (self._neck[1] - mm) * self.fret_scale
+        """Towards the body is up, as pitch rises; down for a left-hander, whose neck lies the other way round."""
+        low, high = self._neck
+        return self.fret_top + (mm - low if self.chart.left_handed else high - mm) * self.fret_scale

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import replace
 from fractions import Fraction
 
@@ -14,9 +15,10 @@ from dromic.app.asked import choices_for, request_for
 from dromic.app.chart_view import ChartView
 from dromic.app.choices import ChoicesPanel
 from dromic.app.findings_list import FindingsList
+from dromic.app.neck_view import NeckView
 from dromic.app.overview import Overview
 from dromic.app.pins_list import PinsList
-from dromic.app.theme import Theme
+from dromic.app.theme import Theme, font
 from dromic.app.verdict import Verdict
 from dromic.app.what_if_list import WhatIfList
 from dromic.app.worker import Worker
@@ -86,7 +88,7 @@ class PlanPlace(QWidget):
         self._advise_soon.setInterval(ADVISE_AFTER_MS)
         self._advise_soon.timeout.connect(self._ask_advice)
         self.planner, self.adviser, self.supposer = Worker(self), Worker(self), Worker(self)
-        self.chart, self.overview = ChartView(), Overview()
+        self.chart, self.overview, self.neck = ChartView(), Overview(), NeckView()
         self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
         self.what_if, self.pins, self.tabs = WhatIfList(), PinsList(), QTabWidget()
         self.why = QLabel()
@@ -95,6 +97,7 @@ class PlanPlace(QWidget):
 
     def _build(self) -> None:
         self.why.setMinimumHeight(92)
+        self.why.setFont(font(13))
         self.why.setMargin(8)
         self.why.setTextFormat(Qt.TextFormat.PlainText)
         self.why.setAccessibleName("why and how much")
@@ -104,7 +107,11 @@ class PlanPlace(QWidget):
         left.setSpacing(0)
         left.addWidget(self.chart, 1)
         left.addWidget(self.overview)
-        left.addWidget(self.why)
+        below = QHBoxLayout()
+        below.setSpacing(0)
+        below.addWidget(self.why, 2)
+        below.addWidget(self.neck, 3)
+        left.addLayout(below)
         side = QWidget()
         side.setObjectName("side")
         side.setFixedWidth(SIDE_WIDTH)
@@ -270,6 +277,7 @@ class PlanPlace(QWidget):
         if not phrase.events:
             self.planner.cancel()
             self.plan = self.solved = None
+            self.neck.show_plan(None, 0)
             self.chart.show_message("This phrase has no notes yet: write some on Write")
             self.verdict.show_plan(None)
             return
@@ -288,6 +296,7 @@ class PlanPlace(QWidget):
         self._new_phrase = False
         self.overview.set_chart(self.chart.chart)
         self.verdict.show_plan(self.plan)
+        self.neck.show_plan(self.plan, self.chart.selected or 0)
         self._show_findings(self.plan)
         self._explain(self.chart.selected)
         if self.passage is not None:
@@ -332,7 +341,12 @@ class PlanPlace(QWidget):
     def _advise(self, on: bool) -> None:
         self.advising = on
 
+    def toggle_neck(self) -> None:
+        """Show or hide the neck."""
+        self.neck.setVisible(not self.neck.isVisible())
+
     def _explain(self, event: int | None) -> None:
+        self.neck.show_event(event or 0)
         if event is None or self.plan is None or self.chart.chart is None:
             self.why.setText(
                 "Click a note, or press F6 and use the arrow keys, to see what each hand does to get there.\n"
@@ -363,10 +377,13 @@ class PlanPlace(QWidget):
     def show_playing(self, at: Fraction | None) -> None:
         """Mark the written time that sounds."""
         if self.plan is not None:
-            self.chart.show_playing(None if at is None else self.plan.request.phrase.seconds_at(at))
+            phrase = self.plan.request.phrase
+            self.chart.show_playing(None if at is None else phrase.seconds_at(at))
+            if at is not None:
+                self.neck.show_event(max(0, bisect_right(phrase.events, at, key=lambda e: e.onset) - 1))
 
     def set_theme(self, theme: Theme) -> None:
-        for part in (self.chart, self.overview, self.findings, self.what_if):
+        for part in (self.chart, self.overview, self.neck, self.findings, self.what_if):
             part.set_theme(theme)
 
     def stop(self) -> None:

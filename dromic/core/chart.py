@@ -170,6 +170,7 @@ class Chart:
     """place of fret 0..n along the neck"""
     lowest_fret: int
     highest_fret: int
+    left_handed: bool = False
 
 
 def chart(plan: Plan) -> Chart:
@@ -214,19 +215,19 @@ def chart(plan: Plan) -> Chart:
         fret_mm=tuple(float(instrument.fret_mm(f)) for f in range(instrument.highest_fret + 1)),
         lowest_fret=max(0, min(*frets, *positions) - 1),
         highest_fret=min(instrument.highest_fret, max(*frets, max(positions) + 3)),
+        left_handed=plan.request.player.habits.left_handed,
     )
 
 
 def _parts(phrase: Phrase) -> tuple[Part, ...]:
     """The sections, then the endings, each over its bars."""
-    by_number = {b.number: b for b in reversed(phrase.bars)}
+    bars = phrase.bars
     found = [
-        Part(s.name, phrase.seconds_at(by_number[s.first].start), phrase.seconds_at(by_number[s.last].end))
+        Part(s.name, phrase.seconds_at(bars[s.first].start), phrase.seconds_at(bars[s.last].end))
         for s in phrase.sections
-        if s.first in by_number and s.last in by_number
     ]
-    for endings, bars in itertools.groupby(phrase.bars, lambda b: b.endings):
-        stretch = list(bars)
+    for endings, run in itertools.groupby(bars, lambda b: b.endings):
+        stretch = list(run)
         if endings:
             name = ", ".join(f"{n}." for n in endings)
             found.append(Part(name, phrase.seconds_at(stretch[0].start), phrase.seconds_at(stretch[-1].end), True))

@@ -14,6 +14,7 @@ from dromic.core.errors import DromicError
 
 HOLDS = ("until-next", "lift", "ring")
 SAME_FRET = ("either", "roll", "separate")
+CONTACTS = ("floating", "heel", "little")
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +65,8 @@ class PickingHand:
     pick_after_tap_ms: float = ranged("ms", 0, 800, "back from the fretboard to the strings' picking place")
     sustained_factor: float = ranged("", 1, 3, "how much slower half a minute of repeats is")
     sustained_repeat_factor: float = ranged("", 1, 3, "the same for strokes repeated in one direction")
+    heel_reach_mm: float = ranged("mm", 5, 150, "across the strings with the heel of the hand on the bridge")
+    little_reach_mm: float = ranged("mm", 5, 150, "across the strings with the little finger planted on the body")
     finger_prices: tuple[float, ...] = ranged("", 0, 20, "plucking with p, i, m, a, c")
     below_pick_price: float = ranged("", 0, 20, "a finger plucking the pick's string or a lower one, where it must")
     away_price: float = ranged("", 0, 20, "each string a plucking finger is away from its natural one")
@@ -163,10 +166,17 @@ class Habits:
     """in the school hybrid, the pick also takes the beats"""
     thumb: bool
     """the fretting thumb may reach over the neck"""
+    rest_through: bool
+    """a carried stroke rests on the next string; otherwise each string gets an attack of its own"""
+    contact: str
+    """where the picking hand touches: floating, heel (on the bridge), or little (finger planted on the body)"""
+    left_handed: bool
+    """the neck lies the other way round on screens"""
 
     def __post_init__(self) -> None:
         check_choice("hold", self.hold, HOLDS)
         check_choice("same_fret", self.same_fret, SAME_FRET)
+        check_choice("contact", self.contact, CONTACTS)
         for name in ("hybrid_fingers", "bare_fingers"):
             held = getattr(self, name)
             order = ["pimac".find(f) for f in held]
@@ -225,6 +235,12 @@ class Player:
 
     def with_leans(self, leans: tuple[Lean, ...]) -> Player:
         return replace(self, leans=leans)
+
+    @property
+    def anchor_reach_mm(self) -> float | None:
+        """How far across the strings the picking hand gets without letting go of where it touches; None for floating."""
+        reach = {"heel": self.picking.heel_reach_mm, "little": self.picking.little_reach_mm}
+        return reach.get(self.habits.contact)
 
     def clears(self, lean: Lean, stroke_sign: int, spacing_mm: float) -> bool:
         """Whether a stroke (+1 down, -1 up) ends clear of the neighbour string."""

@@ -213,6 +213,33 @@ def _palm(seen: Evidence) -> Iterator[Seen]:
             )  # fmt: skip
 
 
+def _lets_go(seen: Evidence) -> Iterator[Seen]:
+    """Where a hand that touches somewhere runs out of reach across the strings and must let go."""
+    request = seen.plan.request
+    reach, spacing = request.player.anchor_reach_mm, request.instrument.pick_spacing_mm
+    if reach is None:
+        return
+    where = {"heel": "the heel on the bridge", "little": "the little finger planted"}[request.player.habits.contact]
+    low = high = 0
+    since = -1
+    for event, note in enumerate(seen.leads):
+        if note.stroke == "none":
+            continue
+        strings = [n.string for n in seen.plan.chord(event)]
+        wide_low, wide_high = min(low, *strings), max(high, *strings)
+        if since >= 0 and (wide_high - wide_low) * spacing > reach:
+            yield Seen(
+                (since, event), 0.0,
+                f"With {where} the pick reaches about {reach:.0f} mm across; strings {wide_low} to {wide_high} lie "
+                f"{(wide_high - wide_low) * spacing:.0f} mm apart, so the hand must let go before this note",
+                cost=0.1,
+            )  # fmt: skip
+            since = -1
+        if since < 0:
+            wide_low, wide_high = min(strings), max(strings)
+        low, high, since = wide_low, wide_high, event
+
+
 RULES: tuple[Rule, ...] = (
     Rule("beat-not-down", "Beat on an up-stroke", PICKING, "A note on the beat is not played with a down-stroke.", _beats_not_down),
     Rule("turned-around", "Turned around", PICKING, "From here on every stroke is the opposite of its place.", _turned_around),
@@ -227,4 +254,5 @@ RULES: tuple[Rule, ...] = (
     Rule("turnaround", "Turnaround", PICKING, "A sweep turns around with too little time.", _turnaround),
     Rule("pluck-twice", "One finger twice", PICKING, "One plucking finger plucks twice in a row.", _pluck_twice),
     Rule("palm", "Palm on or off", PICKING, "The palm is laid on or lifted in less than the hand needs.", _palm),
+    Rule("lets-go", "Hand must let go", PICKING, "A hand that touches somewhere runs out of reach across the strings.", _lets_go),
 )  # fmt: skip
