@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import fields
+from dataclasses import asdict, fields
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -81,7 +81,7 @@ def _player(name: str, entry: Mapping[str, Any]) -> Player:
         fretting=_numbers(FrettingHand, entry["fretting"], slower),
         judging=_numbers(Judging, entry["judging"], 1.0),
         habits=Habits(**entry["habits"]),
-        leans=leans()[entry["lean"]],
+        leans=tuple(Lean(**s) for s in entry["leans"]) if "leans" in entry else leans()[entry["lean"]],
         depth_mm=entry["depth_mm"],
         clearance_mm=entry["clearance_mm"],
     )
@@ -114,12 +114,23 @@ def player_from_file(path: Path) -> Player:
         raise DromicError(f"like is {like!r}; it must be one of: {', '.join(table)}", path=str(path))
     base = _inherited(table, like)
     merged = {k: {**v, **entry.get(k, {})} if isinstance(v, dict) else entry.get(k, v) for k, v in base.items()}
+    merged |= {k: v for k, v in entry.items() if k in ("slower", "leans")}
     try:
-        return _player(path.stem, {**merged, **{k: v for k, v in entry.items() if k == "slower"}})
+        return _player(path.stem, merged)
     except DromicError as error:
         raise error.at(str(path)) from error
     except (KeyError, TypeError, AttributeError) as error:
         raise DromicError(f"holds a wrong entry: {error}", path=str(path)) from error
+
+
+def player_entry(player: Player) -> dict[str, Any]:
+    """A player as the table of a player file, every value in it."""
+    entry: dict[str, Any] = {"like": "fluent", "label": player.label, "slower": 1.0}
+    entry |= {"depth_mm": player.depth_mm, "clearance_mm": player.clearance_mm}
+    entry["leans"] = [asdict(lean) for lean in player.leans]
+    for group in ("habits", "picking", "fretting", "judging"):
+        entry[group] = {k: list(v) if isinstance(v, tuple) else v for k, v in asdict(getattr(player, group)).items()}
+    return entry
 
 
 @cache

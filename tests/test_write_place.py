@@ -15,6 +15,7 @@ from dromic.app import theme
 from dromic.app.key_list import KeyDialog
 from dromic.app.pen import Pen
 from dromic.app.window import MainWindow
+from dromic.app.window_actions import show_differences
 from dromic.core.errors import DromicError
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.quick_line import write
@@ -307,9 +308,9 @@ def test_what_differs_and_what_a_moved_shape_costs_is_told(window, place):
     window.session.copy_phrase()
     press(place, (K.Key_Right, ALT))
     assert "1 open string is fretted now" in window.notice.text()
-    window.show_differences(0)
-    assert "bar 1, beat 1: 6.1, there 6.0" in window.differences_box.informativeText()
-    window.differences_box.close()
+    box = show_differences(window, 0)
+    assert "bar 1, beat 1: 6.1, there 6.0" in box.informativeText()
+    box.close()
     place.panel.key.setText("Em")
     place.panel.key.editingFinished.emit()
     assert place.session.phrase.key == "Em" and "outside E minor" in place.status.text()

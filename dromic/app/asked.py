@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 from dromic import presets
@@ -9,6 +10,7 @@ from dromic.core.choices import OWN, Choices
 from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Request
+from dromic.core.player import Player
 from dromic.core.settle import placed_freely, settled
 
 
@@ -28,11 +30,11 @@ def choices_for(phrase: Phrase, before: Choices) -> Choices:
     )
 
 
-def request_for(phrase: Phrase, choices: Choices) -> Request:
-    """What to plan for a phrase under some choices."""
+def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player]) -> Request:
+    """What to plan for a phrase under some choices, `players` being those at hand by name."""
     named = presets.instruments()[choices.instrument] if choices.instrument else phrase.instrument
     instrument = named or presets.instruments()["guitar"]
-    player = presets.players()[choices.player]
+    player = players.get(choices.player) or presets.players()["fluent"]
     if choices.lean:
         player = player.with_leans(presets.leans()[choices.lean])
     # a pin of the player's goes before the place a file states

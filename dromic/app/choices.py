@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -14,6 +15,7 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QLabel,
     QLineEdit,
+    QPushButton,
     QSizePolicy,
     QStackedWidget,
     QWidget,
@@ -22,6 +24,7 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.core.choices import OWN, Choices
 from dromic.core.metre import UNITS
+from dromic.core.player import Player
 from dromic.core.school import MOST_PATTERN
 
 _UNIT_LABELS = {
@@ -38,13 +41,14 @@ class ChoicesPanel(QWidget):
     """A thin view of Choices: shows a value, says when the player makes another one."""
 
     changed = pyqtSignal(object)
+    hands_asked = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._choices = Choices()
         self.school = self._combo("school", [(s.name, s.label, s.text) for s in presets.schools().values()])
         self.unit = self._combo("unit", [(u, _UNIT_LABELS[u], "") for u in (OWN, *UNITS)])
-        self.player = self._combo("player", [(p.name, p.label, "") for p in presets.players().values()])
+        self.player = self._combo("player", [])
         leans = [(OWN, "The player's own", ""), *((n, t, "") for n, t in presets.lean_labels().items())]
         self.lean = self._combo("lean", leans)
         instruments = [(i.name, i.label, " ".join(i.tuning_names)) for i in presets.instruments().values()]
@@ -75,6 +79,9 @@ class ChoicesPanel(QWidget):
         self.repeat = QCheckBox("Loop&ed")
         self.repeat.setToolTip("The whole comes round again: plan and judge the seam too")
         self.repeat.toggled.connect(lambda on: self._set("repeat", bool(on)))
+        self.hands = QPushButton("Hands…")
+        self.hands.setToolTip("What this player's hands can do (F7)")
+        self.hands.clicked.connect(self.hands_asked)
         self._labels: dict[QWidget, QLabel] = {}
         form = QGridLayout(self)
         form.setContentsMargins(0, 0, 0, 0)
@@ -88,17 +95,18 @@ class ChoicesPanel(QWidget):
             label.setBuddy(widget)
             widget.setAccessibleName(text.replace("&", ""))
             self._labels[widget] = label
-        for row, pair in enumerate((
-            (self.school,), (self.counting,), (self.start, self.legato), (self.player, self.tempo), (self.lean,),
-            (self.instrument,),
+        for row, (first, *others) in enumerate((
+            (self.school,), (self.counting,), (self.start, self.legato), (self.player, self.hands),
+            (self.lean, self.repeat), (self.instrument,), (self.tempo, self.positions),
         )):  # fmt: skip
-            form.addWidget(self._labels[pair[0]], row, 0)
-            form.addWidget(pair[0], row, 1, 1, 1 if len(pair) > 1 else 3)
-            for second in pair[1:]:
-                form.addWidget(self._labels[second], row, 2)
-                form.addWidget(second, row, 3)
-        form.addWidget(self.positions, len(self._labels), 0, 1, 2)
-        form.addWidget(self.repeat, len(self._labels), 2, 1, 2)
+            form.addWidget(self._labels[first], row, 0)
+            for second in others:
+                if second in self._labels:
+                    form.addWidget(self._labels[second], row, 2)
+                short = second in self._labels or second in (self.hands, self.repeat)
+                form.addWidget(second, row, 3 if short else 2, 1, 1 if short else 2)
+            paired = any(second in self._labels for second in others) or first is self.tempo
+            form.addWidget(first, row, 1, 1, 1 if paired else 2 if others else 3)
         form.setColumnStretch(1, 5)
         form.setColumnStretch(3, 6)
 
@@ -111,6 +119,14 @@ class ChoicesPanel(QWidget):
             combo.setItemData(combo.count() - 1, tip or None, 3)
         combo.currentIndexChanged.connect(lambda _: self._set(name, combo.currentData()))
         return combo
+
+    def show_players(self, players: Mapping[str, Player]) -> None:
+        """The players to choose from, by name."""
+        with QSignalBlocker(self.player):
+            self.player.clear()
+            for name, player in players.items():
+                self.player.addItem(player.label, name)
+            self.player.setCurrentIndex(max(0, self.player.findData(self._choices.player)))
 
     def _set(self, name: str, value: Any) -> None:
         changed = replace(self._choices, **{name: value})

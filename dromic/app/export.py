@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -18,31 +18,34 @@ from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
 from dromic.core.planner import Progress, solve
+from dromic.core.player import Player
 from dromic.core.remedies import with_remedies
 from dromic.core.worked import POSITIONS, worked
 from dromic.formats.sheet import PAGE_W, Page, sheet
 from dromic.formats.sheet_paint import a4, paint_page
 from dromic.formats.table import FORMATS, NOTHING, PLAN, Format, Work, writer_of
+from dromic.store.roster import Roster
 from dromic.store.saving import save
 
+Players = Mapping[str, Player]
 Then = Callable[[object], None]
 
 
-def work_for(phrase: Phrase, choices: Choices, kind: Format, progress: Progress) -> Work:
+def work_for(phrase: Phrase, choices: Choices, players: Players, kind: Format, progress: Progress) -> Work:
     """What is written, planned as far as the kind needs it; DromicError where there is no plan."""
     instrument = phrase.instrument or presets.instruments()["guitar"]
     bare = any(n.string is None or n.fret is None for e in phrase.events for n in e.notes)
     if kind.needs == NOTHING or (kind.needs != PLAN and not bare):
         return Work(phrase, instrument)
-    plan = advised(phrase, choices, progress)
+    plan = advised(phrase, choices, players, progress)
     if kind.needs == PLAN:
         return Work(plan.request.phrase, plan.request.instrument, plan)
     return Work(worked(phrase, plan, frozenset({POSITIONS})), instrument)
 
 
-def advised(phrase: Phrase, choices: Choices, progress: Progress) -> Plan:
+def advised(phrase: Phrase, choices: Choices, players: Players, progress: Progress) -> Plan:
     """The plan with its remedies, as a sheet shows them."""
-    return with_remedies(solve(request_for(phrase, choices), progress), presets.other_leans(), progress)
+    return with_remedies(solve(request_for(phrase, choices, players), progress), presets.other_leans(), progress)
 
 
 class Exporter(QObject):
@@ -51,9 +54,9 @@ class Exporter(QObject):
     noticed = pyqtSignal(str, bool)
     written = pyqtSignal(str)
 
-    def __init__(self, window: QWidget) -> None:
+    def __init__(self, window: QWidget, roster: Roster) -> None:
         super().__init__(window)
-        self.window = window
+        self.window, self.roster = window, roster
         self.worker = Worker(self)
         self.worker.answered.connect(self._answered)
         self.worker.refused.connect(lambda sentence: self.noticed.emit(sentence, False))
@@ -80,9 +83,11 @@ class Exporter(QObject):
             self.noticed.emit(str(error), False)
             return
 
+        players = self.roster.players
+
         def job(progress: Progress) -> str:
             assert kind.write is not None
-            data = kind.write(work_for(phrase, choices, kind, progress))
+            data = kind.write(work_for(phrase, choices, players, kind, progress))
             save(path, data)
             lost = kind.lost(phrase)
             return f"Exported {path.name}" + (f"; not carried over: {'; '.join(lost)}" if lost else "")
@@ -97,8 +102,10 @@ class Exporter(QObject):
     def preview(self, phrase: Phrase, choices: Choices) -> None:
         """Show the sheet as it will be printed."""
 
+        players = self.roster.players
+
         def job(progress: Progress) -> tuple[Page, ...]:
-            return sheet(advised(phrase, choices, progress))
+            return sheet(advised(phrase, choices, players, progress))
 
         self._then = self._show
         self.worker.start(job)

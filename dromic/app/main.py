@@ -29,6 +29,13 @@ def recovery_folder() -> Path:
     return Path(user_state_path("dromic")) / "recovery"
 
 
+def players_folder() -> Path:
+    """Where the user's own players are kept."""
+    from platformdirs import user_data_path
+
+    return Path(user_data_path("dromic")) / "players"
+
+
 STARTED_AFTER_MS = 3000
 """when the start counts as over, and what it made as here to stay"""
 
@@ -48,7 +55,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Dromic")
     theme.load_fonts()
-    window = MainWindow(stored_settings(), recovery_folder())
+    window = MainWindow(stored_settings(), recovery_folder(), players_folder())
     path = demo_songbook() if options.demo and options.file is None else options.file
     if path is None:
         window.start()

@@ -108,7 +108,7 @@ def _paint(painter: QPainter, theme: Theme, shown: Neck, place: Place, scale: fl
         start, end = place(low, frame.across(string, low)), place(high, frame.across(string, high))
         painter.drawLine(start, end)
         painter.setPen(theme.colour("soft"))
-        painter.setFont(font(12, "strong"))
+        painter.setFont(font(min(12.0, 1.15 * scale * abs(frame.nut_mm[0] - frame.nut_mm[1])), "strong"))
         way = 14 if start.x() > end.x() else -14
         painter.drawText(QRectF(start.x() + way - 12, start.y() - 9, 24, 18), CENTRE, name)
     for stretch in shown.stretches:

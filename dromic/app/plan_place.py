@@ -31,6 +31,7 @@ from dromic.core.plan import Change, Finding, Plan
 from dromic.core.planner import Progress, Solved, solve
 from dromic.core.whatif import what_if
 from dromic.core.worked import POSITIONS, worked
+from dromic.store.roster import Roster
 
 SIDE_WIDTH = 330
 ADVISE_AFTER_MS = 150
@@ -72,9 +73,9 @@ class PlanPlace(QWidget):
     edit_asked = pyqtSignal(object, str)
     """the phrase with something written into it, and what"""
 
-    def __init__(self, undo_stack: QUndoStack, parent: QWidget | None = None) -> None:
+    def __init__(self, undo_stack: QUndoStack, roster: Roster, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.undo_stack = undo_stack
+        self.undo_stack, self.roster = undo_stack, roster
         self.whole: Phrase | None = None
         self.passage: Span | None = None
         """what is planned alone, None for the whole phrase"""
@@ -94,6 +95,7 @@ class PlanPlace(QWidget):
         self.why = QLabel()
         self._build()
         self._connect()
+        self.show_players()
 
     def _build(self) -> None:
         self.why.setMinimumHeight(92)
@@ -189,6 +191,10 @@ class PlanPlace(QWidget):
         if self._stale:
             self.apply_choices(self.choices)
 
+    def show_players(self) -> None:
+        """The players at hand have changed."""
+        self.panel.show_players(self.roster.players)
+
     def choose_school(self, name: str) -> None:
         """Another school, as if chosen beside the chart."""
         if name != self.choices.school:
@@ -227,6 +233,11 @@ class PlanPlace(QWidget):
             return
         self.what_if.say("Trying every other way to play this note\u2026")
         self.supposer.start(lambda progress: what_if(solved, event, progress))
+
+    def next_finding(self, by: int) -> None:
+        """Go to the next finding, or the one before."""
+        self.tabs.setCurrentWidget(self.findings)
+        self.findings.step(by)
 
     def apply_remedy(self) -> None:
         """Do what the chosen finding says would help most."""
@@ -282,8 +293,10 @@ class PlanPlace(QWidget):
             self.verdict.show_plan(None)
             return
 
+        players = self.roster.players
+
         def job(progress: Progress) -> Solved:
-            solved = solve(request_for(phrase, choices), progress)
+            solved = solve(request_for(phrase, choices, players), progress)
             _ = solved.plan  # judged here, off the interface thread
             return solved
 

@@ -26,6 +26,7 @@ from dromic.core.choices import Choices
 from dromic.core.phrase import Phrase
 from dromic.core.planner import Progress
 from dromic.core.weigh import MEASURES, best_at, differing, fastest
+from dromic.store.roster import Roster
 from dromic.together import Answer, Workers
 
 MOST_LETTERS = 11
@@ -47,8 +48,9 @@ class WeighPlace(QWidget):
     noticed = pyqtSignal(str, bool)
     school_chosen = pyqtSignal(str)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, roster: Roster, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.roster = roster
         self.workers = Workers()
         self.worker = Worker(self)
         self.schools: list[str] = []
@@ -108,11 +110,13 @@ class WeighPlace(QWidget):
         self._share = 0.0
         self.words.setText("Planning the phrase in every school…")
 
+        players = self.roster.players
+
         def job(progress: Progress) -> list[Answer]:
             requests = []
             for name in self.schools:
                 chosen = replace(choices, school=name, start="", locks=() if name != choices.school else choices.locks)
-                requests.append(request_for(phrase, chosen))
+                requests.append(request_for(phrase, chosen, players))
 
             def heard(share: float) -> bool:
                 self._share = share

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol, cast, runtime_checkable
 
 from PyQt6.QtCore import QByteArray, QSettings
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMainWindow,
-    QMenu,
-    QMessageBox,
     QPushButton,
     QSizePolicy,
     QStackedWidget,
@@ -29,19 +27,19 @@ from dromic.app.files import Files
 from dromic.app.plan_place import PlanPlace
 from dromic.app.session import Session
 from dromic.app.transport import Transport
-from dromic.core.differences import differences
+from dromic.app.window_actions import ask_differences, book_menu, window_actions
 from dromic.core.edit import Span
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
 from dromic.presets import DATA
+from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
     from dromic.app.export import Exporter
+    from dromic.app.hands_place import HandsPlace
     from dromic.app.weigh_place import WeighPlace
     from dromic.app.write_place import WritePlace
 
-MOST_DIFFERENCES = 20
-"""lines shown at once; the rest are a click away"""
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
 WORKING = ("Write", "Plan", "Weigh")
 
@@ -51,10 +49,17 @@ def demo_songbook() -> Path:
     return DATA / "songs" / "copper-wren.dromic"
 
 
+@runtime_checkable
+class Themed(Protocol):
+    """A page that dresses parts of its own."""
+
+    def set_theme(self, theme: themes.Theme) -> None: ...
+
+
 class MainWindow(QMainWindow):
     """One window on one songbook."""
 
-    def __init__(self, settings: QSettings, recovery: Path | None = None) -> None:
+    def __init__(self, settings: QSettings, recovery: Path | None = None, players: Path | None = None) -> None:
         super().__init__()
         self.settings = settings
         self.setWindowTitle("Dromic")
@@ -63,9 +68,10 @@ class MainWindow(QMainWindow):
         self._dress_application()  # before there are widgets, each of which would be dressed again
         self.session = Session(self)
         self.files = Files(self.session, settings, recovery or Path(settings.fileName()).parent / "recovery", self)
-        self.plan_place = PlanPlace(self.session.undo)
-        self._write_place: WritePlace | None = None
-        self._weigh_place: WeighPlace | None = None
+        self.roster = Roster(players or Path(settings.fileName()).parent / "players")
+        self.plan_place = PlanPlace(self.session.undo, self.roster)
+        self.pages: dict[str, QWidget] = {}
+        """the pages made so far, but for Plan, by name"""
         self._start_view: QWidget | None = None
         self.exporter: Exporter | None = None
         self.tunes, self.notice, self.stack = QComboBox(), QLabel(), QStackedWidget()
@@ -125,70 +131,9 @@ class MainWindow(QMainWindow):
         self.plan_place.chart.setFocus()
 
     def _actions(self) -> None:
-        standard, plan, session = QKeySequence.StandardKey, self.plan_place, self.session
-        self.book_actions: list[QAction | None] = []
-        for text, keys, act, in_book in (
-            ("New songbook", ["Ctrl+N"], self.new_book, True),
-            ("Open…", [standard.Open], self.files.ask_open, True),
-            ("Save", [standard.Save], self.files.save, True),
-            ("Save as…", ["Ctrl+Shift+S"], self.files.ask_save, True),
-            ("Export this phrase…", ["Ctrl+Shift+E"], self.export, True),
-            ("Print the sheet…", [standard.Print], self.print_sheet, True),
-            ("", [], None, True),
-            ("New phrase", ["Ctrl+Shift+N"], session.add_phrase, True),
-            ("Copy of this phrase", [], session.copy_phrase, True),
-            ("Phrase up", [], lambda: session.move_phrase(-1), True),
-            ("Phrase down", [], lambda: session.move_phrase(1), True),
-            ("What differs from another phrase…", [], self.ask_differences, True),
-            ("Delete this phrase", [], session.drop_phrase, True),
-            ("Next phrase", ["Ctrl+PgDown"], lambda: self._turn_page(1), True),
-            ("Previous phrase", ["Ctrl+PgUp"], lambda: self._turn_page(-1), True),
-            ("", [], None, True),
-            ("Quit", ["Ctrl+Q"], self.close, True),
-            ("Undo", [standard.Undo], session.undo.undo, False),
-            ("Redo", [standard.Redo, "Ctrl+Shift+Z"], session.undo.redo, False),
-            ("Other theme", ["Ctrl+T"], self.switch_theme, False),
-            ("Write", ["F2"], lambda: self.go_to("Write"), False),
-            ("Plan", ["F3"], self.plan_all, False),
-            ("Weigh", ["F4"], lambda: self.go_to("Weigh"), False),
-            ("Plan the selection alone", ["Shift+F3"], self.plan_selection, False),
-            ("Find a key", ["F1"], self.find_key, False),
-            ("Play", ["F5"], self.transport.toggle, False),
-            ("Zoom in", ["Ctrl++", "Ctrl+="], lambda: self._zoom(1.25), False),
-            ("Zoom out", ["Ctrl+-"], lambda: self._zoom(0.8), False),
-            ("Whole phrase", ["Ctrl+0"], plan.chart.zoom_to_all, False),
-            ("Next finding", ["F8"], lambda: plan.findings.step(1), False),
-            ("Previous finding", ["Shift+F8"], lambda: plan.findings.step(-1), False),
-            ("Try the remedy", ["F9"], plan.apply_remedy, False),
-            ("To the chart", ["F6"], self._to_the_chart, False),
-        ):
-            if act is None:
-                self.book_actions.append(None)
-                continue
-            action = QAction(text, self)
-            action.setShortcuts([QKeySequence(k) for k in keys])
-            action.triggered.connect(lambda _checked=False, act=act: act())
-            self.addAction(action)
-            if in_book:
-                self.book_actions.append(action)
-        menu = QMenu(self.book_button)
-        for entry in self.book_actions:
-            if entry is None:
-                menu.addSeparator()
-            else:
-                menu.addAction(entry)
-        recent = menu.addMenu("Open lately")
-        assert recent is not None
-        recent.aboutToShow.connect(lambda: self._list_recent(recent))
-        self.book_button.setMenu(menu)
+        self.book_button.setMenu(book_menu(self, window_actions(self)))
         self.open_button.setToolTip("Open a file (Ctrl+O), or drop one on the window")
         self.theme_button.setToolTip("Switch between light and dark (Ctrl+T)")
-
-    def _list_recent(self, menu: QMenu) -> None:
-        menu.clear()
-        for path in self.files.recent:
-            menu.addAction(path.name, lambda path=path: self.open_file(path))
-        menu.setToolTipsVisible(True)
 
     def _connect(self) -> None:
         self.open_button.clicked.connect(self.files.ask_open)
@@ -201,6 +146,7 @@ class MainWindow(QMainWindow):
         self.transport.moved.connect(self._follow)
         plan = self.plan_place
         plan.edit_asked.connect(self.session.edit)
+        plan.panel.hands_asked.connect(lambda: self.go_to("Hands"))
         plan.chart.play_asked.connect(self.transport.toggle)
         self.session.opened.connect(self._was_opened)
         self.session.phrase_changed.connect(self._was_changed)
@@ -208,32 +154,49 @@ class MainWindow(QMainWindow):
 
     # the places
 
+    def _made(self, name: str, make: Callable[[], QWidget]) -> QWidget:
+        """A page of the window, made when it is first wanted."""
+        if name not in self.pages:
+            self.pages[name] = make()
+            self.stack.addWidget(self.pages[name])
+            self._dress_page(self.pages[name])
+        return self.pages[name]
+
     @property
     def write_place(self) -> WritePlace:
-        """The Write place, made when it is first wanted."""
-        if self._write_place is None:
-            from dromic.app.write_place import WritePlace
+        return cast("WritePlace", self._made("Write", self._make_write))
 
-            place = WritePlace(self.session, self.settings)
-            place.set_theme(self.theme)
-            place.noticed.connect(self.notify)
-            place.grid.play_asked.connect(self.transport.toggle)
-            self.stack.addWidget(place)
-            self._write_place = place
-        return self._write_place
+    def _make_write(self) -> WritePlace:
+        from dromic.app.write_place import WritePlace
+
+        place = WritePlace(self.session, self.settings)
+        place.noticed.connect(self.notify)
+        place.grid.play_asked.connect(self.transport.toggle)
+        return place
 
     @property
     def weigh_place(self) -> WeighPlace:
-        """The Weigh place, made when it is first wanted."""
-        if self._weigh_place is None:
-            from dromic.app.weigh_place import WeighPlace
+        return cast("WeighPlace", self._made("Weigh", self._make_weigh))
 
-            place = WeighPlace()
-            place.noticed.connect(self.notify)
-            place.school_chosen.connect(self._take_school)
-            self.stack.addWidget(place)
-            self._weigh_place = place
-        return self._weigh_place
+    def _make_weigh(self) -> WeighPlace:
+        from dromic.app.weigh_place import WeighPlace
+
+        place = WeighPlace(self.roster)
+        place.noticed.connect(self.notify)
+        place.school_chosen.connect(self._take_school)
+        return place
+
+    @property
+    def hands_place(self) -> HandsPlace:
+        return cast("HandsPlace", self._made("Hands", self._make_hands))
+
+    def _make_hands(self) -> HandsPlace:
+        from dromic.app.hands_place import HandsPlace
+
+        place = HandsPlace(self.roster, self.plan_place)
+        place.noticed.connect(self.notify)
+        place.done.connect(lambda: self.go_to("Plan"))
+        return place
 
     def _take_school(self, name: str) -> None:
         self.plan_place.choose_school(name)
@@ -245,45 +208,24 @@ class MainWindow(QMainWindow):
             self.weigh_place.weigh(phrase, self.plan_place.choices)
 
     def go_to(self, name: str) -> None:
-        """Show a place, caught up with the phrase."""
-        if name == "Write":
-            self.stack.setCurrentWidget(self.write_place)
-            self.write_place.setFocus()
-        elif name == "Weigh":
+        """Show a page, caught up with the phrase."""
+        page: QWidget = {
+            "Write": lambda: self.write_place, "Weigh": lambda: self.weigh_place, "Hands": lambda: self.hands_place,
+        }.get(name, lambda: self.plan_place)()  # fmt: skip
+        if name != "Write":
             self._leave_write()
-            self.stack.setCurrentWidget(self.weigh_place)
-            self._weigh()
-            self.weigh_place.setFocus()
-        else:
-            self._leave_write()
-            self.stack.setCurrentWidget(self.plan_place)
+        self.stack.setCurrentWidget(page)
+        if name in ("Plan", "Hands"):
             self.plan_place.catch_up()
-            self.plan_place.chart.setFocus()
-        self.places[name].setChecked(True)
+        elif name == "Weigh":
+            self._weigh()
+        (self.plan_place.chart if name == "Plan" else page).setFocus()
+        self.places["Plan" if name == "Hands" else name].setChecked(True)
 
     def ask_differences(self) -> None:
         """Tell what differs between this phrase and another of the book."""
-        others = [f"{n}. {t}" for n, t in enumerate(self.session.book.titles, start=1) if n != self.session.index + 1]
-        if not others:
-            self.notify("The songbook holds only this phrase; add another to compare it with", False)
-            return
         self._leave_write()
-        chosen, sure = QInputDialog.getItem(self, "What differs", "Compare this phrase with", others, 0, False)
-        if sure:
-            self.show_differences(int(chosen.split(".")[0]) - 1)
-
-    def show_differences(self, index: int) -> None:
-        """The differences from a phrase of the book, in a list."""
-        other = self.session.book.phrases[index]
-        found = differences(self.session.phrase, other)
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "What differs", "", QMessageBox.StandardButton.Close, self)
-        box.setText(f"“{self.session.phrase.title}” against “{other.title}”: {len(found)} differences")
-        box.setInformativeText("\n".join(found[:MOST_DIFFERENCES]) or "They are the same.")
-        if len(found) > MOST_DIFFERENCES:
-            box.setDetailedText("\n".join(found))
-        box.setModal(False)
-        self.differences_box = box
-        box.open()
+        self.differences_box = ask_differences(self)
 
     def plan_all(self) -> None:
         """The plan of the whole phrase."""
@@ -303,7 +245,7 @@ class MainWindow(QMainWindow):
         if self.exporter is None:
             from dromic.app.export import Exporter
 
-            self.exporter = Exporter(self)
+            self.exporter = Exporter(self, self.roster)
             self.exporter.noticed.connect(self.notify)
         self._leave_write()
         return self.exporter
@@ -317,15 +259,13 @@ class MainWindow(QMainWindow):
         self._exporter().preview(self.session.phrase, self.plan_place.choices)
 
     def _leave_write(self) -> None:
-        if self._write_place is not None:
+        if "Write" in self.pages:
             self.write_place.line.flush()
 
     @property
     def place(self) -> str:
-        shown = self.stack.currentWidget()
-        if self._write_place is not None and shown is self._write_place:
-            return "Write"
-        return "Weigh" if self._weigh_place is not None and shown is self._weigh_place else "Plan"
+        """The name of the page shown."""
+        return next((name for name, page in self.pages.items() if page is self.stack.currentWidget()), "Plan")
 
     def start(self) -> None:
         """Show what can be begun with, for a window opened without a file."""
@@ -367,17 +307,17 @@ class MainWindow(QMainWindow):
 
     def _follow(self, at: Fraction | None) -> None:
         self.plan_place.show_playing(at)
-        if self._write_place is not None:
+        if "Write" in self.pages:
             self.write_place.grid.show_playing(at)
 
     def find_key(self) -> None:
         self.go_to("Write")
         self.write_place.find_key()
 
-    def _to_the_chart(self) -> None:
+    def to_the_chart(self) -> None:
         (self.write_place.grid if self.place == "Write" else self.plan_place.chart).setFocus()
 
-    def _zoom(self, factor: float) -> None:
+    def zoom(self, factor: float) -> None:
         (self.write_place.grid if self.place == "Write" else self.plan_place.chart).zoom(factor)
 
     # the songbook
@@ -407,7 +347,7 @@ class MainWindow(QMainWindow):
             self._leave_write()
             self.session.turn_to(tune - 1)
 
-    def _turn_page(self, by: int) -> None:
+    def turn_page(self, by: int) -> None:
         if 1 <= self.session.number + by <= len(self.session.names):
             self._open_tune(self.session.number + by)
 
@@ -470,11 +410,14 @@ class MainWindow(QMainWindow):
         themes.apply(app, self.theme)
 
     def _dress_parts(self) -> None:
-        self.plan_place.set_theme(self.theme)
-        if self._write_place is not None:
-            self.write_place.set_theme(self.theme)
+        for page in (self.plan_place, *self.pages.values()):
+            self._dress_page(page)
         self.theme_button.setText("Dark" if self.theme is themes.LIGHT else "Light")
         self.settings.setValue("theme", self.theme.name)
+
+    def _dress_page(self, page: QWidget) -> None:
+        if isinstance(page, Themed):
+            page.set_theme(self.theme)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event is not None else None
@@ -499,6 +442,7 @@ class MainWindow(QMainWindow):
         if self.exporter is not None:
             self.exporter.close()
         self.plan_place.stop()
-        if self._weigh_place is not None:
-            self._weigh_place.stop()
+        for name in ("Weigh", "Hands"):
+            if name in self.pages:
+                cast("WeighPlace | HandsPlace", self.pages[name]).stop()
         super().closeEvent(event)

@@ -1,0 +1,120 @@
+"""What the window can be told by key or menu, as one table; the songbook's menu; telling two phrases apart."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QInputDialog, QMenu, QMessageBox
+
+from dromic.core.differences import differences
+
+if TYPE_CHECKING:
+    from dromic.app.window import MainWindow
+
+MOST_DIFFERENCES = 20
+"""lines shown at once; the rest are a click away"""
+_KEY = QKeySequence.StandardKey
+Act = Callable[["MainWindow"], object]
+Keys = list[str | QKeySequence.StandardKey]
+# name, keys, what it does, whether it stands in the songbook's menu
+_ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
+    ("New songbook", ["Ctrl+N"], lambda w: w.new_book(), True),
+    ("Open…", [_KEY.Open], lambda w: w.files.ask_open(), True),
+    ("Save", [_KEY.Save], lambda w: w.files.save(), True),
+    ("Save as…", ["Ctrl+Shift+S"], lambda w: w.files.ask_save(), True),
+    ("Export this phrase…", ["Ctrl+Shift+E"], lambda w: w.export(), True),
+    ("Print the sheet…", [_KEY.Print], lambda w: w.print_sheet(), True),
+    None,
+    ("New phrase", ["Ctrl+Shift+N"], lambda w: w.session.add_phrase(), True),
+    ("Copy of this phrase", [], lambda w: w.session.copy_phrase(), True),
+    ("Phrase up", [], lambda w: w.session.move_phrase(-1), True),
+    ("Phrase down", [], lambda w: w.session.move_phrase(1), True),
+    ("What differs from another phrase…", [], lambda w: w.ask_differences(), True),
+    ("Delete this phrase", [], lambda w: w.session.drop_phrase(), True),
+    ("Next phrase", ["Ctrl+PgDown"], lambda w: w.turn_page(1), True),
+    ("Previous phrase", ["Ctrl+PgUp"], lambda w: w.turn_page(-1), True),
+    None,
+    ("Quit", ["Ctrl+Q"], lambda w: w.close(), True),
+    ("Undo", [_KEY.Undo], lambda w: w.session.undo.undo(), False),
+    ("Redo", [_KEY.Redo, "Ctrl+Shift+Z"], lambda w: w.session.undo.redo(), False),
+    ("Other theme", ["Ctrl+T"], lambda w: w.switch_theme(), False),
+    ("Write", ["F2"], lambda w: w.go_to("Write"), False),
+    ("Plan", ["F3"], lambda w: w.plan_all(), False),
+    ("Weigh", ["F4"], lambda w: w.go_to("Weigh"), False),
+    ("The hands", ["F7"], lambda w: w.go_to("Hands"), False),
+    ("Plan the selection alone", ["Shift+F3"], lambda w: w.plan_selection(), False),
+    ("Find a key", ["F1"], lambda w: w.find_key(), False),
+    ("Play", ["F5"], lambda w: w.transport.toggle(), False),
+    ("Zoom in", ["Ctrl++", "Ctrl+="], lambda w: w.zoom(1.25), False),
+    ("Zoom out", ["Ctrl+-"], lambda w: w.zoom(0.8), False),
+    ("Whole phrase", ["Ctrl+0"], lambda w: w.plan_place.chart.zoom_to_all(), False),
+    ("Next finding", ["F8"], lambda w: w.plan_place.next_finding(1), False),
+    ("Previous finding", ["Shift+F8"], lambda w: w.plan_place.next_finding(-1), False),
+    ("Try the remedy", ["F9"], lambda w: w.plan_place.apply_remedy(), False),
+    ("The neck, shown or not", ["Ctrl+Shift+K"], lambda w: w.plan_place.toggle_neck(), False),
+    ("To the chart", ["F6"], lambda w: w.to_the_chart(), False),
+)
+
+
+def window_actions(window: MainWindow) -> list[QAction | None]:
+    """Gives a window its actions; answers those of the songbook's menu, None for a line between."""
+    in_book: list[QAction | None] = []
+    for entry in _ACTIONS:
+        if entry is None:
+            in_book.append(None)
+            continue
+        text, keys, act, listed = entry
+        action = QAction(text, window)
+        action.setShortcuts([QKeySequence(k) for k in keys])
+        action.triggered.connect(lambda _checked=False, act=act: act(window))
+        window.addAction(action)
+        if listed:
+            in_book.append(action)
+    return in_book
+
+
+def book_menu(window: MainWindow, actions: list[QAction | None]) -> QMenu:
+    """The songbook's menu, with the files opened lately."""
+    menu = QMenu(window)
+    for action in actions:
+        if action is None:
+            menu.addSeparator()
+        else:
+            menu.addAction(action)
+    recent = menu.addMenu("Open lately")
+    assert recent is not None
+
+    def list_recent() -> None:
+        recent.clear()
+        for path in window.files.recent:
+            recent.addAction(path.name, lambda path=path: window.open_file(path))
+
+    recent.aboutToShow.connect(list_recent)
+    return menu
+
+
+def ask_differences(window: MainWindow) -> QMessageBox | None:
+    """Ask for another phrase of the book and tell what differs."""
+    session = window.session
+    others = [f"{n}. {t}" for n, t in enumerate(session.book.titles, start=1) if n != session.index + 1]
+    if not others:
+        window.notify("The songbook holds only this phrase; add another to compare it with", False)
+        return None
+    chosen, sure = QInputDialog.getItem(window, "What differs", "Compare this phrase with", others, 0, False)
+    return show_differences(window, int(chosen.split(".")[0]) - 1) if sure else None
+
+
+def show_differences(window: MainWindow, index: int) -> QMessageBox:
+    """The differences from a phrase of the book, in a list."""
+    phrase, other = window.session.phrase, window.session.book.phrases[index]
+    found = differences(phrase, other)
+    box = QMessageBox(QMessageBox.Icon.NoIcon, "What differs", "", QMessageBox.StandardButton.Close, window)
+    box.setText(f"“{phrase.title}” against “{other.title}”: {len(found)} differences")
+    box.setInformativeText("\n".join(found[:MOST_DIFFERENCES]) or "They are the same.")
+    if len(found) > MOST_DIFFERENCES:
+        box.setDetailedText("\n".join(found))
+    box.setModal(False)
+    box.open()
+    return box

@@ -1,0 +1,222 @@
+"""A player's hands in a player's words: every number and habit that the page of the hands can set, as two tables.
+
+A number is shown in the unit a player thinks in (the tempo at which sixteenths run) and kept in the unit the sums need
+(milliseconds a stroke). All are estimates until takes replace them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from dromic.core.player import Player
+
+MINUTE_MS = 60000.0
+PICKING, LEANING, FRETTING = "Picking hand", "The pick", "Fretting hand"
+_SAMPLE_SHIFT_MM = 100.0
+_NUDGE = 1.1
+"""how much better an ability is made to see what it would bring"""
+_PHASE_OVER_MS = 1.0
+"""a stroke against the swing must cost more than a repeat less an alternate stroke; by so much at least"""
+
+
+@dataclass(frozen=True, slots=True)
+class Number:
+    """A number of the hands: how it is read from a player and how a player is made with another one.
+
+    `better` is 1 where more is more able, -1 where less is, 0 where neither is; `low` and `high` bound what can be set.
+    """
+
+    name: str
+    group: str
+    label: str
+    unit: str
+    low: float
+    high: float
+    step: float
+    better: int
+    help: str
+    get: Callable[[Player], float]
+    set: Callable[[Player, float], Player]
+
+    def bounded(self, value: float) -> float:
+        return min(self.high, max(self.low, value))
+
+    def improved(self, player: Player, factor: float = _NUDGE) -> Player | None:
+        """The player with this ability a tenth better, or so many times; None where there is no better."""
+        if not self.better:
+            return None
+        return self.set(player, self.get(player) * (factor if self.better > 0 else 1.0 / factor))
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """One side of a habit."""
+
+    value: Any
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
+class Habit:
+    """A choice on which players differ; `name` is the field of Habits."""
+
+    name: str
+    group: str
+    label: str
+    help: str
+    options: tuple[Option, ...]
+
+    def get(self, player: Player) -> Any:
+        return getattr(player.habits, self.name)
+
+    def set(self, player: Player, value: Any) -> Player:
+        return replace(player, habits=replace(player.habits, **{self.name: value}))
+
+
+def _picking(player: Player, **values: Any) -> Player:
+    return replace(player, picking=replace(player.picking, **values))
+
+
+def _fretting(player: Player, **values: Any) -> Player:
+    return replace(player, fretting=replace(player.fretting, **values))
+
+
+def _strokes(player: Player, alternate_ms: float, repeat_ms: float) -> Player:
+    phase = max(player.picking.phase_ms, repeat_ms - alternate_ms + _PHASE_OVER_MS)
+    return _picking(player, alternate_ms=alternate_ms, repeat_ms=repeat_ms, phase_ms=phase)
+
+
+def _rate(name: str, per: float) -> tuple[Callable[[Player], float], Callable[[Player, float], Player]]:
+    """A time in ms shown as how often it fits into `per` ms."""
+    return (
+        lambda player: per / getattr(player.picking, name),
+        lambda player, value: _picking(player, **{name: per / value}),
+    )
+
+
+def _time(name: str) -> tuple[Callable[[Player], float], Callable[[Player, float], Player]]:
+    return (
+        lambda player: getattr(player.picking, name),
+        lambda player, value: _picking(player, **{name: value}),
+    )
+
+
+def _finger_time(name: str) -> tuple[Callable[[Player], float], Callable[[Player, float], Player]]:
+    return (
+        lambda player: getattr(player.fretting, name),
+        lambda player, value: _fretting(player, **{name: value}),
+    )
+
+
+def _scaled(name: str) -> tuple[Callable[[Player], float], Callable[[Player, float], Player]]:
+    """Four numbers, one a finger, set by the little finger's and kept in proportion."""
+
+    def change(player: Player, value: float) -> Player:
+        old = getattr(player.fretting, name)
+        return _fretting(player, **{name: tuple(v * value / old[-1] for v in old)})
+
+    return lambda player: getattr(player.fretting, name)[-1], change
+
+
+def _shift_ms(player: Player) -> float:
+    hand = player.fretting
+    return hand.shift_ms + _SAMPLE_SHIFT_MM * hand.shift_ms_per_mm
+
+
+def _with_shift(player: Player, value: float) -> Player:
+    factor = value / _shift_ms(player)
+    hand = player.fretting
+    return _fretting(player, shift_ms=hand.shift_ms * factor, shift_ms_per_mm=hand.shift_ms_per_mm * factor)
+
+
+def _lean(name: str) -> tuple[Callable[[Player], float], Callable[[Player, float], Player]]:
+    """Of the player's leans the first; the second of one who can switch mirrors it."""
+
+    def change(player: Player, value: float) -> Player:
+        changed: dict[str, Any] = {name: value}
+        first = replace(player.leans[0], **changed)
+        others = (replace(o, tilt_deg=-first.tilt_deg, radius_mm=first.radius_mm) for o in player.leans[1:])
+        return replace(player, leans=(first, *others))
+
+    return lambda player: getattr(player.leans[0], name), change
+
+
+NUMBERS: tuple[Number, ...] = (
+    Number("sixteenths", PICKING, "Sixteenths on one string run to", "quarters a minute", 40, 320, 1, 1,
+           "The fastest tempo at which alternate sixteenths on one string stay clean",
+           lambda p: MINUTE_MS / 4 / p.picking.alternate_ms,
+           lambda p, v: _strokes(p, MINUTE_MS / 4 / v, p.picking.repeat_ms)),
+    Number("downs", PICKING, "Eighths, all downs, run to", "quarters a minute", 40, 400, 1, 1,
+           "The fastest tempo at which eighths stay clean with down-strokes only",
+           lambda p: MINUTE_MS / 2 / p.picking.repeat_ms,
+           lambda p, v: _strokes(p, p.picking.alternate_ms, MINUTE_MS / 2 / v)),
+    Number("sweep", PICKING, "Sweeping, strings a second", "a second", 4, 50, 0.5, 1,
+           "How many neighbouring strings one carried stroke sounds in a second, one clean note each",
+           *_rate("carry_ms", 1000.0)),
+    Number("lift", PICKING, "Getting out from between strings", "ms", 0.5, 150, 1, -1,
+           "Extra time before the pick can pass over a string when its stroke ended buried", *_time("lift_out_ms")),
+    Number("pluck", PICKING, "One finger plucks again", "times a second", 2, 14, 0.1, 1,
+           "How often in a second the same bare finger plucks", *_rate("pluck_same_ms", 1000.0)),
+    Number("palm", PICKING, "Palm on or off", "ms", 10, 300, 5, -1,
+           "Time for laying the palm on the strings, or lifting it", *_time("palm_ms")),
+    Number("tilt", LEANING, "Lean of its path", "degrees", -40, 40, 1, 0,
+           "Over 0 down-strokes end higher, under 0 up-strokes do", *_lean("tilt_deg")),
+    Number("radius", LEANING, "Radius of its path", "mm", 10, 200, 1, 0,
+           "A small radius curves the stroke up at both ends, a large one is flat", *_lean("radius_mm")),
+    Number("depth", LEANING, "Depth of its tip", "mm", 0.5, 5, 0.1, 0,
+           "How far the tip goes below the strings' plane",
+           lambda p: p.depth_mm, lambda p, v: replace(p, depth_mm=v)),
+    Number("span", FRETTING, "Index to little finger, relaxed", "mm", 40, 120, 1, 1,
+           "From the index to the little finger with the hand at ease; fingers between keep their share",
+           *_scaled("offsets_mm")),
+    Number("reach", FRETTING, "The little finger stretches on by", "mm", 5, 90, 1, 1,
+           "How far past its relaxed place the little finger can go; the others keep their share", *_scaled("reach_mm")),
+    Number("finger", FRETTING, "A ready finger comes down in", "ms", 20, 200, 1, -1,
+           "Time for a finger that hovers over its fret", *_finger_time("finger_ms")),
+    Number("roll", FRETTING, "A finger rolls to the next string in", "ms", 20, 250, 1, -1,
+           "Rocking one finger to the same fret of the neighbour string", *_finger_time("roll_ms")),
+    Number("jump", FRETTING, "The same finger jumps in", "ms", 30, 300, 1, -1,
+           "One finger leaving its place for another fret or a far string", *_finger_time("jump_ms")),
+    Number("shift", FRETTING, "A shift of 100 mm takes", "ms", 40, 500, 5, -1,
+           "Moving the whole hand 100 mm along the neck; shorter and longer ones keep the proportion",
+           _shift_ms, _with_shift),
+)  # fmt: skip
+
+
+def _yes_no(yes: str, no: str) -> tuple[Option, ...]:
+    return Option(True, yes), Option(False, no)
+
+
+HABITS: tuple[Habit, ...] = (
+    Habit("rest_through", PICKING, "Carried strokes", "Whether a sweep rests on the next string or strikes each anew",
+          _yes_no("rest on the next string", "each an attack of its own")),
+    Habit("contact", PICKING, "The hand", "A hand that touches somewhere reaches only so far before it lets go",
+          (Option("floating", "floats"), Option("heel", "rests its heel"), Option("little", "plants the little finger"))),
+    Habit("accents_down", PICKING, "Accents", "Whether an accent wants the down-stroke",
+          _yes_no("want the down-stroke", "fall on either stroke")),
+    Habit("free_fingers", PICKING, "Bare fingers in the free school", "Whether fingers may pluck beside the pick there",
+          _yes_no("may pluck", "do not pluck")),
+    Habit("hybrid_fingers", PICKING, "Fingers beside the pick", "Which bare fingers pluck in the hybrid school",
+          (Option("mac", "middle, ring, little"), Option("ma", "middle, ring"), Option("m", "middle alone"))),
+    Habit("bare_fingers", PICKING, "Fingers without a pick", "Which fingers take turns",
+          (Option("im", "index, middle"), Option("ima", "index, middle, ring"))),
+    Habit("same_fret", FRETTING, "One fret on neighbour strings", "Roll one finger over, or set a finger on each",
+          (Option("either", "either way"), Option("roll", "one finger rolls"), Option("separate", "a finger each"))),
+    Habit("hold", FRETTING, "Fingers lift", "When a finger leaves its note",
+          (Option("until-next", "when the next note sounds"), Option("lift", "at once"), Option("ring", "late, it rings"))),
+    Habit("thumb", FRETTING, "The thumb", "Whether it may fret the lowest string over the neck",
+          _yes_no("reaches over the neck", "stays behind the neck")),
+    Habit("left_handed", FRETTING, "The neck points", "Which way round the neck and the chart are drawn",
+          _yes_no("right: left-handed", "left: right-handed")),
+)  # fmt: skip
+
+
+def able_to_switch(player: Player, on: bool) -> Player:
+    """The player with one lean, or with it and its mirror image to switch between."""
+    first = player.leans[0]
+    if not on:
+        return replace(player, leans=(first,))
+    mirror = replace(first, name=f"{first.name}, mirrored", tilt_deg=-first.tilt_deg)
+    return replace(player, leans=(first, mirror))
