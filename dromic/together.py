@@ -5,17 +5,22 @@ from __future__ import annotations
 import multiprocessing
 import os
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, replace
+from functools import partial
 from multiprocessing.synchronize import Event
+from typing import TypeVar
 
+from dromic.core.alternatives import alternatives
 from dromic.core.errors import DromicError
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import Cancelled, Progress, solve
 from dromic.core.player import Lean
 from dromic.core.remedies import with_remedies
 
+T = TypeVar("T")
 Leans = Mapping[str, tuple[Lean, ...]]
 _MOST_WORKERS = 4
 _LOOK_S = 0.05
@@ -53,19 +58,37 @@ class Workers:
     ) -> list[Answer]:
         """An answer for every request, in their order, with remedies if `leans` are given to look among. `progress`
         hears the share done and answers whether to go on; Cancelled if not."""
+        weights = [_weight(request) for request in requests]
+        answers = self.run([partial(_plan, request, leans) for request in requests], progress, weights)
+        return [
+            replace(a, plan=replace(a.plan, request=r)) if a.plan else a for a, r in zip(answers, requests, strict=True)
+        ]
+
+    def run(
+        self, tasks: Sequence[Callable[[], T]], progress: Progress = lambda share: True, weights: Sequence[int] = ()
+    ) -> list[T]:
+        """What each of some tasks answers, in their order, the heaviest begun first. A task can be sent to another
+        process, and asks `go_on` whether it should."""
+        try:
+            return self._run(tasks, progress, weights)
+        except BrokenProcessPool as error:
+            self._pool = None
+            raise DromicError(
+                "the planning processes were stopped from outside; ask again to start new ones"
+            ) from error
+
+    def _run(self, tasks: Sequence[Callable[[], T]], progress: Progress, weights: Sequence[int]) -> list[T]:
         pool = self.start()
-        order = sorted(range(len(requests)), key=lambda i: -_weight(requests[i]))
-        waiting = {pool.submit(_plan, requests[i], leans): i for i in order}
-        answers: dict[int, Answer] = {}
+        order = sorted(range(len(tasks)), key=lambda i: -weights[i] if weights else 0)
+        waiting = {pool.submit(tasks[i]): i for i in order}
+        answers: dict[int, T] = {}
         while waiting:
-            if not progress(len(answers) / len(requests)):
+            if not progress(len(answers) / len(tasks)):
                 self._cancel(list(waiting))
                 raise Cancelled
             for one in wait(waiting, timeout=_LOOK_S, return_when=FIRST_COMPLETED).done:
-                i = waiting.pop(one)
-                answer = one.result()
-                answers[i] = replace(answer, plan=replace(answer.plan, request=requests[i])) if answer.plan else answer
-        return [answers[i] for i in range(len(requests))]
+                answers[waiting.pop(one)] = one.result()
+        return [answers[i] for i in range(len(tasks))]
 
     def close(self) -> None:
         """Let the workers go, whatever they are at."""
@@ -75,7 +98,7 @@ class Workers:
             self._pool = None
             self._stop.clear()
 
-    def _cancel(self, waiting: Sequence[Future[Answer]]) -> None:
+    def _cancel(self, waiting: Sequence[Future[T]]) -> None:
         self._stop.set()
         running = [one for one in waiting if not one.cancel()]
         wait(running)
@@ -96,15 +119,26 @@ def _begin(stop: Event) -> None:
     _stops.append(stop)
 
 
-def _go_on(share: float) -> bool:
+def go_on(share: float) -> bool:
+    """In a worker: whether its caller still wants the answer."""
     return not any(stop.is_set() for stop in _stops)
 
 
 def _plan(request: Request, leans: Leans | None) -> Answer:
     began = time.perf_counter()
     try:
-        solved = solve(request, _go_on)
-        plan = solved.plan if leans is None else with_remedies(solved, leans, _go_on)
+        solved = solve(request, go_on)
+        plan = solved.plan if leans is None else with_remedies(solved, leans, go_on)
     except DromicError as error:
         return Answer(None, str(error), time.perf_counter() - began)
     return Answer(plan, "", time.perf_counter() - began)
+
+
+def plan_alternatives(request: Request, count: int) -> list[Plan]:
+    """In a worker: up to so many plans of a request that really differ from its best, best first; none where it has no
+    plan."""
+    try:
+        solved = solve(request, go_on)
+    except DromicError:
+        return []
+    return [one.plan for one in alternatives(solved, count + 1)[1:]]

@@ -44,7 +44,7 @@ def test_gallops_of_the_riff_are_down_down_up():
     from dromic.core.planner import plan
 
     phrase = read(BOOK, 1)
-    found = plan(request_for(phrase, choices_for(phrase, Choices()), presets.players()))
+    found = plan(request_for(phrase, choices_for(phrase, Choices(), presets.players()), presets.players()))
     first_bar = strokes(found)[: sum(e.bar == 0 for e in phrase.events)]
     assert first_bar == "DDU" * 4
 

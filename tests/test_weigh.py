@@ -7,9 +7,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.weigh_place import BEST
+from dromic.app.bar_table import LOWEST
+from dromic.app.totals_table import BEST
+from dromic.app.weighing import ALTERNATIVE, LEAN, SCHOOL, Wanted
 from dromic.app.window import demo_songbook
 from dromic.core.weigh import MEASURES, best_at, differing, fastest
+from dromic.formats.sheet import sheet
 from tests.build import phrase, planned
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 3)
@@ -42,23 +45,31 @@ def window(qtbot, bare_window):
     return bare_window
 
 
+def weighed(qtbot, window):
+    """The Weigh place, once it has weighed."""
+    window.go_to("Weigh")
+    place = window.weigh_place
+    qtbot.waitUntil(lambda: bool(place.entries) and not place.bar.isVisible(), timeout=60000)
+    return place
+
+
 def test_all_schools_are_weighed_and_one_is_taken_to_plan(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_F4)
-    place = window.weigh_place
-    qtbot.waitUntil(lambda: bool(place.answers), timeout=60000)
+    place = weighed(qtbot, window)
     table = place.table
-    assert [table.horizontalHeaderItem(c).text().replace("\n", " ") for c in range(11)] == [
-        s.label for s in presets.schools().values()
-    ]
-    top = fastest([a.plan for a in place.answers])
-    assert (
-        table.item(0, top).text() == f"{BEST}{place.answers[top].plan.ceiling:.0f}" and table.item(0, top).font().bold()
-    )
-    assert presets.schools()[place.schools[top]].label in place.words.text() and "estimate" in place.words.text()
+    assert [e.label for e in place.entries] == [s.label for s in presets.schools().values()]
+    heads = [table.horizontalHeaderItem(c).text().replace("\n", " ") for c in range(table.columnCount())]
+    assert heads == [e.label for e in place.entries]
+    top = fastest([e.plan for e in place.entries])
+    best = place.entries[top]
+    assert table.item(0, top).text() == f"{BEST}{best.plan.ceiling:.0f}" and table.item(0, top).font().bold()
+    low, high = best.plan.ceiling_range
+    assert table.item(1, top).text() == f"{low:.0f}–{high:.0f}"
+    assert best.label in place.words.text() and "estimate" in place.words.text()
     assert table.item(len(MEASURES), top).text() == "0" and table.currentColumn() == top
     QTest.keyClick(table, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: window.plan.request.school.name == place.schools[top], timeout=20000)
-    assert window.place == "Plan" and window.plan.ceiling == pytest.approx(place.answers[top].plan.ceiling)
+    qtbot.waitUntil(lambda: window.plan.request.school.label == best.label, timeout=20000)
+    assert window.place == "Plan" and window.plan.ceiling == pytest.approx(best.plan.ceiling)
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: window.plan.request.school.name == "economy", timeout=20000)
 
@@ -67,8 +78,87 @@ def test_weighing_can_be_cancelled_and_begun_again(qtbot, window):
     window.go_to("Weigh")
     place = window.weigh_place
     place.cancel_button.click()
-    assert "Cancelled" in place.words.text() and not place.answers
-    window.go_to("Weigh")
-    qtbot.waitUntil(lambda: bool(place.answers), timeout=60000)
+    assert "Cancelled" in place.words.text() and not place.entries
+    weighed(qtbot, window)
     window.session.add_phrase()
     assert "no notes yet" in place.words.text()
+
+
+def test_leans_and_other_ways_are_weighed_too(qtbot, window):
+    place = weighed(qtbot, window)
+    before = {e.label: e.plan for e in place.entries}
+    place._want(Wanted(("economy", "alternate"), ("", "down-clear"), 2))
+    qtbot.waitUntil(lambda: len(place.entries) < 11 and not place.bar.isVisible(), timeout=60000)
+    kinds = [e.kind for e in place.entries]
+    assert kinds[:4] == [SCHOOL, LEAN, SCHOOL, LEAN] and set(kinds[4:]) <= {ALTERNATIVE}
+    economy, leaning = place.entries[:2]
+    assert economy.plan is before["Economy"]  # what is known is not planned again
+    assert (
+        leaning.label == "Economy, downs end clear"
+        and leaning.plan.request.player.leans == presets.leans()["down-clear"]
+    )
+    place._want(Wanted((), (), 0))
+    assert "Nothing is chosen" in place.words.text()
+
+
+def test_every_view_shows_the_same_plan_as_current(qtbot, window):
+    place = weighed(qtbot, window)
+    place.choose(3)
+    assert (
+        place.table.currentColumn() == 3
+        and place.side.current == 3
+        and place.bars.numbers[place.bars.currentRow()] == 3
+    )
+    place.tabs.setCurrentWidget(place.side)
+    QTest.keyClick(place.side, Qt.Key.Key_Down)
+    row = place.side.rows.index(3)
+    assert place.current == place.side.rows[row + 1] == place.table.currentColumn()
+    reference = place.entries[place.side.reference].plan
+    for number in place.side.rows:
+        plan = place.entries[number].plan
+        assert place.side.marked[number] == set(differing(plan, reference))
+        line = place.bars.numbers.index(number)
+        told = [place.bars.item(line, c).text() for c in range(place.bars.columnCount())]
+        assert any(text == f"{LOWEST}{plan.ceiling:.0f}" for text in told)  # some bar limits the whole
+    place.tabs.setCurrentWidget(place.frontier_page)
+    qtbot.waitUntil(lambda: bool(place._plot().frontier), timeout=60000)
+    place._plot().list.setCurrentRow(1)
+    assert place.current == 1
+
+
+def test_a_decision_is_kept_in_the_document_and_found_again(qtbot, window, tmp_path):
+    place = weighed(qtbot, window)
+    number = [e.label for e in place.entries].index("Sweep")
+    place.choose(number)
+    place.keep("it rests between the arpeggios")
+    decision = window.session.phrase.decision
+    assert decision.label == "Sweep" and decision.choices.school == "sweep" and window.isWindowModified()
+    assert len(decision.rejected) == 10 and any("ceiling" in r.why and "lower" in r.why for r in decision.rejected)
+    path = tmp_path / "kept.dromic"
+    assert window.files.save_to(path)
+    window.open_file(demo_songbook(), 1)
+    qtbot.waitUntil(lambda: window.session.phrase.title == "Lantern Gate", timeout=20000)
+    window.open_file(path, 3)
+    qtbot.waitUntil(lambda: window.session.phrase.decision is not None, timeout=20000)
+    assert window.session.phrase.decision == decision
+    window.go_to("Plan")
+    qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.school.name == "sweep", timeout=20000)
+    assert window.plan.ceiling == pytest.approx(decision.ceiling)
+    qtbot.waitUntil(lambda: window.plan_place.verdict.kept.text() == "Kept: Sweep", timeout=20000)
+    assert not window.plan_place.verdict.kept.isEnabled()
+    words = [m.text for page in sheet(window.plan) for m in page.marks if hasattr(m, "text")]
+    assert any("Kept on" in w and "Sweep" in w for w in words)
+    assert any("it rests between the arpeggios" in w for w in words) and sum("Rejected" in w for w in words) == 10
+    window.plan_place.panel.school.setCurrentIndex(window.plan_place.panel.school.findData("downs"))
+    qtbot.waitUntil(lambda: window.plan.request.school.name == "downs", timeout=20000)
+    window.plan_place.verdict.kept.click()
+    qtbot.waitUntil(lambda: window.plan.request.school.name == "sweep", timeout=20000)
+
+
+def test_keeping_is_one_step_that_can_be_taken_back(qtbot, window):
+    place = weighed(qtbot, window)
+    place.choose(0)
+    place.keep("")
+    assert window.session.phrase.decision.label == "Alternate" and window.plan_place.choices.school == "alternate"
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.session.phrase.decision is None and window.plan_place.choices.school == "economy"

@@ -14,20 +14,15 @@ from dromic.core.player import Player
 from dromic.core.settle import placed_freely, settled
 
 
-def choices_for(phrase: Phrase, before: Choices) -> Choices:
-    """The choices for a newly opened phrase: its own school and tempo, the player as before."""
+def choices_for(phrase: Phrase, before: Choices, players: Mapping[str, Player]) -> Choices:
+    """The choices for a newly opened phrase: those kept with it; else its own school and tempo, the player as before."""
+    if phrase.decision is not None:
+        kept = phrase.decision.choices
+        return kept if kept.player in players else replace(kept, player=before.player)
     school = phrase.school if phrase.school in presets.schools() else before.school
     return replace(
-        before,
-        school=school,
-        tempo=phrase.tempo,
-        instrument=OWN,
-        unit=OWN,
-        start=OWN,
-        repeat=False,
-        locks=(),
-        overrides=(),
-    )
+        before, school=school, tempo=phrase.tempo, instrument=OWN, unit=OWN, start=OWN, repeat=False, locks=(), overrides=()
+    )  # fmt: skip
 
 
 def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player]) -> Request:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from dataclasses import replace
 from fractions import Fraction
 
@@ -137,6 +137,7 @@ class PlanPlace(QWidget):
 
     def _connect(self) -> None:
         self.panel.changed.connect(self._choose)
+        self.verdict.kept_asked.connect(self._return_to_decision)
         self.planner.answered.connect(self._was_planned)
         self.planner.refused.connect(self._was_refused)
         self.planner.busy.connect(lambda on: self.verdict.setEnabled(not on))
@@ -155,13 +156,13 @@ class PlanPlace(QWidget):
         self.what_if.tried.connect(self.make)
         self.pins.lifted.connect(self.lift)
         self.pins.all_lifted.connect(lambda: self.pin("none", "all"))
-        self.pins.chosen.connect(self.chart.select)
+        self.pins.chosen.connect(lambda event: self.chart.select(event - self.first_event))
 
     def open_phrase(self, phrase: Phrase) -> None:
         """Another phrase, with its own school and tempo."""
         self._new_phrase = True
         self.whole, self.passage = phrase, None
-        self.choices = choices_for(phrase, self.choices)
+        self.choices = choices_for(phrase, self.choices, self.roster.players)
         self._stale = True
 
     @property
@@ -171,6 +172,13 @@ class PlanPlace(QWidget):
             return self.whole
         return cut(self.whole, self.passage)
 
+    @property
+    def first_event(self) -> int:
+        """The number of the first event planned, among those of the whole phrase."""
+        if self.whole is None or self.passage is None:
+            return 0
+        return bisect_left(self.whole.events, self.passage.start, key=lambda e: e.onset)
+
     def take_passage(self, span: Span | None) -> None:
         """Plan a passage alone, or the whole phrase again."""
         if span != self.passage:
@@ -179,8 +187,10 @@ class PlanPlace(QWidget):
 
     def edited(self, phrase: Phrase) -> None:
         """The same phrase, changed."""
-        if self.whole is not None and phrase.tempo != self.whole.tempo:
-            self.choices = choices_for(phrase, self.choices)
+        if self.whole is not None:
+            if phrase.tempo != self.whole.tempo:
+                self.choices = replace(self.choices, tempo=phrase.tempo)
+            self.choices = self.choices.following(self.whole, phrase)
         self.whole = phrase
         if self.passage is not None and self.passage.start >= phrase.end:
             self.passage = None
@@ -195,10 +205,15 @@ class PlanPlace(QWidget):
         """The players at hand have changed."""
         self.panel.show_players(self.roster.players)
 
-    def choose_school(self, name: str) -> None:
-        """Another school, as if chosen beside the chart."""
-        if name != self.choices.school:
-            self._choose(replace(self.choices, school=name))
+    def _show_decision(self) -> None:
+        """The plan that has been kept for this phrase, and whether it is the one shown."""
+        decision = self.whole.decision if self.whole is not None else None
+        self.verdict.show_decision(decision, decision is not None and decision.choices == self.choices)
+
+    def choose(self, choices: Choices) -> None:
+        """Other choices, as if made beside the chart."""
+        if choices != self.choices:
+            self._choose(choices)
 
     def pin(self, what: str, value: str) -> None:
         """Pin something of the chosen notes (a stroke, a finger, their strings, all of their places), or lift pins."""
@@ -207,9 +222,10 @@ class PlanPlace(QWidget):
             made = made.freed(None)
         elif what == "none":
             for event in self.chart.span:
-                made = made.freed(event)
+                made = made.freed(event + self.first_event)
         elif plan is not None:
-            made = made.toggled(*(lock for event in self.chart.span for lock in _pins(plan, event, what, value)))
+            locks = (lock for event in self.chart.span for lock in _pins(plan, event, what, value))
+            made = made.toggled(*(lock.moved(self.first_event) for lock in locks))
         if made != self.choices:
             self._choose(made)
 
@@ -234,6 +250,10 @@ class PlanPlace(QWidget):
         self.what_if.say("Trying every other way to play this note\u2026")
         self.supposer.start(lambda progress: what_if(solved, event, progress))
 
+    def _return_to_decision(self) -> None:
+        if self.whole is not None and self.whole.decision is not None:
+            self.choose(self.whole.decision.choices)
+
     def next_finding(self, by: int) -> None:
         """Go to the next finding, or the one before."""
         self.tabs.setCurrentWidget(self.findings)
@@ -256,9 +276,11 @@ class PlanPlace(QWidget):
             self.edit_asked.emit(stated(self.whole, Span(at, at + INSTANT), "attack", attack), change.text)
             self.noticed.emit(f"Written into the phrase: {change.text}. Ctrl+Z takes it back", True)
             return
-        made = self.choices.pinned(*change.locks)
+        first = self.first_event
+        made = self.choices.pinned(*(lock.moved(first) for lock in change.locks))
         if change.override is not None:
-            made = made.overridden(*change.override)
+            event, stroke = change.override
+            made = made.overridden(event + first, stroke)
         if change.start is not None:
             made = replace(made, start=change.start)
         if change.lean is not None:
@@ -275,6 +297,7 @@ class PlanPlace(QWidget):
         self.choices = choices
         self.panel.show_choices(choices)
         self.pins.show_choices(choices)
+        self._show_decision()
         count = len(choices.locks) + len(choices.overrides)
         self.tabs.setTabText(self.tabs.indexOf(self.pins), f"Pins: {count}" if count else "Pins")
         phrase = self.phrase
@@ -294,9 +317,10 @@ class PlanPlace(QWidget):
             return
 
         players = self.roster.players
+        asked = choices.within(self.first_event, len(phrase.events))
 
         def job(progress: Progress) -> Solved:
-            solved = solve(request_for(phrase, choices, players), progress)
+            solved = solve(request_for(phrase, asked, players), progress)
             _ = solved.plan  # judged here, off the interface thread
             return solved
 
@@ -322,7 +346,9 @@ class PlanPlace(QWidget):
 
     def _was_refused(self, sentence: str) -> None:
         """What was on screen stays."""
-        self.noticed.emit(sentence, False)
+        stroke = any(lock.field == "stroke" for lock in self.choices.locks)
+        hint = ". What if (W) sets a stroke against the school" if stroke else ""
+        self.noticed.emit(sentence + hint, False)
         if self.plan is None:
             self.chart.show_message(sentence)
 

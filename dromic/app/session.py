@@ -138,6 +138,11 @@ class Session(QObject):
 
     def edit(self, phrase: Phrase, text: str, merge: object = None) -> None:
         """Put a changed phrase in place of the one that is open."""
+        decision = phrase.decision
+        if decision is not None and decision is self.phrase.decision:
+            # what was pinned follows its notes
+            followed = decision.choices.following(self.phrase, phrase)
+            phrase = replace(phrase, decision=replace(decision, choices=followed))
         if phrase != self.phrase:
             self.change(self.book.with_phrase(self.index, phrase), self.index, text, merge)
 

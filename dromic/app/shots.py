@@ -86,7 +86,7 @@ def shoot(folder: Path) -> None:
         window.start()
         _grab(window, folder / "start.png")
     phrase = read(demo_songbook(), SHEET_OF)
-    asked = request_for(phrase, choices_for(phrase, Choices()), presets.players())
+    asked = request_for(phrase, choices_for(phrase, Choices(), presets.players()), presets.players())
     (folder / "sheet.png").write_bytes(png_bytes(sheet(with_remedies(solve(asked), presets.other_leans()))[:1]))
 
 

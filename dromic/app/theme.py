@@ -104,6 +104,7 @@ def apply(app: QApplication, theme: Theme) -> None:
         *:focus {{ outline: 2px solid {theme.focus}; }}
         QComboBox:focus, QDoubleSpinBox:focus, QListView:focus {{ border: 2px solid {theme.focus}; }}
         QLabel#big {{ font-size: 44px; font-weight: 700; }}
+        QLabel#answer {{ font-size: 16px; background: {theme.raised}; }}
         QLabel#soft {{ color: {theme.soft}; }}
         QLabel#hurt {{ color: {theme.hurt}; font-weight: 600; }}
         QLabel#section {{ font-weight: 600; }}

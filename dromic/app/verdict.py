@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dromic.app.theme import relook
+from dromic.core.decision import Decision
+from dromic.core.explain import many
 from dromic.core.plan import Plan
 
 
 class Verdict(QWidget):
+    kept_asked = pyqtSignal()
+    """the plan that was kept should be shown"""
+
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.ceiling, self.range, self.words, self.totals = QLabel(), QLabel(), QLabel(), QLabel()
@@ -24,7 +30,23 @@ class Verdict(QWidget):
             widget.setWordWrap(True)
             layout.addWidget(widget)
         self.ceiling.setAccessibleName("ceiling")
+        self.kept = QPushButton()
+        self.kept.setObjectName("kept")
+        self.kept.clicked.connect(self.kept_asked)
+        layout.addWidget(self.kept)
+        self.kept.hide()
         self.show_plan(None)
+
+    def show_decision(self, decision: Decision | None, shown: bool) -> None:
+        """Which plan has been kept, and a way back to it."""
+        self.kept.setVisible(decision is not None)
+        if decision is not None:
+            self.kept.setText(f"Kept: {decision.label}" + ("" if shown else ", show it"))
+            self.kept.setEnabled(not shown)
+            rejected = [f"{r.label}: {r.why}" for r in decision.rejected]
+            self.kept.setToolTip(
+                "\n".join([f"{decision.day}: {decision.why or 'no reason given'}", "Rejected:", *rejected])
+            )
 
     def show_plan(self, plan: Plan | None) -> None:
         if plan is None or plan.ceiling is None or plan.ceiling_range is None or plan.ceiling_sustained is None:
@@ -47,14 +69,10 @@ class Verdict(QWidget):
             ", ".join(
                 f"{n} {w}" for n, w in ((t.picked, "picked"), (t.plucked, "plucked"), (t.legato, "unstruck")) if n
             )
-            + f"; {_many(t.hops, 'string')} passed over, "
-            f"{_many(t.buried_hops, 'buried hop')}; {t.carry_through} carry-through, {_many(t.shifts, 'shift')}, "
-            f"{_many(t.knots, 'knot')}"
+            + f"; {many(t.hops, 'string')} passed over, "
+            f"{many(t.buried_hops, 'buried hop')}; {t.carry_through} carry-through, {many(t.shifts, 'shift')}, "
+            f"{many(t.knots, 'knot')}"
         )
-
-
-def _many(count: int, word: str) -> str:
-    return f"{count} {word}" if count == 1 else f"{count} {word}s"
 
 
 def _worst(plan: Plan) -> str:

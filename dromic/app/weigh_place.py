@@ -1,201 +1,378 @@
-"""The Weigh place: all schools' plans of one phrase, planned together on worker processes, in one table."""
+"""The Weigh place: plans of one phrase made together on worker processes, and every way of telling them apart."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from datetime import date
+from functools import partial
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QFont
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
+    QCheckBox,
     QHBoxLayout,
-    QHeaderView,
+    QInputDialog,
     QLabel,
+    QMenu,
     QProgressBar,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
+    QSpinBox,
+    QTabWidget,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
 from dromic import presets
+from dromic.app.answers_view import OwnWayView, QuestionsView
 from dromic.app.asked import request_for
+from dromic.app.bar_table import BarTable
+from dromic.app.side_by_side import SideBySide
+from dromic.app.theme import LIGHT, Theme
+from dromic.app.totals_table import BEST, TotalsTable
+from dromic.app.weighing import ALTERNATIVE, Entry, Wanted, alternative_entries, decision_for, entries_of
 from dromic.app.worker import Worker
-from dromic.core.choices import Choices
+from dromic.core.alternatives import Balance, frontier_requests, unbeaten
+from dromic.core.choices import OWN, Choices
+from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
-from dromic.core.planner import Progress
-from dromic.core.weigh import MEASURES, best_at, differing, fastest
+from dromic.core.plan import Plan, Request
+from dromic.core.planner import Progress, solve
+from dromic.core.questions import Asked
+from dromic.core.weigh import fastest
 from dromic.store.roster import Roster
-from dromic.together import Answer, Workers
+from dromic.together import Answer, Workers, plan_alternatives
 
-MOST_LETTERS = 11
-"""of a school's name on one line of a column's head"""
-ROW_PX = 28
-BEST = "◆ "
-"""stands before the best of a row, so that it is not told by weight alone"""
+if TYPE_CHECKING:
+    from dromic.app.frontier_plot import FrontierPlot
+
+MOST_ALTERNATIVES = 4
 _SHOW_MS = 100
 
 
-def wrapped(label: str) -> str:
-    """A school's name for the head of a narrow column."""
-    return label if len(label) <= MOST_LETTERS else label.replace(" ", "\n", 1)
-
-
 class WeighPlace(QWidget):
-    """Weighs the schools against each other; choosing one takes it to Plan."""
+    """Weighs plans against each other; one can be taken to Plan, and one kept as the decision."""
 
     noticed = pyqtSignal(str, bool)
-    school_chosen = pyqtSignal(str)
+    taken = pyqtSignal(object)
+    """the choices that make a plan"""
+    kept = pyqtSignal(object)
+    """a decision"""
 
     def __init__(self, roster: Roster, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.roster = roster
         self.workers = Workers()
-        self.worker = Worker(self)
-        self.schools: list[str] = []
-        self.answers: list[Answer] = []
-        self._asked: tuple[Phrase, Choices] | None = None
+        self.worker, self.frontier_worker = Worker(self), Worker(self)
+        self.wanted = Wanted(tuple(presets.schools()))
+        self.entries: list[Entry] = []
+        self.current = 0
+        self.theme: Theme = LIGHT
+        self.phrase: Phrase | None = None
+        self.choices = Choices()
+        self._known: dict[Choices, Answer] = {}
+        self._alternatives: dict[Choices, list[Plan]] = {}
+        self._for: tuple[object, ...] = ()
+        """what the answers known are answers about"""
+        self._asked: tuple[object, ...] = ()
         self._share = 0.0
-        self.words, self.table = QLabel(), QTableWidget()
+        self.words, self.tabs = QLabel(), QTabWidget()
+        self.table, self.side, self.bars = TotalsTable(), SideBySide(), BarTable()
+        self.own_way, self.questions = OwnWayView(), QuestionsView(self._asked_about)
+        self.frontier_page = QWidget()
+        self.frontier: FrontierPlot | None = None
+        """made when it is first looked at: plots load slowly"""
         self.bar, self.cancel_button = QProgressBar(), QPushButton("Cancel")
-        self.take_button = QPushButton("Take this school to Plan")
+        self.take_button, self.keep_button = QPushButton("Take it to Plan"), QPushButton("Keep this one…")
+        self.schools_button, self.leans_button = QPushButton(), QPushButton()
+        self.alternatives, self.own = QSpinBox(), QCheckBox("My &way")
         self._build()
         self._tick = QTimer(self)
         self._tick.setInterval(_SHOW_MS)
         self._tick.timeout.connect(lambda: self.bar.setValue(round(100 * self._share)))
-        self.worker.answered.connect(self._was_weighed)
-        self.worker.refused.connect(self._was_refused)
-        self.worker.busy.connect(self._busy)
-        self.cancel_button.clicked.connect(self.cancel)
-        self.take_button.clicked.connect(self._take)
-        self.table.itemActivated.connect(lambda _: self._take())
+        self._connect()
         self._busy(False)
 
     def _build(self) -> None:
         self.words.setWordWrap(True)
-        self.words.setMargin(10)
         self.words.setAccessibleName("what the comparison says")
-        self.table.setAccessibleName("plans side by side")
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectColumns)
-        self.table.setAlternatingRowColors(True)
-        side = self.table.verticalHeader()
-        if side is not None:
-            side.setDefaultSectionSize(ROW_PX)
+        self.words.setObjectName("section")
+        top = QHBoxLayout()
+        top.setContentsMargins(10, 2, 10, 0)
+        top.addWidget(self.words, 1)
+        self._menu(self.schools_button, "&Schools", [(n, s.label) for n, s in presets.schools().items()], "schools")
+        leans = [(OWN, "As on Plan"), *presets.lean_labels().items()]
+        self._menu(self.leans_button, "&Leans", leans, "leans")
+        self.alternatives.setRange(0, MOST_ALTERNATIVES)
+        self.alternatives.setPrefix("other ways: ")
+        self.alternatives.setToolTip("Plans of the school on Plan that really differ from its best one")
+        self.alternatives.setAccessibleName("how many other ways")
+        self.own.setChecked(True)
+        self.own.setToolTip("Your own strokes and fingers, written or pinned, as one more plan")
+        for widget in (self.schools_button, self.leans_button, self.alternatives, self.own):
+            top.addWidget(widget)
+        frontier = QVBoxLayout(self.frontier_page)
+        frontier.setContentsMargins(0, 0, 0, 0)
+        for page, text in (
+            (self.table, "Totals"), (self.side, "Side by side"), (self.bars, "Bar by bar"), (self.frontier_page, "Both hands' work"),
+            (self.own_way, "My way"), (self.questions, "Questions"),
+        ):  # fmt: skip
+            self.tabs.addTab(page, text)
+        self.tabs.setDocumentMode(True)
         self.bar.setAccessibleName("share planned")
         row = QHBoxLayout()
         row.setContentsMargins(10, 0, 10, 0)
-        row.addWidget(self.bar, 1)
-        row.addWidget(self.cancel_button)
-        row.addWidget(self.take_button)
+        for widget in (self.bar, self.cancel_button, self.take_button, self.keep_button):
+            row.addWidget(widget, 1 if widget is self.bar else 0)
         row.addStretch(1)
         self.take_button.setToolTip("Or double-click its column")
+        self.keep_button.setToolTip("Write down that this plan is the one, and why")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.words)
-        column.addWidget(self.table, 1)
+        column.addLayout(top)
+        column.addWidget(self.tabs, 1)
         column.addLayout(row)
-        self.setFocusProxy(self.table)
+        self.setFocusProxy(self.tabs)
+
+    def _menu(self, button: QPushButton, text: str, entries: Sequence[tuple[str, str]], field: str) -> None:
+        """A menu of things to tick; `field` of Wanted holds what is."""
+        menu = QMenu(button)
+        for name, label in entries:
+            action = QAction(label, menu)
+            action.setCheckable(True)
+            action.setChecked(name in getattr(self.wanted, field))
+            action.setData(name)
+            action.toggled.connect(lambda _: self._ticked(menu, field))
+            menu.addAction(action)
+        button.setMenu(menu)
+        button.setText(text)
+
+    def _connect(self) -> None:
+        self.worker.answered.connect(self._was_weighed)
+        self.worker.refused.connect(self._was_refused)
+        self.worker.busy.connect(self._busy)
+        self.frontier_worker.answered.connect(self._show_frontier)
+        self.frontier_worker.refused.connect(lambda sentence: self.noticed.emit(sentence, False))
+        self.cancel_button.clicked.connect(self.cancel)
+        self.take_button.clicked.connect(self._take)
+        self.keep_button.clicked.connect(self.ask_keep)
+        self.table.taken.connect(self._take)
+        for view in (self.table, self.side, self.bars):
+            view.chosen.connect(self.choose)
+        self.alternatives.valueChanged.connect(lambda n: self._want(replace(self.wanted, alternatives=n)))
+        self.own.toggled.connect(lambda on: self._want(replace(self.wanted, own=bool(on))))
+        self.tabs.currentChanged.connect(lambda _: self._show_page())
+
+    def _ticked(self, menu: QMenu, field: str) -> None:
+        names = tuple(action.data() for action in menu.actions() if action.isChecked())
+        self._want(Wanted(**{**{f: getattr(self.wanted, f) for f in Wanted.__slots__}, field: names}))
+
+    def _want(self, wanted: Wanted) -> None:
+        self.wanted = wanted
+        if self.phrase is not None:
+            self.weigh(self.phrase, self.choices)
+
+    # weighing
 
     def weigh(self, phrase: Phrase, choices: Choices) -> None:
-        """Plan the phrase in every school, unless that has been done just so."""
+        """Plan the phrase in every way wanted, as far as that has not been done just so."""
+        phrase = replace(phrase, decision=None)  # which plan was kept changes nothing in what is weighed
+        self.phrase, self.choices = phrase, choices
         if not phrase.events:
             self.words.setText("This phrase has no notes yet: write some on Write")
             return
-        if self._asked == (phrase, choices):
-            return
-        self._asked = phrase, choices
-        self.schools = list(presets.schools())
-        self._share = 0.0
-        self.words.setText("Planning the phrase in every school…")
-
         players = self.roster.players
+        if self._for != (phrase, players):
+            self._for = phrase, players
+            self._known, self._alternatives = {}, {}
+        if self._asked == (phrase, players, choices, self.wanted):
+            return
+        self._asked = phrase, players, choices, self.wanted
+        self.questions.forget()
+        try:
+            asked = entries_of(phrase, choices, players, self.wanted)
+        except DromicError as error:
+            self._was_refused(str(error))
+            return
+        if not asked:
+            self.words.setText("Nothing is chosen to be weighed: tick a school and a lean")
+            return
+        self._share = 0.0
+        self.words.setText("Planning the phrase in every way…")
+        self.worker.start(
+            partial(self._weighed, asked, request_for(phrase, choices, players), choices, self.wanted.alternatives)
+        )
 
-        def job(progress: Progress) -> list[Answer]:
-            requests = []
-            for name in self.schools:
-                chosen = replace(choices, school=name, start="", locks=() if name != choices.school else choices.locks)
-                requests.append(request_for(phrase, chosen, players))
+    def _weighed(
+        self, asked: list[tuple[Entry, Request]], request: Request, choices: Choices, count: int, progress: Progress
+    ) -> list[Entry]:
+        """On the worker: every entry with its plan, the alternatives last but for the own way."""
 
-            def heard(share: float) -> bool:
-                self._share = share
-                return progress(share)
+        def heard(share: float) -> bool:
+            self._share = share
+            return progress(share)
 
-            return self.workers.plan(requests, None, heard)
-
-        self.worker.start(job)
+        fresh = [(e, r) for e, r in asked if e.choices not in self._known]
+        if fresh:
+            found = self.workers.plan([r for _, r in fresh], None, heard)
+            self._known.update({e.choices: answer for (e, _), answer in zip(fresh, found, strict=True)})
+        entries = []
+        for entry, _ in asked:
+            answer = self._known[entry.choices]
+            entries.append(replace(entry, plan=answer.plan, refused=answer.refused))
+        if count:
+            if len(self._alternatives.get(choices, [])) < count:
+                (self._alternatives[choices],) = self.workers.run([partial(plan_alternatives, request, count)], heard)
+            best = (
+                next((e.plan for e in entries if e.choices == choices and e.plan is not None), None)
+                or solve(request).plan
+            )
+            entries += alternative_entries(choices, best, self._alternatives[choices][:count])
+        return entries
 
     def cancel(self) -> None:
         self.worker.cancel()
-        self._asked = None
+        self._asked = ()
         self.words.setText("Cancelled. Come back to this place to plan again.")
 
     def _busy(self, on: bool) -> None:
         self.bar.setVisible(on)
         self.cancel_button.setVisible(on)
-        self.take_button.setVisible(not on)
-        self.take_button.setEnabled(bool(self.answers))
+        for button in (self.take_button, self.keep_button):
+            button.setVisible(not on)
+            button.setEnabled(bool(self.entries))
         (self._tick.start if on else self._tick.stop)()
 
     def _was_refused(self, sentence: str) -> None:
-        self._asked = None
+        self._asked = ()
         self.words.setText(sentence)
 
     def _was_weighed(self, answer: object) -> None:
         assert isinstance(answer, list)
-        self.answers = answer
-        plans = [a.plan for a in self.answers]
-        labels = [presets.schools()[name].label for name in self.schools]
-        self.table.setColumnCount(len(plans))
-        self.table.setRowCount(len(MEASURES) + 1)
-        self.table.setHorizontalHeaderLabels([wrapped(label) for label in labels])
-        self.table.setVerticalHeaderLabels([*(m.label for m in MEASURES), "Notes played another way than fastest"])
-        top = fastest(plans)
-        for r, measure in enumerate(MEASURES):
-            best = best_at(measure, plans)
-            for c, plan in enumerate(plans):
-                value = measure.of(plan) if plan is not None else None
-                text = "–" if value is None else f"{value:.{measure.digits}f}"
-                self._put(r, c, (BEST if c in best else "") + text, c in best, self.answers[c].refused)
-        for c, plan in enumerate(plans):
-            count = len(differing(plan, plans[top])) if plan is not None and top is not None and plans[top] else None  # type: ignore[arg-type]
-            self._put(len(MEASURES), c, "–" if count is None else str(count), False, self.answers[c].refused)
-        header = self.table.horizontalHeader()
-        if header is not None:
-            header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        if top is not None:
-            self.table.selectColumn(top)
-        self.words.setText(self._verdict(top, labels))
+        self.entries = answer
+        top = fastest([e.plan for e in self.entries])
+        self.table.show_entries(self.entries)
+        self.side.show_entries(self.entries, top)
+        self.bars.show_entries(self.entries)
+        self.choose(top or 0)
+        self.words.setText(self._verdict(top))
         self._busy(False)
+        self._show_page()
 
-    def _put(self, row: int, column: int, text: str, best: bool, refused: str) -> None:
-        item = QTableWidgetItem(text)
-        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        if best:
-            look = QFont(item.font())
-            look.setBold(True)
-            item.setFont(look)
-        if refused:
-            item.setToolTip(refused)
-        self.table.setItem(row, column, item)
-
-    def _verdict(self, top: int | None, labels: list[str]) -> str:
+    def _verdict(self, top: int | None) -> str:
         if top is None:
-            return "No school can play this phrase so: " + self.answers[0].refused
-        plan = self.answers[top].plan
+            return "No way chosen can play this phrase: " + self.entries[0].refused
+        plan = self.entries[top].plan
         assert plan is not None
         ceiling = "no move limits it" if plan.ceiling is None else f"a ceiling of about {plan.ceiling:.0f}, an estimate"
-        refused = [labels[n] for n, a in enumerate(self.answers) if a.plan is None]
-        words = f"Fastest in these hands: {labels[top]}, {ceiling}. {BEST.strip()} marks the best of each row."
+        refused = [e.label for e in self.entries if e.plan is None]
+        words = (
+            f"Fastest in these hands: {self.entries[top].label}, {ceiling}. {BEST.strip()} marks the best of each row."
+        )
+        if self.wanted.alternatives and not any(e.kind == ALTERNATIVE for e in self.entries):
+            words += " No other way of the school on Plan differs enough to show."
         return words + (f" Not possible here: {', '.join(refused)}." if refused else "")
 
+    # what is shown
+
+    def choose(self, number: int) -> None:
+        """Make an entry the current one, in every view."""
+        self.current = number
+        for view in (self.table, self.side, self.bars):
+            view.set_current(number)
+        if self.frontier is not None:
+            self.frontier.set_current(number)
+        planned = 0 <= number < len(self.entries) and self.entries[number].plan is not None
+        label = self.entries[number].label if planned else ""
+        self.take_button.setText(f"Take {label} to Plan" if planned else "Take it to Plan")
+        self.keep_button.setText(f"Keep {label}…" if planned else "Keep this one…")
+        for button in (self.take_button, self.keep_button):
+            button.setEnabled(planned)
+
+    def _show_page(self) -> None:
+        """What only one page needs is worked out when it is looked at."""
+        page = self.tabs.currentWidget()
+        if self.phrase is None or not self.entries:
+            return
+        request = request_for(self.phrase, self.choices, self.roster.players)
+        if page is self.own_way:
+            self.own_way.judge(request)
+        elif page is self.frontier_page:
+            plot = self._plot()
+            plot.show_entries(self.entries)
+            plot.set_current(self.current)
+            self.frontier_worker.start(partial(self._unbeaten, frontier_requests(request)))
+
+    def _plot(self) -> FrontierPlot:
+        if self.frontier is None:
+            from dromic.app.frontier_plot import FrontierPlot
+
+            plot = FrontierPlot()
+            plot.set_theme(self.theme)
+            plot.chosen.connect(self.choose)
+            plot.balanced.connect(self._tell_balance)
+            layout = self.frontier_page.layout()
+            assert layout is not None
+            layout.addWidget(plot)
+            self.frontier = plot
+        return self.frontier
+
+    def _unbeaten(self, requests: Sequence[Request], progress: Progress) -> tuple[Balance, ...]:
+        answers = self.workers.plan(requests, None, progress)
+        return unbeaten([a.plan for a in answers if a.plan is not None])
+
+    def _show_frontier(self, found: object) -> None:
+        self._plot().show_frontier(found)  # type: ignore[arg-type]
+
+    def _tell_balance(self, one: Balance) -> None:
+        ceiling = "no limit" if one.plan.ceiling is None else f"about {one.plan.ceiling:.0f}"
+        self.noticed.emit(
+            f"Picking work {one.picking_work:.1f}, fretting work {one.fretting_work:.1f}, {one.unpicked} notes unpicked, "
+            f"ceiling {ceiling}: no other plan of this school is better at all three",
+            True,
+        )
+
+    def _asked_about(self) -> Callable[[Progress], Asked] | None:
+        if self.phrase is None or not self.phrase.events:
+            return None
+        request = request_for(self.phrase, self.choices, self.roster.players)
+        weighed = [(e.label, e.plan) for e in self.entries]
+        tempo, leans = self.choices.tempo, presets.other_leans()
+        return lambda progress: Asked(solve(request, progress), tempo, weighed, leans)
+
+    # what is done
+
     def _take(self) -> None:
-        column = self.table.currentColumn()
-        if 0 <= column < len(self.answers) and self.answers[column].plan is not None:
-            self.school_chosen.emit(self.schools[column])
+        if 0 <= self.current < len(self.entries) and self.entries[self.current].plan is not None:
+            self.taken.emit(self.entries[self.current].choices)
+
+    def ask_keep(self) -> None:
+        """Ask why, then keep the current plan as the decision."""
+        label = self.entries[self.current].label
+        why, sure = QInputDialog.getText(
+            self, f"Keep {label}", "Why this one? (It is kept with the phrase and on its sheet.)"
+        )
+        if sure:
+            self.keep(why.strip())
+
+    def keep(self, why: str) -> None:
+        try:
+            decision = decision_for(self.entries, self.current, why, date.today().isoformat())
+        except DromicError as error:
+            self.noticed.emit(str(error), False)
+        else:
+            self.kept.emit(decision)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.side.set_theme(theme)
+        self.bars.set_theme(theme)
+        if self.frontier is not None:
+            self.frontier.set_theme(theme)
 
     def stop(self) -> None:
         """The window closes."""
-        self.worker.wait()
+        for worker in (self.worker, self.frontier_worker, self.questions.worker, self.own_way.worker):
+            worker.wait()
         self.workers.close()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, cast, runtime_checkable
@@ -28,6 +29,8 @@ from dromic.app.plan_place import PlanPlace
 from dromic.app.session import Session
 from dromic.app.transport import Transport
 from dromic.app.window_actions import ask_differences, book_menu, window_actions
+from dromic.core.choices import Choices
+from dromic.core.decision import Decision
 from dromic.core.edit import Span
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
@@ -183,7 +186,8 @@ class MainWindow(QMainWindow):
 
         place = WeighPlace(self.roster)
         place.noticed.connect(self.notify)
-        place.school_chosen.connect(self._take_school)
+        place.taken.connect(self._take_choices)
+        place.kept.connect(self._keep_decision)
         return place
 
     @property
@@ -198,9 +202,19 @@ class MainWindow(QMainWindow):
         place.done.connect(lambda: self.go_to("Plan"))
         return place
 
-    def _take_school(self, name: str) -> None:
-        self.plan_place.choose_school(name)
+    def _take_choices(self, choices: Choices) -> None:
+        self.plan_place.choose(choices)
         self.go_to("Plan")
+
+    def _keep_decision(self, decision: Decision) -> None:
+        """The plan decided on, kept with the phrase and taken to Plan."""
+        self.session.undo.beginMacro("decision")
+        self.session.edit(replace(self.session.phrase, decision=decision), "decision")
+        self.plan_place.choose(decision.choices)
+        self.session.undo.endMacro()
+        self.notify(
+            f"Kept: {decision.label}. It is saved with the phrase and stands on its sheet; Ctrl+Z takes it back", True
+        )
 
     def _weigh(self) -> None:
         phrase = self.plan_place.phrase

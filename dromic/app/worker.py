@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import traceback
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
@@ -30,6 +31,11 @@ class _Task(QRunnable):
             return
         except DromicError as error:
             self.signals.failed.emit(self.number, str(error))
+        except Exception as error:  # noqa: BLE001 - a fault of Dromic's own must not take the window and the work in it away
+            traceback.print_exc()
+            self.signals.failed.emit(
+                self.number, f"Dromic has a fault here ({error!r}); your work is untouched, go on elsewhere"
+            )
         else:
             self.signals.finished.emit(self.number, answer)
 

@@ -8,7 +8,7 @@ playing each event are tried in order of cost, and plans for which what the bett
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -142,7 +142,18 @@ def frontier(request: Request) -> tuple[Balance, ...]:
     Work is the sum of a hand's loads, each to the power of the dial. The weights of the hands and the price of an
     unpicked note are varied over a small grid, so a plan in between may be missing.
     """
-    found: list[Balance] = []
+    found: list[Plan] = []
+    for weighted in frontier_requests(request):
+        try:
+            found.append(solve(weighted).plan)
+        except DromicError:
+            continue
+    return unbeaten(found)
+
+
+def frontier_requests(request: Request) -> tuple[Request, ...]:
+    """The request with the hands' weights and the price of an unpicked note varied."""
+    made = []
     for price in _LEGATO_PRICES:
         for picking, fretting in _WEIGHTS:
             judging = replace(
@@ -150,28 +161,24 @@ def frontier(request: Request) -> tuple[Balance, ...]:
                 legato_price=request.player.judging.legato_price if price is None else price,
             )  # fmt: skip
             legato = request.legato if price is None else "anywhere"
-            player = replace(request.player, judging=judging)
-            try:
-                found.append(_balance(solve(replace(request, player=player, legato=legato))))
-            except DromicError:
-                continue
+            made.append(replace(request, player=replace(request.player, judging=judging), legato=legato))
+    return tuple(made)
+
+
+def unbeaten(plans: Sequence[Plan]) -> tuple[Balance, ...]:
+    """Of some plans those that no other beats at everything, by notes left unpicked, then picking work."""
     kept: list[Balance] = []
-    for one in sorted(found, key=_worth):
+    for one in sorted((balance(p) for p in plans), key=_worth):
         if not any(all(a <= b + 1e-9 for a, b in zip(_worth(k), _worth(one), strict=True)) for k in kept):
             kept.append(one)
     return tuple(kept)
 
 
-def _worth(balance: Balance) -> tuple[int, float, float]:
-    return balance.unpicked, balance.picking_work, balance.fretting_work
+def _worth(one: Balance) -> tuple[int, float, float]:
+    return one.unpicked, one.picking_work, one.fretting_work
 
 
-def _balance(solved: Solved) -> Balance:
-    plan = solved.plan
-    dial = solved.request.player.judging.dial
-    return Balance(
-        picking_work=picking_work(plan, dial),
-        fretting_work=fretting_work(plan, dial),
-        unpicked=plan.totals.legato,
-        plan=plan,
-    )
+def balance(plan: Plan) -> Balance:
+    """What a plan asks of each hand."""
+    dial = plan.request.player.judging.dial
+    return Balance(picking_work(plan, dial), fretting_work(plan, dial), plan.totals.legato, plan)

@@ -43,7 +43,7 @@ def tried_at(solved: Solved, event: int) -> Iterator[Tried]:
     other = OTHER.get(note.stroke)
     if other is not None:
         yield from _pinned(solved, f"play {lead} with the {other}-stroke", Lock(event, 0, "stroke", other))
-        yield from _unpicked(solved, event, lead)
+        yield from tried_unpicked(solved, event)
 
 
 def tried_strings(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]:
@@ -105,8 +105,9 @@ def _pinned(solved: Solved, text: str, *locks: Lock) -> Iterator[Tried]:
             yield Tried(Change(text, locks), found)
 
 
-def _unpicked(solved: Solved, event: int, lead: str) -> Iterator[Tried]:
+def tried_unpicked(solved: Solved, event: int) -> Iterator[Tried]:
     """The note hammered, pulled or slid instead, where the note before it is on its string."""
+    lead = f"note {solved.plan.chord(event)[0].index + 1}"
     offers, request = solved.layers.offers, solved.request
     if event == 0 or len(request.phrase.events[event].notes) > 1:
         return

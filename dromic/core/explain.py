@@ -27,6 +27,11 @@ _PICK_KINDS = {
 }  # fmt: skip
 
 
+def many(count: int, word: str) -> str:
+    """A number of things in words."""
+    return f"{count} {word}" if count == 1 else f"{count} {word}{'es' if word.endswith('ch') else 's'}"
+
+
 def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
     """What is played, what the picking hand does to get there, what the fretting hand does, and what damps the idle
     strings, a line each."""
@@ -54,7 +59,12 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
             "Fretting hand: in place before the start",
             _damping(muted, event),
         )
-    return first, "Picking hand: " + _pick(move), "Fretting hand: " + _fret(move), _damping(muted, event)
+    return (
+        first,
+        "Picking hand: " + picking_words(move),
+        "Fretting hand: " + fretting_words(move),
+        _damping(muted, event),
+    )
 
 
 def _damping(muted: Muting, event: int) -> str:
@@ -68,7 +78,8 @@ def _damping(muted: Muting, event: int) -> str:
     return "Idle strings damped: " + ("; ".join(found) if found else "none is idle")
 
 
-def _pick(move: Move) -> str:
+def picking_words(move: Move) -> str:
+    """What the picking hand does in a move, and how much."""
     text = _PICK_KINDS[move.pick_kind]
     if move.hops:
         text += f", passes over {move.hops} {'string' if move.hops == 1 else 'strings'}"
@@ -78,7 +89,8 @@ def _pick(move: Move) -> str:
     return text
 
 
-def _fret(move: Move) -> str:
+def fretting_words(move: Move) -> str:
+    """What the fretting hand does in a move, and how much."""
     text = _FRET_KINDS[move.fret_kind]
     if move.fret_kind == "shift":
         text += f" {move.shift_mm:.0f} mm"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dromic.core.checks import check_choice, check_whole
 from dromic.core.phrase import ATTACKS, FINGERS, STROKES
@@ -27,6 +27,10 @@ class Lock:
             check_whole(self.field, self.value, *WHOLE[self.field])
         elif self.field in _WORDS:
             check_choice(self.field, self.value, _WORDS[self.field])
+
+    def moved(self, by: int) -> Lock:
+        """The same of an event so many further on."""
+        return replace(self, event=self.event + by)
 
     def __str__(self) -> str:
         return f"note {self.event + 1}: {self.field} {self.value}"

@@ -10,11 +10,15 @@ from bisect import bisect_right
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from dromic.core.checks import check_choice, check_range, check_whole
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.metre import Metre
+
+if TYPE_CHECKING:
+    from dromic.core.decision import Decision
 
 PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP = "pick", "pluck", "hammer", "pull", "slide", "hammer-new", "tap"
 ATTACKS = (PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
@@ -197,6 +201,8 @@ class Phrase:
     about: str = ""
     key: str | None = None
     """as players write it (D, Bm), where somebody has said it"""
+    decision: Decision | None = None
+    """which plan the player has chosen for it, and why"""
     said: tuple[str, ...] = ()
     """What the reader left out or assumed, a sentence each."""
 

@@ -18,6 +18,19 @@ class Measure:
     of: Callable[[Plan], Number]
     better: int
     digits: int = 0
+    words: Callable[[Plan], str] | None = None
+    """for a row that is told in words and not compared"""
+
+    def text(self, plan: Plan) -> str:
+        """The value as it is shown."""
+        if self.words is not None:
+            return self.words(plan)
+        value = self.of(plan)
+        return "–" if value is None else f"{value:.{self.digits}f}"
+
+
+def _range(plan: Plan) -> str:
+    return "–" if plan.ceiling_range is None else f"{plan.ceiling_range[0]:.0f}–{plan.ceiling_range[1]:.0f}"
 
 
 def picking_work(plan: Plan, dial: float) -> float:
@@ -36,6 +49,7 @@ def _total(name: str) -> Callable[[Plan], Number]:
 
 MEASURES: tuple[Measure, ...] = (
     Measure("Ceiling, an estimate", lambda p: p.ceiling, 1),
+    Measure("Its range, as far as it may be off", lambda p: None, 0, words=_range),
     Measure("Kept up for half a minute, an estimate", lambda p: p.ceiling_sustained, 1),
     Measure("Work of both hands, the search's cost", lambda p: p.cost, -1, 2),
     Measure("Picked", _total("picked"), 0),
@@ -82,3 +96,13 @@ def fastest(plans: Sequence[Plan | None]) -> int | None:
     if not found:
         return None
     return max(found, key=lambda f: (f[1].ceiling or float("inf"), -f[1].cost))[0]
+
+
+def ceilings_by_bar(plan: Plan) -> dict[int, float]:
+    """The tempo each bar alone would allow, by the bar's index: that of its hardest move, counted to the note it goes to.
+    Bars whose moves take no time are left out."""
+    bars = [plan.request.phrase.events[e].bar for e in range(plan.notes[-1].chord + 1)]
+    most: dict[int, float] = {}
+    for move in plan.onward:
+        most[bars[move.to]] = max(most.get(bars[move.to], 0.0), move.load)
+    return {bar: plan.request.phrase.tempo / load for bar, load in most.items() if load}

@@ -20,6 +20,7 @@ from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.pitch import note_name, note_number
 from dromic.core.songbook import Songbook
+from dromic.formats.decision_entry import decision_entry, read_decision
 from dromic.formats.version import VERSION, upgraded
 
 T = TypeVar("T")
@@ -93,7 +94,9 @@ def _time(value: object) -> Fraction:
 
 
 def _phrase(entry: dict[str, Any]) -> Phrase:
-    _only(entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars")
+    _only(
+        entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars", "decision"
+    )
     named = entry.get("instrument")
     stated = None if named is None else presets.instrument_named(named).with_capo(entry.get("capo", 0))
     instrument = stated or presets.instruments()["guitar"]
@@ -124,6 +127,7 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         school=entry.get("school"),
         about=_text(entry.get("about", "")),
         key=key_of(_text(entry["key"])).name if entry.get("key") is not None else None,
+        decision=read_decision(entry["decision"]) if entry.get("decision") is not None else None,
     )
 
 
@@ -200,6 +204,8 @@ def _phrase_entry(phrase: Phrase) -> dict[str, Any]:
     for index, bar in enumerate(phrase.bars):
         bars.append(_bar_entry(bar, metre, by_bar.get(index, [])))
         metre = bar.metre
+    if phrase.decision is not None:
+        found["decision"] = decision_entry(phrase.decision)
     return found
 
 

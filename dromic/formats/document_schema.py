@@ -79,6 +79,49 @@ class SectionModel(_Model):
     last_bar: int
 
 
+class PinModel(_Model):
+    event: int
+    note: int
+    field: str
+    value: int | str
+
+
+class SetModel(_Model):
+    event: int
+    stroke: str
+
+
+class ChoicesModel(_Model):
+    school: str = "free"
+    unit: str = ""
+    player: str = "fluent"
+    lean: str = ""
+    tempo: float = 120.0
+    instrument: str = ""
+    positions: bool = True
+    start: str = ""
+    legato: str = "never"
+    pattern: str = ""
+    repeat: bool = False
+    pins: list[PinModel] = []
+    set: list[SetModel] = []
+
+
+class RejectedModel(_Model):
+    label: str
+    ceiling: float | None
+    why: str
+
+
+class DecisionModel(_Model):
+    label: str
+    day: str
+    why: str
+    ceiling: float | None
+    choices: ChoicesModel
+    rejected: list[RejectedModel]
+
+
 class PhraseModel(_Model):
     title: str
     about: str = ""
@@ -90,6 +133,7 @@ class PhraseModel(_Model):
     swing: SwingModel | None = None
     sections: list[SectionModel] = []
     bars: list[BarModel]
+    decision: DecisionModel | None = None
 
 
 class SongbookModel(_Model):

@@ -100,6 +100,7 @@ class _Sheet:
         for system in self._systems():
             self._system(system)
         self._findings()
+        self._decision()
         for number, page in enumerate(self.pages_, start=1):
             page.marks.append(Words(PAGE_W / 2, PAGE_H - 6, f"{number} / {len(self.pages_)}", 2.6))
 
@@ -341,6 +342,25 @@ class _Sheet:
                 self.add(Words(MARGIN + 6, self.y + 2.6, text, 2.9, "normal", -1))
                 self.y += 4
             self.y += 0.8
+
+    def _decision(self) -> None:
+        """Which plan was kept, why, and what was rejected."""
+        decision = self.phrase.decision
+        if decision is None:
+            return
+        head = f"Kept on {decision.day}: {decision.label}"
+        lines = wrapped(f"Why: {decision.why}", 112) if decision.why else []
+        for one in decision.rejected:
+            tempo = "" if one.ceiling is None else f" (ceiling about {one.ceiling:.0f})"
+            lines += wrapped(f"Rejected: {one.label}{tempo}: {one.why}", 112)
+        self._room(8 + 4)
+        self.y += 2
+        self.add(Words(MARGIN, self.y + 4, head, 3.4, "heavy", -1))
+        self.y += 6
+        for text in lines:
+            self._room(4)
+            self.add(Words(MARGIN, self.y + 2.6, text, 2.9, "normal", -1))
+            self.y += 4
 
 
 def _width(piece: Piece) -> float:

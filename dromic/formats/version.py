@@ -7,11 +7,13 @@ from typing import Any
 
 from dromic.core.errors import DromicError
 
-VERSION = 2
+VERSION = 3
 
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     # 2 adds what a bar lacks at its front, and phrases without an instrument; all that 1 holds means the same
     1: lambda book: {**book, "dromic": 2},
+    # 3 adds the plan that was kept for a phrase
+    2: lambda book: {**book, "dromic": 3},
 }
 """for every older version how to make the next one of it"""
 

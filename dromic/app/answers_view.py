@@ -1,0 +1,156 @@
+"""Questions with an answer in words and numbers, and the player's own way judged; both worked out off the interface
+thread."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBoxLayout, QWidget
+
+from dromic.app.worker import Worker
+from dromic.core.explain import many
+from dromic.core.layers import Progress
+from dromic.core.own_way import OwnWay, judge_own_way
+from dromic.core.plan import Request
+from dromic.core.questions import QUESTIONS, Asked, Lines, answers
+
+AskedFor = Callable[[], Callable[[Progress], Asked] | None]
+
+
+class _Words(QScrollArea):
+    """Lines of an answer, the first the largest."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.label = QLabel()
+        self.label.setTextFormat(Qt.TextFormat.PlainText)
+        self.label.setWordWrap(True)
+        self.label.setMargin(14)
+        self.label.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.label.setObjectName("answer")
+        self.label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.setWidget(self.label)
+        self.setWidgetResizable(True)
+        self.setFrameShape(self.Shape.NoFrame)
+
+    def say(self, lines: Lines) -> None:
+        self.label.setText("\n\n".join(lines))
+
+
+class QuestionsView(QWidget):
+    """The questions at the left, the answer at the right. `asked_for` gives what they are asked about, None where there
+    is nothing yet; what it gives is made on the worker."""
+
+    answered = pyqtSignal()
+
+    def __init__(self, asked_for: AskedFor, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.asked_for = asked_for
+        self.worker = Worker(self)
+        self.list, self.words = QListWidget(), _Words()
+        self.list.setAccessibleName("questions")
+        self.list.setWordWrap(True)
+        self.list.setFixedWidth(330)
+        self.list.setSpacing(4)
+        self.words.label.setAccessibleName("answer")
+        for question in QUESTIONS:
+            self.list.addItem(question.text)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 8, 8, 0)
+        row.addWidget(self.list)
+        row.addWidget(self.words, 1)
+        self.list.currentRowChanged.connect(self.ask)
+        self.worker.answered.connect(self._answered)
+        self.worker.refused.connect(lambda sentence: self.words.say((sentence,)))
+        self.setFocusProxy(self.list)
+        self.words.say(("Choose a question.",))
+
+    def ask(self, row: int) -> None:
+        """Answer a question of the list."""
+        if not 0 <= row < len(QUESTIONS):
+            return
+        make = self.asked_for()
+        if make is None:
+            self.words.say(("There is no plan to ask about yet.",))
+            return
+        name = QUESTIONS[row].name
+        self.words.say(("Working it out…",))
+        self.worker.start(lambda progress: answers(make(progress), name, progress))
+
+    def forget(self) -> None:
+        """What was answered no longer holds."""
+        self.worker.cancel()
+        self.list.setCurrentRow(-1)
+        self.words.say(("Choose a question.",))
+
+    def _answered(self, lines: object) -> None:
+        assert isinstance(lines, tuple)
+        self.words.say(lines)
+        self.answered.emit()
+
+
+def own_way_lines(found: OwnWay) -> Lines:
+    """The player's own way in words."""
+
+    def tempo(ceiling: float | None) -> str:
+        return "no limit" if ceiling is None else f"about {ceiling:.0f}"
+
+    label = found.plan.request.school.label
+    lines = [
+        f"Your way: {tempo(found.plan.ceiling)}. The best plan in the school {label}: {tempo(found.best.ceiling)}. "
+        "Both are estimates."
+    ]
+    if found.breaks:
+        lines.append(f"Where it breaks the rule of {label}, {many(len(found.breaks), 'place')}:")
+        lines += [f"•  {words}." for words in found.breaks]
+    else:
+        lines.append(f"It keeps the rule of {label} throughout.")
+    if not found.differences:
+        lines.append("It is the best plan, note for note.")
+        return tuple(lines)
+    lines.append(
+        "Where it differs from the best plan, and what letting go of your way there would bring, dearest first:"
+    )
+    for one in found.differences:
+        first, last = (found.plan.chord(e)[0].index + 1 for e in (one.events[0], one.events[-1]))
+        where = f"Note {first}" if first == last else f"Notes {first} to {last}"
+        if one.gain is None or one.work is None:
+            brings = "it cannot be let go of alone"
+        else:
+            gain = f"ceiling {one.gain:+.0f}" if abs(one.gain) >= 0.5 else "the same ceiling"
+            brings = f"{gain}, work {one.work:+.2f}"
+        lines.append(f"•  {where}: {brings}.\n    yours: {one.own}\n    best: {one.best}")
+    if found.more:
+        lines.append(f"{many(found.more, 'more stretch')} differ; only the first were searched again.")
+    return tuple(lines)
+
+
+class OwnWayView(QWidget):
+    """The player's own strokes and fingers judged."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.worker = Worker(self)
+        self.words = _Words()
+        self.words.label.setAccessibleName("your own way judged")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 0)
+        column.addWidget(self.words)
+        self.found: OwnWay | None = None
+        self.request: Request | None = None
+        self.worker.answered.connect(self._answered)
+        self.worker.refused.connect(lambda sentence: self.words.say((sentence,)))
+
+    def judge(self, request: Request) -> None:
+        """Judge what the phrase states and the player has pinned, unless that is done."""
+        if request == self.request:
+            return
+        self.request, self.found = request, None
+        self.words.say(("Judging your own way…",))
+        self.worker.start(lambda progress: judge_own_way(request, progress))
+
+    def _answered(self, found: object) -> None:
+        assert isinstance(found, OwnWay)
+        self.found = found
+        self.words.say(own_way_lines(found))

@@ -1,0 +1,145 @@
+"""The frontier as a plot: what each plan asks of the picking hand against what it asks of the fretting hand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import pyqtgraph as pg
+from PyQt6.QtCore import QSignalBlocker, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
+
+from dromic.app.theme import LIGHT, Theme, font
+from dromic.app.weighing import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Entry
+from dromic.core.alternatives import Balance, balance
+
+SYMBOLS = {SCHOOL: "o", LEAN: "s", ALTERNATIVE: "t", OWN_WAY: "star"}
+LEGEND = {SCHOOL: "schools", LEAN: "other leans", ALTERNATIVE: "other ways", OWN_WAY: "my way"}
+_SIZE = 13
+_LIST_PX = 220
+
+
+class FrontierPlot(QWidget):
+    """A point for every plan, told apart by shape, and those of the school on Plan that no other beats. `chosen` carries
+    the number of the entry clicked, `balanced` one of the unbeaten."""
+
+    chosen = pyqtSignal(int)
+    balanced = pyqtSignal(object)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+        self.plot = pg.PlotWidget()
+        self.plot.setAccessibleName("work of the picking hand against work of the fretting hand")
+        self.plot.setMenuEnabled(False)
+        self.list = QListWidget()
+        self.list.setAccessibleName("the plans, numbered as in the plot")
+        self.list.setFixedWidth(_LIST_PX)
+        self.list.currentRowChanged.connect(lambda row: self.chosen.emit(row) if row >= 0 else None)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.plot, 1)
+        row.addWidget(self.list)
+        self.setFocusProxy(self.list)
+        self.entries: list[Entry] = []
+        self.frontier: tuple[Balance, ...] = ()
+        self.current = 0
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self._draw()
+
+    def show_entries(self, entries: Sequence[Entry]) -> None:
+        self.entries = list(entries)
+        with QSignalBlocker(self.list):
+            self.list.clear()
+            for n, entry in enumerate(entries, start=1):
+                self.list.addItem(f"{n}  {entry.label}" + ("" if entry.plan is not None else ": no plan"))
+        self._draw()
+
+    def show_frontier(self, frontier: tuple[Balance, ...]) -> None:
+        self.frontier = frontier
+        self._draw()
+
+    def set_current(self, number: int) -> None:
+        self.current = number
+        with QSignalBlocker(self.list):
+            self.list.setCurrentRow(number)
+        self._draw()
+
+    def _draw(self) -> None:
+        theme, item = self.theme, self.plot.getPlotItem()
+        self.plot.setBackground(theme.colour("paper"))
+        item.clear()
+        if item.legend is not None:
+            item.legend.scene().removeItem(item.legend)
+            item.legend = None
+        item.addLegend(offset=(-16, -16), labelTextColor=theme.ink, labelTextSize="10pt")
+        for side, words in (("bottom", "work of the picking hand (sum of its loads to the power of the dial)"),
+                            ("left", "work of the fretting hand")):  # fmt: skip
+            axis = item.getAxis(side)
+            axis.setPen(theme.colour("soft"))
+            axis.setTextPen(theme.colour("ink"))
+            axis.setTickFont(font(12))
+            axis.setLabel(words, color=theme.ink, **{"font-size": "10pt"})
+        item.showGrid(x=True, y=True, alpha=0.15)
+        self._unbeaten(item)
+        for kind in SYMBOLS:
+            numbers = [n for n, e in enumerate(self.entries) if e.kind == kind and e.plan is not None]
+            if numbers:
+                self._points(item, kind, numbers)
+        self._names(item)
+        item.getViewBox().enableAutoRange()
+        item.getViewBox().setDefaultPadding(0.14)
+
+    def _unbeaten(self, item: Any) -> None:
+        """Plans of the school on Plan that no other beats, each with how many notes it leaves unpicked."""
+        if not self.frontier:
+            return
+        scatter = pg.ScatterPlotItem(
+            [b.picking_work for b in self.frontier], [b.fretting_work for b in self.frontier], size=_SIZE, symbol="+",
+            pen=pg.mkPen(self.theme.colour("fret"), width=2), brush=pg.mkBrush(self.theme.colour("fret")),
+            data=list(self.frontier), hoverable=True, name="this school, beaten by none",
+            tip=lambda x, y, data: f"{data.unpicked} unpicked, ceiling {data.plan.ceiling or 0:.0f}",
+        )  # fmt: skip
+        scatter.sigClicked.connect(lambda _, points, *rest: self.balanced.emit(points[0].data()))
+        item.addItem(scatter)
+
+    def _points(self, item: Any, kind: str, numbers: list[int]) -> None:
+        weighed = {n: balance(plan) for n in numbers if (plan := self.entries[n].plan) is not None}
+        scatter = pg.ScatterPlotItem(
+            [b.picking_work for b in weighed.values()], [b.fretting_work for b in weighed.values()], symbol=SYMBOLS[kind],
+            size=_SIZE, data=numbers, brush=pg.mkBrush(self.theme.colour("pick")), name=LEGEND[kind],
+            pen=pg.mkPen(self.theme.colour("paper"), width=1), hoverable=True,
+            tip=lambda x, y, data: self.entries[data].label,
+        )  # fmt: skip
+        scatter.sigClicked.connect(lambda _, points, *rest: self.chosen.emit(points[0].data()))
+        item.addItem(scatter)
+        if self.current in weighed:
+            one = weighed[self.current]
+            ring = pg.ScatterPlotItem(
+                [one.picking_work], [one.fretting_work], size=_SIZE + 10, symbol="o", brush=None,
+                pen=pg.mkPen(self.theme.colour("ink"), width=2),
+            )  # fmt: skip
+            ring.setZValue(-1)
+            item.addItem(ring)
+
+    def _names(self, item: Any) -> None:
+        """The plans' numbers beside their points, as in the list; only the current one has its whole name."""
+        at: dict[tuple[float, float], list[int]] = {}
+        for n, entry in enumerate(self.entries):
+            if entry.plan is not None:
+                one = balance(entry.plan)
+                at.setdefault((round(one.picking_work, 1), round(one.fretting_work, 1)), []).append(n)
+        for (x, y), numbers in at.items():
+            now = self.current in numbers
+            words = self.entries[self.current].label if now else ", ".join(str(n + 1) for n in numbers)
+            self._words(item, x, y, words, "ink", (-0.12 if now else -0.6, 0.5), now)
+
+    def _words(
+        self, item: Any, x: float, y: float, words: str, colour: str, anchor: tuple[float, float], heavy: bool = False
+    ) -> None:
+        text = pg.TextItem(words, color=self.theme.colour(colour), anchor=anchor)
+        text.setFont(font(13, "heavy" if heavy else "normal"))
+        text.setPos(x, y)
+        item.addItem(text)

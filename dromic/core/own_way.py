@@ -1,0 +1,195 @@
+"""My way: the player's own strokes, fingers and strings, judged as one more plan beside the best one of the same school.
+
+What the player has set is what the phrase states (read from a file, or written down) and what is pinned. The school
+yields wherever it says otherwise, and goes on from there.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+from dromic.core.errors import DromicError
+from dromic.core.layers import Cancelled, Progress
+from dromic.core.lock import Lock
+from dromic.core.phrase import DOWN, UP, Event
+from dromic.core.plan import Plan, Request
+from dromic.core.planner import Solved, solve
+from dromic.core.weigh import differing, fretting_work, picking_work
+
+MOST_DIFFERENCES = 12
+"""stretches that are searched again with the player's own way let go"""
+RUN = 3
+"""strokes against the school in a row from which on they are told as one run"""
+_SIGN = {DOWN: 1, UP: -1}
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """A stretch of events that the player plays otherwise than the best plan, and what letting it go would bring:
+    ceiling in quarters a minute, work in units of the objective (less is better); None where no plan is found."""
+
+    events: tuple[int, ...]
+    own: str
+    best: str
+    ceiling: float | None
+    gain: float | None
+    work: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class OwnWay:
+    plan: Plan
+    best: Plan
+    differences: tuple[Difference, ...]
+    """the most costly first"""
+    more: int
+    """stretches beyond those searched"""
+    breaks: tuple[str, ...]
+    """where it breaks the school's own rule, in words"""
+
+
+def is_stated(request: Request) -> bool:
+    """Whether there is any way of the player's own to judge: a stroke or finger stated, or something pinned."""
+    return bool(request.locks or request.overrides) or any(
+        n.stroke or n.finger for e in request.phrase.events for n in e.notes
+    )
+
+
+def own_request(request: Request) -> Request:
+    """The request in which everything the player has set holds, with the school yielding to it."""
+    overrides = dict(request.overrides)
+    locks: list[Lock] = []
+    for number, event in enumerate(request.phrase.events):
+        if event.stroke in _SIGN and event.struck:
+            overrides.setdefault(number, str(event.stroke))
+        locks += _stated(number, event)
+    for lock in request.locks:
+        if lock.field == "stroke" and lock.value in _SIGN:
+            overrides[lock.event] = str(lock.value)
+        else:
+            locks = [k for k in locks if (k.event, k.note, k.field) != (lock.event, lock.note, lock.field)]
+            locks.append(lock)
+    return replace(request, locks=tuple(locks), overrides=tuple(sorted(overrides.items())))
+
+
+def _stated(number: int, event: Event) -> Iterator[Lock]:
+    """The fingers an event states, its notes counted from the lowest pitch up."""
+    for n, note in enumerate(sorted(event.notes, key=lambda n: n.pitch)):
+        if note.finger is not None:
+            yield Lock(number, n, "finger", note.finger)
+
+
+def best_request(request: Request) -> Request:
+    """The same request with nothing of the player's own."""
+    return replace(request, locks=(), overrides=())
+
+
+def judge_own_way(request: Request, progress: Progress = lambda share: True) -> OwnWay:
+    """The player's own way judged; DromicError where it cannot be played at all."""
+    if not is_stated(request):
+        raise DromicError("nothing of your own is set; write strokes or fingers on Write, or pin them on Plan")
+    own_asked = own_request(request)
+    own, best = solve(own_asked, progress), solve(best_request(request), progress)
+    runs = _runs(differing(own.plan, best.plan))
+    found = []
+    for n, events in enumerate(runs[:MOST_DIFFERENCES]):
+        if not progress(n / len(runs)):
+            raise Cancelled
+        found.append(_difference(own, best, events, progress))
+    found.sort(key=lambda d: (-(d.gain or 0.0), d.work or 0.0))
+    return OwnWay(own.plan, best.plan, tuple(found), max(0, len(runs) - MOST_DIFFERENCES), tuple(_breaks(own, best)))
+
+
+def _runs(events: Sequence[int]) -> list[tuple[int, ...]]:
+    """Neighbouring events together; one that is the same between two that differ goes with them."""
+    found: list[list[int]] = []
+    for event in events:
+        if found and event - found[-1][-1] <= 2:
+            found[-1].append(event)
+        else:
+            found.append([event])
+    return [tuple(run) for run in found]
+
+
+def _difference(own: Solved, best: Solved, events: tuple[int, ...], progress: Progress) -> Difference:
+    stretch = range(events[0], events[-1] + 1)
+    request = own.request
+    freed = replace(
+        request,
+        locks=tuple(k for k in request.locks if k.event not in stretch),
+        overrides=tuple(o for o in request.overrides if o[0] not in stretch),
+    )
+    words = _words(own.plan, best.plan, stretch), _words(best.plan, own.plan, stretch)
+    try:
+        let_go = solve(freed, progress, old=own).plan
+    except DromicError:
+        return Difference(events, *words, None, None, None)
+    dial = request.player.judging.dial
+    work = picking_work(let_go, dial) + fretting_work(let_go, dial)
+    gain = (let_go.ceiling or 0.0) - (own.plan.ceiling or 0.0)
+    before = picking_work(own.plan, dial) + fretting_work(own.plan, dial)
+    return Difference(events, *words, let_go.ceiling, gain, work - before)
+
+
+_SHORT = {"down": "d", "up": "u", "none": "–"}
+
+
+def _words(plan: Plan, other: Plan, events: Sequence[int]) -> str:
+    """Of some events what another plan does otherwise: strokes, strings, fingers."""
+    told = []
+    for name, field in (("strokes", "stroke"), ("strings", "string"), ("frets", "fret"), ("fingers", "finger")):
+        here, there = ([getattr(p.chord(e)[0], field) for e in events] for p in (plan, other))
+        if here != there:
+            told.append(f"{name} {' '.join(_SHORT.get(str(v), str(v)) for v in here)}")
+    attacks = [[p.chord(e)[0].attack for e in events] for p in (plan, other)]
+    if attacks[0] != attacks[1]:
+        told.append(f"sounded by {' '.join(attacks[0])}")
+    return "; ".join(told)
+
+
+def _breaks(own: Solved, best: Solved) -> Iterator[str]:
+    """Strokes that are not what the school wants at their place, kinds of moves it does not take, sweeps that arrive
+    wrong."""
+    label = own.request.school.label
+    wrong = [
+        event
+        for event, (sound, offer) in enumerate(zip(own.path.sounds, best.layers.offers, strict=True))
+        if sound.sign and offer.signs and sound.sign not in offer.signs
+    ]
+    for run in _neighbours(wrong, own):
+        first, last = own.plan.chord(run[0])[0], own.plan.chord(run[-1])[0]
+        if len(run) >= RUN:
+            yield (
+                f"From note {first.index + 1} (bar {first.bar}) to note {last.index + 1} every stroke is the opposite of what "
+                f"{label} wants: {len(run)} strokes turned around"
+            )
+        else:
+            for event in run:
+                note = own.plan.chord(event)[0]
+                yield f"Note {note.index + 1} (bar {note.bar}) is struck {note.stroke}; {label} wants the other stroke there"
+    allowed = own.request.school.allowed(own.request.skip_through)
+    for move in own.plan.moves:
+        if move.pick_kind not in allowed and move.pick_kind not in ("legato", "rest", "pluck") and move.to not in wrong:
+            note = own.plan.chord(move.to)[0]
+            yield f"Note {note.index + 1} (bar {note.bar}) is reached by {_KINDS[move.pick_kind]}, which {label} does not take"
+    for finding in own.plan.findings:
+        if finding.rule == "sweep-arrival":
+            yield finding.text
+
+
+_KINDS = {
+    "same-string": "the other stroke on its string", "repeat": "the same stroke again",
+    "carry-through": "carrying through", "outside": "an outside change", "inside": "an inside change",
+    "skip-outside": "a skip around the strings", "skip-inside": "a skip from inside",
+    "skip-through": "carrying on over a string", "back": "the same stroke on a string behind",
+}  # fmt: skip
+
+
+def _neighbours(events: Sequence[int], own: Solved) -> list[list[int]]:
+    """Runs of events that follow each other among the picked ones."""
+    picked = [e for e, s in enumerate(own.path.sounds) if s.sign]
+    place = {event: n for n, event in enumerate(picked)}
+    keyed = itertools.groupby(enumerate(events), lambda pair: place[pair[1]] - pair[0])
+    return [[event for _, event in run] for _, run in keyed]

@@ -1,0 +1,249 @@
+"""Questions a player asks of a phrase, each answered in words and numbers; every number is an estimate."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from dromic.core.changes import tried_unpicked
+from dromic.core.errors import DromicError
+from dromic.core.explain import fretting_words, picking_words
+from dromic.core.hands import NUMBERS, Number
+from dromic.core.layers import Cancelled, Progress
+from dromic.core.phrase import DOWN, UP
+from dromic.core.plan import Move, Plan, Request
+from dromic.core.planner import Solved, solve
+from dromic.core.player import Lean
+from dromic.core.weigh import fastest
+
+Lines = tuple[str, ...]
+MOST_FACTOR = 1.6
+"""an ability is looked for up to so many times what it is now; beyond, it counts as out of reach alone"""
+_HALVINGS = 5
+COUNT_OF_DEAREST = 3
+MOST_SLURS = 3
+LEAST_GAIN = 0.5
+"""quarters a minute: a smaller gain is not told"""
+
+
+@dataclass(frozen=True, eq=False)
+class Asked:
+    """What a question is asked about: the request on Plan, its solution, the target tempo, what has been weighed (label
+    and plan), and the other leans by what they do."""
+
+    solved: Solved
+    target: float
+    weighed: Sequence[tuple[str, Plan | None]]
+    leans: Mapping[str, tuple[Lean, ...]]
+
+    @property
+    def request(self) -> Request:
+        return self.solved.request
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    name: str
+    text: str
+    answer: Callable[[Asked, Progress], Lines]
+
+
+def _tempo(ceiling: float | None) -> str:
+    return "no limit" if ceiling is None else f"about {ceiling:.0f}"
+
+
+def _go_on(progress: Progress, share: float) -> None:
+    if not progress(share):
+        raise Cancelled
+
+
+def which_is_fastest(asked: Asked, progress: Progress) -> Lines:
+    """The schools by ceiling, with what holds the best one back."""
+    plans = [p for _, p in asked.weighed]
+    top = fastest(plans)
+    if top is None:
+        return ("No plan has been weighed yet.",)
+    order = sorted(
+        ((label, p) for label, p in asked.weighed if p is not None),
+        key=lambda e: (-(e[1].ceiling or float("inf")), e[1].cost),
+    )
+    best_label, best = order[0]
+    lines = [f"{best_label}: {_tempo(best.ceiling)} quarters a minute, in the hands of {best.request.player.label}."]
+    if best.ceiling is not None:
+        worst = max(best.moves, key=lambda m: m.load)
+        note = best.chord(worst.to)[0]
+        lines.append(f"What limits it: the {worst.hand} hand at note {note.index + 1} in bar {note.bar}.")
+    for label, plan in order[1:4]:
+        lines.append(f"Then {label}: {_tempo(plan.ceiling)}.")
+    refused = [label for label, p in asked.weighed if p is None]
+    if refused:
+        lines.append(f"Not possible here: {', '.join(refused)}.")
+    return tuple(lines)
+
+
+def what_must_i_be_able_to_do(asked: Asked, progress: Progress) -> Lines:
+    """For every ability how far it must come, alone, for the target; the nearest first."""
+    now = asked.solved.judged.ceiling
+    if now is None or now >= asked.target:
+        return (f"Nothing more: the plan already reaches {_tempo(now)}, and {asked.target:.0f} is asked for.",)
+    enough: list[tuple[float, str]] = []
+    short: list[tuple[float, str]] = []
+    abilities = [n for n in NUMBERS if n.better]
+    for n, number in enumerate(abilities):
+        _go_on(progress, n / (len(abilities) + len(asked.leans)))
+        most = _with(asked, number, MOST_FACTOR, progress)
+        if most >= asked.target:
+            factor = _factor(asked, number, progress)
+            enough.append((factor, _ability_words(asked.request, number, factor)))
+        elif most - now >= LEAST_GAIN:
+            short.append((most, f"{number.label} {100 * (MOST_FACTOR - 1):.0f} % better would bring {_tempo(most)}."))
+    others = []
+    for n, (does, states) in enumerate(asked.leans.items()):
+        _go_on(progress, (len(abilities) + n) / (len(abilities) + len(asked.leans)))
+        if states != asked.request.player.leans:
+            ceiling = _ceiling(replace(asked.request, player=asked.request.player.with_leans(states)), progress)
+            if ceiling >= asked.target:
+                others.append(f"A lean so that {does} would do it with nothing else changed: {_tempo(ceiling)}.")
+    head = f"From {_tempo(now)} to the {asked.target:.0f} asked for, one thing at a time, the plan searched anew each time:"
+    if enough or others:
+        first, *rest = [*others, *(words for _, words in sorted(enough))]
+        return (head, f"Nearest: {first[0].lower()}{first[1:]}", *rest)
+    lines = [head, f"No single ability does it, even {100 * (MOST_FACTOR - 1):.0f} % better; {_mixed(asked, progress)}"]
+    nearest = sorted(short, reverse=True)[:COUNT_OF_DEAREST]
+    return (*lines, *(f"{'Nearest: ' if not n else ''}{words}" for n, (_, words) in enumerate(nearest)))
+
+
+def _ceiling(request: Request, progress: Progress) -> float:
+    """The ceiling of a request's plan: infinite where nothing limits it, 0 where there is no plan."""
+    try:
+        return solve(request, progress).judged.ceiling or float("inf")
+    except DromicError:
+        return 0.0
+
+
+def _with(asked: Asked, number: Number, factor: float, progress: Progress) -> float:
+    """The ceiling with one ability so many times better; 0 where no hand can be so."""
+    try:
+        better = number.improved(asked.request.player, factor)
+    except DromicError:
+        return 0.0
+    return _ceiling(replace(asked.request, player=better), progress) if better is not None else 0.0
+
+
+def _factor(asked: Asked, number: Number, progress: Progress) -> float:
+    """By how much an ability must grow, alone, for the target, which the most reaches."""
+    low, high = 1.0, MOST_FACTOR
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        reached = _with(asked, number, middle, progress) >= asked.target
+        low, high = (low, middle) if reached else (middle, high)
+    return high
+
+
+def _ability_words(request: Request, number: Number, factor: float) -> str:
+    now = number.get(request.player)
+    wanted = now * factor if number.better > 0 else now / factor
+    digits = 0 if number.step >= 1 else 1
+    return f"{number.label}: {now:.{digits}f} {number.unit} now, {wanted:.{digits}f} needed ({100 * (factor - 1):.0f} % better)."
+
+
+def _mixed(asked: Asked, progress: Progress) -> str:
+    """What everything a little better would bring."""
+    player = asked.request.player
+    for number in NUMBERS:
+        player = number.improved(player) or player
+    ceiling = _ceiling(replace(asked.request, player=player), progress)
+    return f"with everything a tenth better the ceiling would be {_tempo(ceiling)}."
+
+
+def which_notes_cost_most(asked: Asked, progress: Progress) -> Lines:
+    """The dearest moves, by what both hands' loads add to the objective."""
+    plan = asked.solved.plan
+    dial = asked.request.player.judging.dial
+
+    def cost(move: Move) -> float:
+        return float((move.pick_load or 0.0) ** dial + move.fret_load**dial)
+
+    total = sum(cost(m) for m in plan.moves)
+    lines = []
+    for move in sorted(plan.moves, key=cost, reverse=True)[:COUNT_OF_DEAREST]:
+        note = plan.chord(move.to)[0]
+        share = 100 * cost(move) / total if total else 0.0
+        lines.append(
+            f"Note {note.index + 1} in bar {note.bar} (string {note.string}, fret {note.fret}): {share:.0f} % of all work. "
+            f"Picking hand: {picking_words(move)}. Fretting hand: {fretting_words(move)}."
+        )
+    return tuple(lines)
+
+
+def does_a_slur_help(asked: Asked, progress: Progress) -> Lines:
+    """Every picked note hammered, pulled or slid instead, one at a time; those that lift the ceiling."""
+    plan = asked.solved.plan
+    found: list[tuple[float, float, str]] = []
+    count = plan.notes[-1].chord + 1
+    for event in range(1, count):
+        _go_on(progress, event / count)
+        if plan.chord(event)[0].stroke not in (DOWN, UP):
+            continue
+        for tried in tried_unpicked(asked.solved, event):
+            ceiling = tried.solved.judged.ceiling
+            gain = (ceiling or 0.0) - (plan.ceiling or 0.0)
+            found.append((gain, plan.cost - tried.solved.route.cost, f"{tried.change.text}: {_tempo(ceiling)}"))
+    helping = sorted((f for f in found if f[0] >= LEAST_GAIN), reverse=True)
+    if helping:
+        lines = [f"Yes; it is {_tempo(plan.ceiling)} now. The best places:"]
+        return (*lines, *(f"{words[:1].upper()}{words[1:]} ({gain:+.0f})." for gain, _, words in helping[:MOST_SLURS]))
+    if not found:
+        return ("No: no picked note here can be slurred from the note before it on its string.",)
+    easing = sorted((f for f in found if f[1] > 0), key=lambda f: -f[1])
+    lines = [
+        f"Not for the ceiling: it stays at {_tempo(plan.ceiling)} with any one of the {len(found)} slurs possible."
+    ]
+    lines += [
+        f"It would save most work to {words.split(':')[0]} (cost {saved:.2f} less)." for _, saved, words in easing[:1]
+    ]
+    return tuple(lines)
+
+
+def is_the_other_start_better(asked: Asked, progress: Progress) -> Lines:
+    """The phrase begun on a down and on an up."""
+    found: dict[str, Solved] = {}
+    refused: dict[str, str] = {}
+    for start in (DOWN, UP):
+        _go_on(progress, 0.5)
+        try:
+            found[start] = solve(replace(asked.request, start=start), progress)
+        except DromicError as error:
+            refused[start] = str(error)
+    lines = [
+        f"Started on {'a down' if s == DOWN else 'an up'}: {_tempo(one.judged.ceiling)}, cost {one.route.cost:.2f}."
+        for s, one in found.items()
+    ]
+    lines += [f"It cannot start on {'a down' if s == DOWN else 'an up'}: {why}." for s, why in refused.items()]
+    if len(found) == 2:
+        down, up = (found[s].judged.ceiling or float("inf") for s in (DOWN, UP))
+        dearer = found[DOWN].route.cost - found[UP].route.cost
+        if abs(up - down) >= LEAST_GAIN:
+            lines.insert(
+                0, f"{'Yes, the up' if up > down else 'No, the down'}, by {abs(up - down):.0f} quarters a minute."
+            )
+        elif abs(dearer) > 0.005:
+            lines.insert(0, f"The ceiling is the same; the {'up' if dearer > 0 else 'down'} is less work.")
+        else:
+            lines.insert(0, "It makes no difference here.")
+    return tuple(lines)
+
+
+QUESTIONS: tuple[Question, ...] = (
+    Question("fastest", "Which school is fastest for this phrase in these hands?", which_is_fastest),
+    Question("abilities", "What must I be able to do to play it at the tempo asked for, and what is nearest?",
+             what_must_i_be_able_to_do),
+    Question("dearest", "Which three notes cost the most?", which_notes_cost_most),
+    Question("slur", "Does an added hammer-on, pull-off or slide help, and where?", does_a_slur_help),
+    Question("start", "Is starting on an up-stroke better?", is_the_other_start_better),
+)  # fmt: skip
+
+
+def answers(asked: Asked, name: str, progress: Progress = lambda share: True) -> Lines:
+    """The answer to a question by its name."""
+    return next(q for q in QUESTIONS if q.name == name).answer(asked, progress)
