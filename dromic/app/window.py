@@ -8,7 +8,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, cast, runtime_checkable
 
-from PyQt6.QtCore import QByteArray, QSettings
+from PyQt6.QtCore import QByteArray, QSettings, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -40,6 +40,7 @@ from dromic.store.roster import Roster
 if TYPE_CHECKING:
     from dromic.app.export import Exporter
     from dromic.app.hands_place import HandsPlace
+    from dromic.app.stand_view import StandView
     from dromic.app.weigh_place import WeighPlace
     from dromic.app.write_place import WritePlace
 
@@ -124,7 +125,9 @@ class MainWindow(QMainWindow):
         whole = QVBoxLayout()
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(4)
-        whole.addLayout(top)
+        self.top_bar = QWidget()
+        self.top_bar.setLayout(top)
+        whole.addWidget(self.top_bar)
         whole.addWidget(self.notice)
         whole.addWidget(self.stack, 1)
         whole.addWidget(self.transport)
@@ -202,6 +205,28 @@ class MainWindow(QMainWindow):
         place.done.connect(lambda: self.go_to("Plan"))
         return place
 
+    @property
+    def stand_view(self) -> StandView:
+        return cast("StandView", self._made("Stand", self._make_stand))
+
+    def _make_stand(self) -> StandView:
+        from dromic.app.stand_view import StandView
+
+        view = StandView()
+        view.left.connect(self.toggle_stand)
+        view.play_asked.connect(self.transport.toggle)
+        view.selected_changed.connect(self.plan_place.chart.select)
+        self.plan_place.planned.connect(lambda: view.show_plan(self.plan, view.now))
+        return view
+
+    def toggle_stand(self) -> None:
+        """To the large view for the music stand and back; it fills the screen."""
+        if self.place == "Stand":
+            self.go_to("Plan")
+            return
+        self.go_to("Stand")
+        self.stand_view.show_plan(self.plan, self.plan_place.chart.selected or 0)
+
     def _take_choices(self, choices: Choices) -> None:
         self.plan_place.choose(choices)
         self.go_to("Plan")
@@ -223,18 +248,23 @@ class MainWindow(QMainWindow):
 
     def go_to(self, name: str) -> None:
         """Show a page, caught up with the phrase."""
+        large = name == "Stand"
+        if large != (self.place == "Stand"):
+            self.top_bar.setVisible(not large)
+            self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
         page: QWidget = {
+            "Stand": lambda: self.stand_view,
             "Write": lambda: self.write_place, "Weigh": lambda: self.weigh_place, "Hands": lambda: self.hands_place,
         }.get(name, lambda: self.plan_place)()  # fmt: skip
         if name != "Write":
             self._leave_write()
         self.stack.setCurrentWidget(page)
-        if name in ("Plan", "Hands"):
+        if name in ("Plan", "Hands", "Stand"):
             self.plan_place.catch_up()
         elif name == "Weigh":
             self._weigh()
         (self.plan_place.chart if name == "Plan" else page).setFocus()
-        self.places["Plan" if name == "Hands" else name].setChecked(True)
+        self.places[name if name in self.places else "Plan"].setChecked(True)
 
     def ask_differences(self) -> None:
         """Tell what differs between this phrase and another of the book."""
@@ -321,6 +351,8 @@ class MainWindow(QMainWindow):
 
     def _follow(self, at: Fraction | None) -> None:
         self.plan_place.show_playing(at)
+        if "Stand" in self.pages and self.plan is not None and at is not None:
+            self.stand_view.show_playing(self.plan.request.phrase.seconds_at(at))
         if "Write" in self.pages:
             self.write_place.grid.show_playing(at)
 
@@ -332,7 +364,9 @@ class MainWindow(QMainWindow):
         (self.write_place.grid if self.place == "Write" else self.plan_place.chart).setFocus()
 
     def zoom(self, factor: float) -> None:
-        (self.write_place.grid if self.place == "Write" else self.plan_place.chart).zoom(factor)
+        {"Write": lambda: self.write_place.grid, "Stand": lambda: self.stand_view}.get(
+            self.place, lambda: self.plan_place.chart
+        )().zoom(factor)
 
     # the songbook
 
@@ -385,7 +419,7 @@ class MainWindow(QMainWindow):
 
     def _catch_up(self) -> None:
         """The place shown follows the phrase."""
-        if self.place == "Plan":
+        if self.place in ("Plan", "Hands", "Stand"):
             self.plan_place.catch_up()
         elif self.place == "Weigh":
             self._weigh()
