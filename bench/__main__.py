@@ -15,6 +15,7 @@ from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
 from bench.start import bench_start
 from bench.tunes import bench_collections
+from bench.window import bench_window
 
 
 def main() -> None:
@@ -34,6 +35,7 @@ def main() -> None:
         bench_remedies,
         bench_memory,
         bench_start,
+        bench_window,
     ):
         part()
     if "--quick" not in sys.argv:

@@ -23,6 +23,8 @@ from dromic.core.remedies import with_remedies
 T = TypeVar("T")
 Leans = Mapping[str, tuple[Lean, ...]]
 _MOST_WORKERS = 4
+_YIELDING = 5
+"""by how much the workers stand back for the window, whose thread must answer at once"""
 _LOOK_S = 0.05
 """how often a caller's wish to stop is looked at"""
 
@@ -117,6 +119,7 @@ _stops: list[Event] = []
 
 def _begin(stop: Event) -> None:
     _stops.append(stop)
+    os.nice(_YIELDING)
 
 
 def go_on(share: float) -> bool:

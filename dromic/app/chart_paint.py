@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
+from dromic.app.chart_dense import paint_dense
 from dromic.app.chart_signs import paint_signs
 from dromic.app.glyphs import stroke_glyph
 from dromic.app.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
+from dromic.app.shown import Shown
 from dromic.app.theme import Theme, font
 from dromic.core.chart import Chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 _HIGHEST_LOAD = 1.6
 _SAMPLE_MM = 20.0
+DENSE_PX = 4.0
+"""px from note to note under which only what is worst in each pixel column is drawn"""
+LEAST_LINE_PX, LEAST_WORDS_PX = 12.0, 62.0
+"""from bar line to bar line, and from bar number to bar number"""
 FRETS = 40.0
 """px of the row of tablature numbers; chords share it from the highest string down"""
 
@@ -35,6 +40,11 @@ def paint_chart(
             _column(painter, lanes, theme, event, alpha)
     _grid(painter, lanes, theme)
     _strings(painter, lanes, theme)
+    if _dense(lanes):
+        paint_dense(painter, lanes, theme)
+        painter.restore()
+        _gutter(painter, lanes, theme)
+        return
     _damped(painter, lanes, theme, damping)
     _neck(painter, lanes, theme)
     _bands(painter, lanes, theme)
@@ -50,11 +60,42 @@ def paint_chart(
     _labels(painter, lanes, theme)
     painter.restore()
     _gutter(painter, lanes, theme)
+    if damping:
+        _legend(painter, lanes, theme)
 
 
-def visible(items: Sequence[Any], starts: Sequence[float], lanes: Lanes, margin_s: float = 4.0) -> Iterator[Any]:
-    """The items whose start lies in the window or a little before it."""
-    yield from items[bisect_left(starts, lanes.start_s - margin_s) : bisect_right(starts, lanes.end_s + 0.1)]
+def _legend(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """What the runs on the idle strings mean."""
+    painter.setFont(font(12))
+    x, y = lanes.width - 330, RULER + 8
+    painter.fillRect(QRectF(x - 6, y - 9, 330, 18), theme.colour("paper", 0.9))
+    for words, wide, colour, dashed in (
+        ("palm or thumb", 124, "pick", False),
+        ("a fretting finger", 130, "fret", True),
+    ):
+        pen = _pen(theme.colour(colour, 0.4), 7.0)
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        if dashed:
+            pen.setDashPattern([0.9, 0.5])
+        painter.setPen(pen)
+        painter.drawLine(QLineF(x, y, x + 24, y))
+        painter.setPen(theme.colour("ink"))
+        painter.drawText(QPointF(x + 29, y + 4), words)
+        x += wide
+    painter.setPen(theme.colour("hurt"))
+    painter.drawText(QPointF(x, y + 4), "~ rings on")
+
+
+def _dense(lanes: Lanes) -> bool:
+    """Whether notes stand too close for signs of their own."""
+    events = len(lanes.chart.event_s)
+    return events > 1 and lanes.chart.event_s[-1] * lanes.px_per_s / events < DENSE_PX
+
+
+def visible(lanes: Lanes, kind: str, before_s: float = 0.1) -> Iterator[Any]:
+    """The items of one kind (a name of Shown) that the window shows."""
+    shown = lanes.shown or Shown(lanes.chart)
+    yield from getattr(shown, kind).within(lanes.start_s - before_s, lanes.end_s + 0.1)
 
 
 def _pen(colour: QColor, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
@@ -76,19 +117,24 @@ def _column(painter: QPainter, lanes: Lanes, theme: Theme, event: int, alpha: fl
 
 
 def _grid(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    chart = lanes.chart
-    painter.setPen(_pen(theme.colour("faint_line")))
-    for at in visible(chart.beats, chart.beats, lanes):
-        x = lanes.x(at)
-        painter.drawLine(QLineF(x, RULER - 5, x, lanes.height))
+    if not _dense(lanes):
+        painter.setPen(_pen(theme.colour("faint_line")))
+        for at in visible(lanes, "beats"):
+            x = lanes.x(at)
+            painter.drawLine(QLineF(x, RULER - 5, x, lanes.height))
     painter.setFont(font(13, "strong"))
-    bars = chart.bars
-    for at, number in visible(bars, [b[0] for b in bars], lanes):
+    line, words = _pen(theme.colour("line"), 1.6), theme.colour("soft")
+    last_line = last_words = -1e9
+    for at, number in visible(lanes, "bars", 1.0):
         x = lanes.x(at)
-        painter.setPen(_pen(theme.colour("line"), 1.6))
-        painter.drawLine(QLineF(x, 4, x, lanes.height))
-        painter.setPen(theme.colour("soft"))
-        painter.drawText(QPointF(x + 5, 18), f"bar {number}")
+        if x - last_line >= LEAST_LINE_PX:
+            painter.setPen(line)
+            painter.drawLine(QLineF(x, 4, x, lanes.height))
+            last_line = x
+        if x - last_words >= LEAST_WORDS_PX:
+            painter.setPen(words)
+            painter.drawText(QPointF(x + 5, 18), f"bar {number}")
+            last_words = x
 
 
 def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
@@ -102,8 +148,7 @@ def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 def _damped(painter: QPainter, lanes: Lanes, theme: Theme, everything: bool) -> None:
     """What damps the idle strings: a soft run in the colour of the hand, broken for fingers; a wave where one rings on,
     which is shown even where the rest is not."""
-    damped = lanes.chart.damped
-    for one in visible(damped, [d.start_s for d in damped], lanes, 1e9):
+    for one in visible(lanes, "damped"):
         left, right = lanes.x(one.start_s) + 2, lanes.x(one.end_s) - 2
         if right < GUTTER:
             continue
@@ -136,13 +181,11 @@ def _neck(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 
 def _bands(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    bands = lanes.chart.bands
     clip = QRectF(GUTTER, lanes.fret_top, lanes.width - GUTTER, lanes.fret_height)
     painter.save()
     painter.setClipRect(clip, Qt.ClipOperation.IntersectClip)
-    before = None
-    for band in bands:
-        if band.end_s >= lanes.start_s and band.start_s <= lanes.end_s:
+    for band, before in visible(lanes, "bands"):
+        if band.end_s >= lanes.start_s:
             low, high = lanes.fret_y(band.low_mm), lanes.fret_y(band.high_mm)
             left, right = lanes.x(band.start_s), lanes.x(band.end_s)
             painter.setPen(Qt.PenStyle.NoPen)
@@ -155,7 +198,6 @@ def _bands(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
                     painter, theme.colour("fret"),
                     QPointF(left - 8, lanes.fret_y(before.low_mm)), QPointF(left - 2, low),
                 )  # fmt: skip
-        before = band
     painter.restore()
 
 
@@ -170,9 +212,8 @@ def _arrow(painter: QPainter, colour: QColor, start: QPointF, end: QPointF) -> N
 
 
 def _fingers(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    bars = lanes.chart.fingers
     thick = max(19.0, min(26.0, 13.0 * lanes.fret_scale))
-    for bar in visible(bars, [b.start_s for b in bars], lanes):
+    for bar in visible(lanes, "fingers"):
         left, right = lanes.x(bar.start_s), lanes.x(bar.end_s)
         y = lanes.fret_y(bar.mm)
         rect = QRectF(left, y - thick / 2, max(right - left - 2, thick * 0.8), thick)
@@ -210,7 +251,7 @@ def _loads(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     right = min(lanes.width, lanes.x(chart.end_s))
     for y in (pick_base - scale, fret_base + scale):
         painter.drawLine(QLineF(GUTTER, y, right, y))
-    for move in visible(chart.moves, chart.event_s[:-1], lanes):
+    for move in visible(lanes, "moves"):
         left, end = lanes.x(chart.event_s[move.to - 1]) + 5, lanes.x(chart.event_s[move.to]) - 5
         width = min(max(end - left, 3.0), 26.0)
         at = max(left, (left + end - width) / 2)
@@ -231,9 +272,7 @@ def _loads(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 def _knots(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """A stitch through the middle wherever both hands move, thicker with its load."""
     chart = lanes.chart
-    for move in visible(chart.moves, chart.event_s[:-1], lanes):
-        if not move.knot:
-            continue
+    for move in visible(lanes, "knots"):
         x = (lanes.x(chart.event_s[move.to - 1]) + lanes.x(chart.event_s[move.to])) / 2
         heavy = move.load > 1
         width = 1.4 + 2.2 * min(move.load, 1.5)
@@ -251,8 +290,7 @@ def _knots(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 
 def _travels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    travels = lanes.chart.travels
-    for travel in visible(travels, [t.start_s for t in travels], lanes):
+    for travel in visible(lanes, "travels"):
         start = QPointF(lanes.x(travel.start_s), lanes.pick_y(travel.start_mm))
         end = QPointF(lanes.x(travel.end_s), lanes.pick_y(travel.end_mm))
         if not travel.hops:
@@ -286,8 +324,7 @@ def _buried_mark(painter: QPainter, theme: Theme, at: QPointF, name: str) -> Non
 
 
 def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    strokes = lanes.chart.strokes
-    for stroke in visible(strokes, [s.start_s for s in strokes], lanes):
+    for stroke in visible(lanes, "strokes"):
         start = QPointF(lanes.x(stroke.start_s), lanes.pick_y(stroke.start_mm))
         end = QPointF(lanes.x(stroke.end_s), lanes.pick_y(stroke.end_mm))
         accent = "accent" in stroke.marks
@@ -308,8 +345,7 @@ def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 def _plucks(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """Bare fingers: a ring on the string with the finger's letter."""
-    plucks = lanes.chart.plucks
-    for pluck in visible(plucks, [p.at_s for p in plucks], lanes):
+    for pluck in visible(lanes, "plucks"):
         at = QPointF(lanes.x(pluck.at_s), lanes.pick_y(pluck.mm))
         painter.setPen(_pen(theme.colour("pick"), 2.2))
         painter.setBrush(theme.colour("paper"))
@@ -348,7 +384,7 @@ def _labels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     chart = lanes.chart
     times = chart.event_s
     last_right = -1e9
-    for label in visible(chart.labels, times, lanes, 0.5):
+    for label in visible(lanes, "labels", 0.5):
         x = lanes.x(label.at_s)
         room = 2 * min(
             (b - a) * lanes.px_per_s

@@ -19,12 +19,13 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from dromic.app.chart_paint import paint_chart
 from dromic.app.lanes import GUTTER, Lanes
+from dromic.app.shown import Shown
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.chart import Chart, chart
 from dromic.core.explain import explain_event
 from dromic.core.plan import Plan
 
-NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 1600.0, 6.0
+NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 1600.0, 0.5
 COMFORT_PX = 36.0
 """width of the shortest gap when a plan is first shown"""
 
@@ -48,6 +49,7 @@ class ChartView(QAbstractScrollArea):
     pin_asked = pyqtSignal(str, str)
     """what of the selected event to pin (stroke, finger, string, or nothing more) and as what"""
     what_if_asked = pyqtSignal()
+    neck_asked = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -59,6 +61,7 @@ class ChartView(QAbstractScrollArea):
         self.theme = LIGHT
         self.plan: Plan | None = None
         self.chart: Chart | None = None
+        self._shown: Shown | None = None
         self.px_per_s = 200.0
         self.selected: int | None = None
         self.anchor: int | None = None
@@ -83,6 +86,7 @@ class ChartView(QAbstractScrollArea):
     def show_plan(self, plan: Plan, keep_view: bool) -> None:
         """Show a plan; `keep_view` holds scroll, zoom and selection where the phrase is the same."""
         self.plan, self.chart = plan, chart(plan)
+        self._shown = Shown(self.chart)
         if not keep_view:
             self.selected = self.anchor = None
             gaps = [m.gap_ms / 1000 for m in plan.moves]
@@ -98,7 +102,7 @@ class ChartView(QAbstractScrollArea):
             return None
         size = self.viewport().size()
         scroll = self.horizontalScrollBar().value() / self.px_per_s - self._lead_s()
-        return Lanes(self.chart, size.width(), size.height(), self.px_per_s, scroll)
+        return Lanes(self.chart, size.width(), size.height(), self.px_per_s, scroll, self._shown)
 
     def _lead_s(self) -> float:
         """Room before the first note."""
@@ -309,6 +313,8 @@ class ChartView(QAbstractScrollArea):
             self.what_if_asked.emit()
         elif key == Qt.Key.Key_M:
             self.toggle_damping()
+        elif key == Qt.Key.Key_N:
+            self.neck_asked.emit()
         elif count and key in targets:
             self.select(targets[key], bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         else:

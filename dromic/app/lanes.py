@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dromic.app.shown import Shown
 from dromic.core.chart import Chart
 
 GUTTER = 64.0
@@ -23,6 +24,8 @@ class Lanes:
     height: float
     px_per_s: float
     scroll_s: float
+    shown: Shown | None = None
+    """the chart's items by time, where they have been made ready"""
 
     @property
     def _free(self) -> float:

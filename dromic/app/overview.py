@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.lanes import GUTTER
@@ -25,16 +25,19 @@ class Overview(QWidget):
         self.theme = LIGHT
         self.chart: Chart | None = None
         self._window = (0.0, 0.0)
+        self._picture: QPixmap | None = None
 
     def sizeHint(self) -> QSize:
         return QSize(400, 64)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
+        self._picture = None
         self.update()
 
     def set_chart(self, chart: Chart | None) -> None:
         self.chart = chart
+        self._picture = None
         self.update()
 
     def set_window(self, start_s: float, end_s: float) -> None:
@@ -45,18 +48,35 @@ class Overview(QWidget):
         assert self.chart is not None
         return GUTTER + seconds / max(self.chart.end_s, 1e-9) * (self.width() - GUTTER - 8)
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._picture = None
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.theme.colour("panel"))
         if self.chart is None:
             return
+        theme = self.theme
+        left, right = max(GUTTER, self._x(self._window[0])), min(self.width(), self._x(self._window[1]))
+        window = QRectF(left, 1, right - left, self.height() - 2)
+        painter.fillRect(window, theme.colour("paper"))
+        painter.setPen(theme.colour("line"))
+        painter.drawRect(window)
+        if self._picture is None:
+            self._picture = self._drawn()
+        painter.drawPixmap(0, 0, self._picture)
+
+    def _drawn(self) -> QPixmap:
+        """The whole phrase, which scrolling does not change."""
+        assert self.chart is not None
+        ratio = self.devicePixelRatioF()
+        picture = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle, half = self.height() / 2, self.height() / 2 - 5
         theme, chart = self.theme, self.chart
-        left, right = max(GUTTER, self._x(self._window[0])), min(self.width(), self._x(self._window[1]))
-        painter.fillRect(QRectF(left, 1, right - left, self.height() - 2), theme.colour("paper"))
-        painter.setPen(theme.colour("line"))
-        painter.drawRect(QRectF(left, 1, right - left, self.height() - 2))
         painter.setPen(theme.colour("faint_line"))
         for at, _ in chart.bars if len(chart.bars) < 200 else chart.bars[:: len(chart.bars) // 100]:
             painter.drawLine(QLineF(self._x(at), 3, self._x(at), self.height() - 3))
@@ -73,6 +93,8 @@ class Overview(QWidget):
         painter.drawText(QRectF(0, 2, GUTTER - 8, middle - 2), flag, "picking")
         painter.setPen(theme.colour("fret"))
         painter.drawText(QRectF(0, middle, GUTTER - 8, middle - 2), flag, "fretting")
+        painter.end()
+        return picture
 
     def _paint_loads(
         self, painter: QPainter, loads: list[float], top: bool, name: str, middle: float, half: float

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -32,6 +33,7 @@ class Theme:
     hurt: str
     focus: str
 
+    @cache  # noqa: B019 - there are two themes, and they stay
     def colour(self, name: str, alpha: float = 1.0) -> QColor:
         colour = QColor(getattr(self, name))
         colour.setAlphaF(alpha)
@@ -58,6 +60,7 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFontFromData((folder / f"AtkinsonHyperlegibleNext-{weight}.ttf").read_bytes())
 
 
+@cache
 def font(pixels: float, weight: str = "normal") -> QFont:
     """The shipped font at a size in pixels."""
     made = QFont(FAMILY)

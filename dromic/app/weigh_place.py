@@ -77,6 +77,8 @@ class WeighPlace(QWidget):
         """what the answers known are answers about"""
         self._asked: tuple[object, ...] = ()
         self._share = 0.0
+        self._stale: set[QWidget | None] = set()
+        """pages that do not show the latest entries yet"""
         self.words, self.tabs = QLabel(), QTabWidget()
         self.table, self.side, self.bars = TotalsTable(), SideBySide(), BarTable()
         self.own_way, self.questions = OwnWayView(), QuestionsView(self._asked_about)
@@ -252,9 +254,8 @@ class WeighPlace(QWidget):
         assert isinstance(answer, list)
         self.entries = answer
         top = fastest([e.plan for e in self.entries])
-        self.table.show_entries(self.entries)
-        self.side.show_entries(self.entries, top)
-        self.bars.show_entries(self.entries)
+        self._stale = {self.table, self.side, self.bars}
+        self._fill(self.tabs.currentWidget())
         self.choose(top or 0)
         self.words.setText(self._verdict(top))
         self._busy(False)
@@ -280,7 +281,8 @@ class WeighPlace(QWidget):
         """Make an entry the current one, in every view."""
         self.current = number
         for view in (self.table, self.side, self.bars):
-            view.set_current(number)
+            if view not in self._stale:
+                view.set_current(number)
         if self.frontier is not None:
             self.frontier.set_current(number)
         planned = 0 <= number < len(self.entries) and self.entries[number].plan is not None
@@ -290,9 +292,25 @@ class WeighPlace(QWidget):
         for button in (self.take_button, self.keep_button):
             button.setEnabled(planned)
 
+    def _fill(self, page: QWidget | None) -> None:
+        """Show the entries on a page that does not show them yet; pages not looked at wait, so that none is held up."""
+        if page not in self._stale:
+            return
+        self._stale.discard(page)
+        if page is self.side:
+            self.side.show_entries(self.entries, fastest([e.plan for e in self.entries]))
+        elif page is self.bars:
+            self.bars.show_entries(self.entries)
+        else:
+            self.table.show_entries(self.entries)
+        for view in (self.table, self.side, self.bars):
+            if view is page:
+                view.set_current(self.current)
+
     def _show_page(self) -> None:
         """What only one page needs is worked out when it is looked at."""
         page = self.tabs.currentWidget()
+        self._fill(page)
         if self.phrase is None or not self.entries:
             return
         request = request_for(self.phrase, self.choices, self.roster.players)

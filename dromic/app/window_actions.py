@@ -53,7 +53,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Next finding", ["F8"], lambda w: w.plan_place.next_finding(1), False),
     ("Previous finding", ["Shift+F8"], lambda w: w.plan_place.next_finding(-1), False),
     ("Try the remedy", ["F9"], lambda w: w.plan_place.apply_remedy(), False),
-    ("The neck, shown or not", ["Ctrl+Shift+K"], lambda w: w.plan_place.toggle_neck(), False),
+    ("The neck, shown or not", ["Ctrl+K"], lambda w: w.plan_place.toggle_neck(), False),
     ("Large, for the music stand", ["F11"], lambda w: w.toggle_stand(), False),
     ("To the chart", ["F6"], lambda w: w.to_the_chart(), False),
 )
