@@ -112,15 +112,26 @@ def player_from_file(path: Path) -> Player:
     table = data("players.toml")["players"]
     if like not in table:
         raise DromicError(f"like is {like!r}; it must be one of: {', '.join(table)}", path=str(path))
-    base = _inherited(table, like)
-    merged = {k: {**v, **entry.get(k, {})} if isinstance(v, dict) else entry.get(k, v) for k, v in base.items()}
-    merged |= {k: v for k, v in entry.items() if k in ("slower", "leans")}
     try:
-        return _player(path.stem, merged)
+        return _player(path.stem, _laid_over(_inherited(table, like), entry))
     except DromicError as error:
         raise error.at(str(path)) from error
     except (KeyError, TypeError, AttributeError) as error:
         raise DromicError(f"holds a wrong entry: {error}", path=str(path)) from error
+
+
+def _laid_over(base: Mapping[str, Any], entry: Mapping[str, Any]) -> dict[str, Any]:
+    """A starting player's table with what a file says instead; DromicError for a name or a group out of place."""
+    merged = dict(base)
+    for name, value in entry.items():
+        if name not in base and name not in ("slower", "leans"):
+            raise DromicError(f"{name} is not a field of a player; they are: {', '.join(sorted(base))}, leans, slower")
+        group = base.get(name)
+        if isinstance(group, dict) != isinstance(value, dict):
+            wanted = "a table of named values" if isinstance(group, dict) else "one value"
+            raise DromicError(f"{name} is {value!r}; it must be {wanted}")
+        merged[name] = {**group, **value} if isinstance(group, dict) else value
+    return merged
 
 
 def player_entry(player: Player) -> dict[str, Any]:

@@ -127,11 +127,12 @@ def _grid(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     last_line = last_words = -1e9
     for at, number in visible(lanes, "bars", 1.0):
         x = lanes.x(at)
+        told = x - last_words >= LEAST_WORDS_PX
         if x - last_line >= LEAST_LINE_PX:
             painter.setPen(line)
-            painter.drawLine(QLineF(x, 4, x, lanes.height))
+            painter.drawLine(QLineF(x, 4 if told else RULER, x, lanes.height))
             last_line = x
-        if x - last_words >= LEAST_WORDS_PX:
+        if told:
             painter.setPen(words)
             painter.drawText(QPointF(x + 5, 18), f"bar {number}")
             last_words = x

@@ -72,7 +72,7 @@ class NeckView(QWidget):
         assert self.neck is not None
         frame, scale = self.neck.frame, self.scale()
         x = _SIDE + (along_mm - frame.low_mm + 6.0) * scale
-        return QPointF(self.width() - x if self.mirrored else x, (self.height() - _FEET + 6) / 2 + across_mm * scale)
+        return QPointF(self.width() - x if self.mirrored else x, self.height() / 2 + across_mm * scale)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -122,7 +122,7 @@ def _paint(painter: QPainter, theme: Theme, shown: Neck, place: Place, scale: fl
     for dot in sorted(shown.dots, key=lambda d: d.now):
         _dot(painter, theme, dot, place(dot.along_mm, dot.across_mm), scale)
     for arrow in shown.arrows:
-        _arrow(painter, theme, place(arrow.from_mm, edge), place(arrow.to_mm, edge), abs(arrow.to_mm - arrow.from_mm))
+        _arrow(painter, theme, place(arrow.from_mm, -edge), place(arrow.to_mm, -edge), abs(arrow.to_mm - arrow.from_mm))
 
 
 def _outlines(painter: QPainter, theme: Theme, shown: Neck, place: Place, edge: float) -> None:
@@ -193,7 +193,7 @@ def _stretch(painter: QPainter, theme: Theme, relaxed: QPointF, to: QPointF, mm:
 
 
 def _arrow(painter: QPainter, theme: Theme, start: QPointF, end: QPointF, mm: float) -> None:
-    y = start.y() - 3
+    y = start.y() - 5
     way = 1 if end.x() > start.x() else -1
     painter.setPen(QPen(theme.colour("fret"), 3.0))
     painter.setBrush(theme.colour("fret"))
@@ -203,4 +203,4 @@ def _arrow(painter: QPainter, theme: Theme, start: QPointF, end: QPointF, mm: fl
     )
     painter.setFont(font(12, "strong"))
     words = f"{mm:.0f} mm"
-    painter.drawText(QRectF((start.x() + end.x()) / 2 - 40, y - 17, 80, 15), CENTRE, words)
+    painter.drawText(QRectF((start.x() + end.x()) / 2 - 40, y - 19, 80, 15), CENTRE, words)

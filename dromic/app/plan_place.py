@@ -391,7 +391,8 @@ class PlanPlace(QWidget):
             self.why.setText(
                 "Click a note, or press F6 and use the arrow keys, to see what each hand does to get there.\n"
                 "F8 steps through the findings, F9 does what the chosen one says would help. On a note: D, U pin its "
-                "stroke, 0 to 4 its finger, S its string, P all of it (Shift selects a passage); Delete lifts. W asks what if, M shows what is damped, N the neck."
+                "stroke, 0 to 4 its finger, S its string, P all of it (Shift selects a passage); Delete lifts. "
+                "W asks what if, M shows what is damped, N the neck."
             )
         else:
             words = explain_event(self.plan, event, self.chart.chart.muting)

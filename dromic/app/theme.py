@@ -46,7 +46,7 @@ LIGHT = Theme(
 )  # fmt: skip
 DARK = Theme(
     name="dark", paper="#15181b", panel="#1d2125", raised="#262b30", ink="#f0ece3", soft="#a3a9af", line="#4a5158",
-    faint_line="#2c3136", pick="#f2a65e", fret="#86bfec", band="#22313c", on_fret="#10161b", hurt="#ff6583", focus="#86bfec",
+    faint_line="#2c3136", pick="#f2a65e", fret="#86bfec", band="#22313c", on_fret="#10161b", hurt="#ff7a94", focus="#86bfec",
 )  # fmt: skip
 THEMES = {t.name: t for t in (LIGHT, DARK)}
 

@@ -53,7 +53,7 @@ class PickingHand:
     inside_factor: float = ranged("", 0.5, 2, "how much dearer a change in the gap is than one around the strings")
     lift_out_ms: float = ranged("ms", 0, 300, "getting out from between the strings before a hop")
     lean_change_ms: float = ranged("ms", 0, 500, "changing the lean between two strokes")
-    phase_ms: float = ranged("ms", 0, 500, "a stroke against the swing of the hand: stop and restart")
+    phase_ms: float = ranged("ms", 0, 800, "a stroke against the swing of the hand: stop and restart")
     pick_after_pluck_ms: float = ranged("ms", 0, 500, "a pick stroke after a plucking finger")
     pluck_after_pick_ms: float = ranged("ms", 0, 500, "a plucking finger after the pick")
     pluck_other_ms: float = ranged("ms", 0, 500, "another plucking finger after one")

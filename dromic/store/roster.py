@@ -39,8 +39,8 @@ class Roster:
     def fresh_name(self, label: str) -> str:
         """A name for a new player, after its label, that no other has."""
         stem = re.sub(r"[^a-z0-9]+", "-", label.lower()).strip("-") or "player"
-        names = {stem, *(f"{stem}-{n}" for n in range(2, len(self.players) + 3))} - set(self.players)
-        return min(names, key=len)
+        names = (stem, *(f"{stem}-{n}" for n in range(2, len(self.players) + 3)))
+        return next(name for name in names if name not in self.players)
 
     def put(self, player: Player) -> None:
         """Take a player of one's own, or another state of one; `flush` brings it to the disk."""
