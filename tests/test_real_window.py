@@ -13,6 +13,8 @@ from dromic.app.main import demo_songbook
 pytestmark = pytest.mark.skipif(
     not (shutil.which("Xvfb") and shutil.which("xdotool")) and "CI" not in os.environ, reason="needs Xvfb and xdotool"
 )
+KEPT = {"XDG_CONFIG_HOME": "", "XDG_STATE_HOME": "state", "XDG_DATA_HOME": "data", "XDG_CACHE_HOME": "cache"}
+"""where the program keeps what is the user's, and where under a test's own folder"""
 
 
 def wait_for(check, seconds=40):
@@ -41,72 +43,124 @@ def screen():
     server.wait(10)
 
 
-def test_open_the_demo_find_what_hurts_and_quit(screen, tmp_path):
-    env = {**os.environ, "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path)}
+class Running:
+    """The program on a screen, for a `with`; it has to end by itself, without a traceback."""
 
-    def xdo(*words):
-        told = subprocess.run(["xdotool", *words], env=env, capture_output=True, text=True, timeout=20, check=False)
+    def __init__(self, screen, folder, path, title):
+        kept = {name: str(folder / under) for name, under in KEPT.items()}
+        self.env = {**os.environ, "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb", **kept}
+        self.path, self.title = path, title
+
+    def __enter__(self):
+        self.program = subprocess.Popen(
+            [sys.executable, "-m", "dromic.app", str(self.path)], env=self.env, stderr=subprocess.PIPE, text=True
+        )
+        try:
+            self.focus(self.window(self.title))
+        except BaseException:
+            self._end()
+            raise
+        return self
+
+    def __exit__(self, kind, *_):
+        try:
+            if kind is None:
+                self.keys("ctrl+q")
+                assert self.program.wait(20) == 0
+                assert "Traceback" not in self.program.stderr.read()
+        finally:
+            self._end()
+
+    def _end(self):
+        self.program.kill()
+        self.program.wait()
+        self.program.stderr.close()
+
+    def xdo(self, *words):
+        told = subprocess.run(
+            ["xdotool", *words], env=self.env, capture_output=True, text=True, timeout=20, check=False
+        )
         return told.stdout.strip()
 
-    program = subprocess.Popen(
-        [sys.executable, "-m", "dromic.app", str(demo_songbook())], env=env, stderr=subprocess.PIPE, text=True
-    )
-    try:
-        window = wait_for(lambda: xdo("search", "--onlyvisible", "--name", "Lantern Gate")).splitlines()[0]
-        xdo("windowfocus", window)
-        xdo("key", "F8")
-        xdo("key", "ctrl+Next")
-        wait_for(lambda: xdo("search", "--onlyvisible", "--name", "Quayside Reel"))
-        xdo("key", "ctrl+t")
-        xdo("key", "ctrl+q")
-        assert program.wait(20) == 0
-        assert "Traceback" not in program.stderr.read()
-    finally:
-        program.kill()
-        program.wait()
-        program.stderr.close()
+    def shows(self, title):
+        return self.xdo("search", "--onlyvisible", "--name", title)
+
+    def window(self, title):
+        return wait_for(lambda: self.shows(title)).splitlines()[0]
+
+    def focus(self, window):
+        self.xdo("windowfocus", "--sync", window)
+
+    def keys(self, *keys):
+        for key in keys:
+            self.xdo("key", key)
+
+
+def test_open_the_demo_find_what_hurts_and_quit(screen, tmp_path):
+    with Running(screen, tmp_path, demo_songbook(), "Lantern Gate") as seen:
+        seen.keys("F8", "ctrl+Next")
+        seen.window("Quayside Reel")
+        seen.keys("ctrl+t")
     remembered = (tmp_path / "dromic" / "window.ini").read_text()
     assert "theme=dark" in remembered
 
 
 def test_write_a_riff_with_real_keys_save_it_and_find_it_again(screen, tmp_path):
-    env = {
-        **os.environ, "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb", "XDG_CONFIG_HOME": str(tmp_path),
-        "XDG_STATE_HOME": str(tmp_path / "state"),
-    }  # fmt: skip
     from dromic import presets
     from dromic.core.songbook import empty_songbook
     from dromic.formats.document import read_songbook, songbook_bytes
 
     path = tmp_path / "mine.dromic"
     path.write_bytes(songbook_bytes(empty_songbook(presets.instruments()["guitar"])))
-
-    def xdo(*words):
-        told = subprocess.run(["xdotool", *words], env=env, capture_output=True, text=True, timeout=20, check=False)
-        return told.stdout.strip()
-
-    program = subprocess.Popen(
-        [sys.executable, "-m", "dromic.app", str(path)], env=env, stderr=subprocess.PIPE, text=True
-    )
-    try:
-        window = wait_for(lambda: xdo("search", "--onlyvisible", "--name", "Phrase 1")).splitlines()[0]
-        xdo("windowfocus", window)
-        xdo("key", "F2")
+    with Running(screen, tmp_path, path, "Phrase 1") as seen:
+        seen.keys("F2")
         time.sleep(1.0)
-        for key in ("5", "h", "Right", "7", "Right", "Up", "1", "2", "m", "Right", "c"):
-            xdo("key", key)
-        wait_for(lambda: xdo("search", "--onlyvisible", "--name", r"mine.dromic\*"))
-        xdo("key", "ctrl+s")
+        seen.keys("5", "h", "Right", "7", "Right", "Up", "1", "2", "m", "Right", "c")
+        seen.window(r"mine.dromic\*")
+        seen.keys("ctrl+s")
         wait_for(lambda: read_songbook(path.read_bytes()).phrases[0].events)
-        xdo("key", "ctrl+q")
-        assert program.wait(20) == 0
-        assert "Traceback" not in program.stderr.read()
-    finally:
-        program.kill()
-        program.wait()
-        program.stderr.close()
     events = read_songbook(path.read_bytes()).phrases[0].events
     assert [(n.string, n.fret, n.attack) for e in events for n in e.notes] == [
         (6, 5, "hammer"), (6, 7, None), (5, 12, None), (5, 12, None),
     ]  # fmt: skip
     assert "palm-mute" in events[2].notes[0].marks
+
+
+def test_a_remedy_is_done_and_undone_and_a_plan_weighed_kept_and_found_again(screen, tmp_path):
+    from dromic.formats.document import read_songbook
+
+    path = tmp_path / "mine.dromic"
+    shutil.copy(demo_songbook(), path)
+    before = read_songbook(path.read_bytes()).phrases[0]
+    with Running(screen, tmp_path, path, "Lantern Gate") as seen:
+        saved, unsaved = r"mine.dromic – Dromic", r"mine.dromic\* – Dromic"
+
+        def remedied():
+            seen.keys("F8", "F9")  # remedies are looked for once the plan stands
+            return seen.shows(unsaved)
+
+        wait_for(remedied)
+        seen.keys("ctrl+s")
+        changed = wait_for(lambda: (now := read_songbook(path.read_bytes()).phrases[0]) != before and now)
+        assert [e.onset for e in changed.events] == [e.onset for e in before.events]
+        seen.keys("ctrl+z", "ctrl+z", "ctrl+z", "ctrl+z", "ctrl+s")
+        wait_for(lambda: read_songbook(path.read_bytes()).phrases[0] == before)
+
+        main = seen.window(saved)
+        seen.keys("F4")
+
+        def asked():
+            seen.keys("ctrl+d")  # asks why, once the plans are made
+            return seen.shows("^Keep ")
+
+        seen.focus(wait_for(asked).splitlines()[0])
+        seen.xdo("type", "it feels even")
+        seen.keys("Return")
+        wait_for(lambda: seen.shows(unsaved))
+        seen.focus(main)
+        seen.keys("ctrl+s")
+        kept = wait_for(lambda: read_songbook(path.read_bytes()).phrases[0].decision)
+        assert kept.why == "it feels even" and len(kept.rejected) >= 10
+    with Running(screen, tmp_path, path, "Lantern Gate") as seen:
+        assert not seen.shows(unsaved)
+    assert read_songbook(path.read_bytes()).phrases[0].decision == kept

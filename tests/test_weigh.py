@@ -104,12 +104,10 @@ def test_leans_and_other_ways_are_weighed_too(qtbot, window):
 def test_every_view_shows_the_same_plan_as_current(qtbot, window):
     place = weighed(qtbot, window)
     place.choose(3)
-    assert (
-        place.table.currentColumn() == 3
-        and place.side.current == 3
-        and place.bars.numbers[place.bars.currentRow()] == 3
-    )
-    place.tabs.setCurrentWidget(place.side)
+    for page in (place.bars, place.side):
+        place.tabs.setCurrentWidget(page)
+    assert place.table.currentColumn() == place.side.current == 3
+    assert place.bars.numbers[place.bars.currentRow()] == 3
     QTest.keyClick(place.side, Qt.Key.Key_Down)
     row = place.side.rows.index(3)
     assert place.current == place.side.rows[row + 1] == place.table.currentColumn()

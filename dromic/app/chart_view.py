@@ -25,7 +25,8 @@ from dromic.core.chart import Chart, chart
 from dromic.core.explain import explain_event
 from dromic.core.plan import Plan
 
-NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 1600.0, 0.5
+NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 4000.0, 0.5
+"""from one beat of 240 a minute to a tune of half an hour, in a window of usual width"""
 COMFORT_PX = 36.0
 """width of the shortest gap when a plan is first shown"""
 

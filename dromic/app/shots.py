@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 import tempfile
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings
@@ -14,8 +15,10 @@ from PyQt6.QtWidgets import QApplication
 from dromic import presets
 from dromic.app import theme
 from dromic.app.asked import choices_for, request_for
+from dromic.app.weigh_place import WeighPlace
 from dromic.app.window import MainWindow, demo_songbook
 from dromic.core.choices import Choices
+from dromic.core.hands import HABITS
 from dromic.core.planner import solve
 from dromic.core.remedies import with_remedies
 from dromic.formats.sheet import sheet
@@ -23,12 +26,52 @@ from dromic.formats.sheet_paint import png_bytes
 from dromic.formats.table import read
 
 SIZE = (1280, 800)
-MOST_WAITS = 600
+MOST_WAITS, WAIT_MS = 1200, 50
+Look = Callable[[MainWindow], None]
+
+
+def wait_for(done: Callable[[], bool]) -> None:
+    """Let the window go on until something is so."""
+    for _ in range(MOST_WAITS):
+        if done():
+            return
+        QTest.qWait(WAIT_MS)
+    raise RuntimeError("the window never came to show it")
 
 
 def plan_view(window: MainWindow) -> None:
     if window.plan is not None and window.plan.findings:
         window.plan_place.findings.step(1)
+
+
+def what_if_view(window: MainWindow) -> None:
+    """Every other way to play the note that hurts most."""
+    plan_view(window)
+    place = window.plan_place
+    place.ask_what_if()
+    wait_for(lambda: bool(place.what_if.choices()))
+
+
+def left_handed_view(window: MainWindow) -> None:
+    """The same for a left-handed player, well into the phrase."""
+    habit = next(h for h in HABITS if h.name == "left_handed")
+    place = window.plan_place
+    window.roster.put(replace(habit.set(presets.players()["fluent"], True), name="lefty", label="Left-handed"))
+    place.show_players()
+    place.choose(replace(place.choices, player="lefty"))
+    wait_for(lambda: window.plan is not None and window.plan.request.player.name == "lefty")
+    place.chart.select(3)
+
+
+def hands_view(window: MainWindow) -> None:
+    window.go_to("Hands")
+    place = window.hands_place
+    wait_for(lambda: not place.worker.running)
+
+
+def large_view(window: MainWindow) -> None:
+    window.toggle_stand()
+    window.stand_view.follow(5)
 
 
 def write_view(window: MainWindow) -> None:
@@ -41,57 +84,93 @@ def write_view(window: MainWindow) -> None:
     place.line.flush()
 
 
-def weigh_view(window: MainWindow) -> None:
-    """All schools of a phrase, once they are planned."""
+def weighed(window: MainWindow) -> WeighPlace:
     window.go_to("Weigh")
-    for _ in range(MOST_WAITS):
-        QTest.qWait(50)
-        if window.weigh_place.answers:
-            return
+    place = window.weigh_place
+    wait_for(lambda: bool(place.entries) and not place.worker.running)
+    return place
+
+
+def weigh_view(window: MainWindow) -> None:
+    weighed(window)
+
+
+def side_view(window: MainWindow) -> None:
+    place = weighed(window)
+    place.tabs.setCurrentWidget(place.side)
+
+
+def frontier_view(window: MainWindow) -> None:
+    place = weighed(window)
+    place.tabs.setCurrentWidget(place.frontier_page)
+    wait_for(lambda: place.frontier is not None and bool(place.frontier.frontier))
+
+
+def question_view(window: MainWindow) -> None:
+    """What one must be able to do to play it at the target."""
+    place = weighed(window)
+    place.tabs.setCurrentWidget(place.questions)
+    place.questions.list.setCurrentRow(1)
+    wait_for(lambda: not place.questions.worker.running)
 
 
 # name, theme, phrase of the songbook, what is shown of it
-SHOTS: tuple[tuple[str, theme.Theme, int, Callable[[MainWindow], None]], ...] = (
+SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("plan-light", theme.LIGHT, 1, plan_view),
     ("plan-dark", theme.DARK, 7, plan_view),
     ("plan-plucked", theme.LIGHT, 4, plan_view),
+    ("what-if", theme.LIGHT, 1, what_if_view),
+    ("neck-left-handed", theme.DARK, 6, left_handed_view),
+    ("hands", theme.LIGHT, 1, hands_view),
+    ("hands-dark", theme.DARK, 1, hands_view),
+    ("large", theme.LIGHT, 1, large_view),
+    ("large-dark", theme.DARK, 3, large_view),
     ("write", theme.LIGHT, 7, write_view),
     ("weigh", theme.LIGHT, 3, weigh_view),
+    ("weigh-side", theme.DARK, 3, side_view),
+    ("weigh-work", theme.LIGHT, 3, frontier_view),
+    ("weigh-question", theme.LIGHT, 3, question_view),
 )
 SHEET_OF = 3
 
 
 def settle(window: MainWindow) -> None:
     """Wait until what was asked for is on screen."""
-    for _ in range(400):
-        QTest.qWait(25)
-        if window.plan is not None:
-            wanted = window.session.phrase.title
-            done = window.plan.request.phrase.title == wanted and window.plan_place.verdict.isEnabled()
-            if done and not window.plan_place.waiting_for_advice:
-                break
-    QTest.qWait(50)
+    wait_for(
+        lambda: (
+            window.plan is not None
+            and window.plan.request.phrase.title == window.session.phrase.title
+            and window.plan_place.verdict.isEnabled()
+            and not window.plan_place.waiting_for_advice
+        )
+    )
 
 
-def shoot(folder: Path) -> None:
+def shoot(folder: Path, wanted: list[str]) -> None:
+    """Redraw the pictures named, or all of them."""
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as scratch:
         for name, colours, tune, show in SHOTS:
-            window = _window(f"{scratch}/{name}.ini", colours)
+            if wanted and name not in wanted:
+                continue
+            window = _window(Path(scratch) / name / "window.ini", colours)
             window.open_file(demo_songbook(), tune)
             settle(window)
             show(window)
             _grab(window, folder / f"{name}.png")
-        window = _window(f"{scratch}/start.ini", theme.LIGHT)
-        window.start()
-        _grab(window, folder / "start.png")
-    phrase = read(demo_songbook(), SHEET_OF)
-    asked = request_for(phrase, choices_for(phrase, Choices(), presets.players()), presets.players())
-    (folder / "sheet.png").write_bytes(png_bytes(sheet(with_remedies(solve(asked), presets.other_leans()))[:1]))
+        if not wanted or "start" in wanted:
+            window = _window(Path(scratch) / "start" / "window.ini", theme.LIGHT)
+            window.start()
+            _grab(window, folder / "start.png")
+    if not wanted or "sheet" in wanted:
+        phrase = read(demo_songbook(), SHEET_OF)
+        asked = request_for(phrase, choices_for(phrase, Choices(), presets.players()), presets.players())
+        (folder / "sheet.png").write_bytes(png_bytes(sheet(with_remedies(solve(asked), presets.other_leans()))[:1]))
 
 
-def _window(settings: str, colours: theme.Theme) -> MainWindow:
-    window = MainWindow(QSettings(settings, QSettings.Format.IniFormat))
+def _window(settings: Path, colours: theme.Theme) -> MainWindow:
+    settings.parent.mkdir()
+    window = MainWindow(QSettings(str(settings), QSettings.Format.IniFormat))
     window.set_theme(colours)
     window.resize(*SIZE)
     window.show()
@@ -100,6 +179,8 @@ def _window(settings: str, colours: theme.Theme) -> MainWindow:
 
 def _grab(window: MainWindow, to: Path) -> None:
     QTest.qWait(100)
+    window.resize(*SIZE)
+    QTest.qWait(100)
     window.grab().save(str(to))
     window.close()
 
@@ -107,7 +188,7 @@ def _grab(window: MainWindow, to: Path) -> None:
 def main() -> int:
     app = QApplication(sys.argv[:1])
     theme.load_fonts()
-    shoot(Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots"))
+    shoot(Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots"), sys.argv[2:])
     app.quit()
     return 0
 

@@ -129,7 +129,7 @@ class WeighPlace(QWidget):
             row.addWidget(widget, 1 if widget is self.bar else 0)
         row.addStretch(1)
         self.take_button.setToolTip("Or double-click its column")
-        self.keep_button.setToolTip("Write down that this plan is the one, and why")
+        self.keep_button.setToolTip("Write down that this plan is the one, and why (Ctrl+D)")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(top)
@@ -366,7 +366,9 @@ class WeighPlace(QWidget):
             self.taken.emit(self.entries[self.current].choices)
 
     def ask_keep(self) -> None:
-        """Ask why, then keep the current plan as the decision."""
+        """Ask why, then keep the current plan as the decision; nothing is asked while plans are made."""
+        if not (self.keep_button.isVisible() and self.keep_button.isEnabled()):
+            return
         label = self.entries[self.current].label
         why, sure = QInputDialog.getText(
             self, f"Keep {label}", "Why this one? (It is kept with the phrase and on its sheet.)"

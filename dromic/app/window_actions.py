@@ -18,6 +18,16 @@ MOST_DIFFERENCES = 20
 _KEY = QKeySequence.StandardKey
 Act = Callable[["MainWindow"], object]
 Keys = list[str | QKeySequence.StandardKey]
+
+
+def ask_decision(window: MainWindow) -> None:
+    """Keep the plan chosen on Weigh, once the player has said why."""
+    if window.place != "Weigh":
+        window.notify("Go to Weigh (F4) first: a plan is chosen there, then kept", False)
+    else:
+        window.weigh_place.ask_keep()
+
+
 # name, keys, what it does, whether it stands in the songbook's menu
 _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("New songbook", ["Ctrl+N"], lambda w: w.new_book(), True),
@@ -43,6 +53,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Write", ["F2"], lambda w: w.go_to("Write"), False),
     ("Plan", ["F3"], lambda w: w.plan_all(), False),
     ("Weigh", ["F4"], lambda w: w.go_to("Weigh"), False),
+    ("Keep the plan chosen on Weigh", ["Ctrl+D"], ask_decision, False),
     ("The hands", ["F7"], lambda w: w.go_to("Hands"), False),
     ("Plan the selection alone", ["Shift+F3"], lambda w: w.plan_selection(), False),
     ("Find a key", ["F1"], lambda w: w.find_key(), False),

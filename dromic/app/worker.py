@@ -52,6 +52,8 @@ class Worker(QObject):
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._latest = 0
+        self.running = False
+        """whether an answer is waited for"""
         self._tasks: dict[int, _Task] = {}
 
     def start(self, job: Job) -> None:
@@ -63,13 +65,17 @@ class Worker(QObject):
         task.signals.failed.connect(self._failed)
         self._tasks = {n: t for n, t in self._tasks.items() if n >= self._latest - 8}
         self._tasks[self._latest] = task
-        self.busy.emit(True)
+        self._set_running(True)
         self._pool.start(task)
 
     def cancel(self) -> None:
         """Make the running job's answer unwanted."""
         self._latest += 1
-        self.busy.emit(False)
+        self._set_running(False)
+
+    def _set_running(self, on: bool) -> None:
+        self.running = on
+        self.busy.emit(on)
 
     def wait(self) -> None:
         self.cancel()
@@ -77,10 +83,10 @@ class Worker(QObject):
 
     def _finished(self, number: int, answer: object) -> None:
         if number == self._latest:
-            self.busy.emit(False)
+            self._set_running(False)
             self.answered.emit(answer)
 
     def _failed(self, number: int, sentence: str) -> None:
         if number == self._latest:
-            self.busy.emit(False)
+            self._set_running(False)
             self.refused.emit(sentence)

@@ -41,13 +41,22 @@ def read_decision(entry: dict[str, Any]) -> Decision:
         kind = type(_PLAIN[name])
         if not isinstance(value, (kind, int) if kind is float else kind):
             raise TypeError(f"{name} is {value!r}")
-    rejected = tuple(Rejected(r["label"], _tempo(r["ceiling"]), r["why"]) for r in entry["rejected"])
+    rejected = tuple(Rejected(_text(r, "label"), _tempo(r["ceiling"]), _text(r, "why")) for r in entry["rejected"])
     choices = Choices(**chosen, locks=pins, overrides=overrides)
-    return Decision(entry["label"], choices, _tempo(entry["ceiling"]), entry["why"], entry["day"], rejected)
+    label, why, day = (_text(entry, name) for name in ("label", "why", "day"))
+    return Decision(label, choices, _tempo(entry["ceiling"]), why, day, rejected)
 
 
-def _tempo(value: float | None) -> float | None:
+def _tempo(value: Any) -> float | None:
+    if value is not None and (isinstance(value, bool) or not isinstance(value, int | float)):
+        raise TypeError(f"ceiling is {value!r}")
     return None if value is None else float(value)
+
+
+def _text(entry: dict[str, Any], name: str) -> str:
+    if not isinstance(entry[name], str):
+        raise TypeError(f"{name} is {entry[name]!r}")
+    return str(entry[name])
 
 
 def _only(entry: dict[str, Any], *names: str) -> None:

@@ -1,0 +1,111 @@
+"""A decision in the document: it comes back the same, follows edits, is refused where it is broken, and says what was rejected."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.app.session import Session
+from dromic.core.choices import Choices
+from dromic.core.decision import Decision, Rejected, compared
+from dromic.core.edit import Span, erase
+from dromic.core.errors import DromicError
+from dromic.core.lock import Lock
+from dromic.core.songbook import Songbook
+from dromic.formats.document import read_songbook, songbook_bytes
+from dromic.formats.document_schema import songbook
+from tests.build import EIGHTH, phrase, planned
+from tests.phrases import TEXT
+
+BOOK = Path("dromic/data/songs/copper-wren.dromic")
+LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 2)
+TEMPI = st.none() | st.floats(20, 400, allow_nan=False)
+
+locks = st.builds(
+    lambda event, pin: Lock(event, 0, *pin),
+    st.integers(0, 11),
+    st.sampled_from([("string", 3), ("finger", "2"), ("stroke", "up"), ("finger", "4")]),
+)
+choices = st.builds(
+    Choices,
+    school=st.sampled_from(["alternate", "sweep", "free"]),
+    tempo=st.floats(40, 300),
+    start=st.sampled_from(["", "up", "down"]),
+    repeat=st.booleans(),
+    locks=st.lists(locks, max_size=3, unique_by=lambda k: (k.event, k.field)).map(tuple),
+    overrides=st.lists(st.tuples(st.integers(0, 11), st.sampled_from(["up", "down"])), max_size=2).map(tuple),
+)
+decisions = st.builds(
+    Decision, TEXT, choices, TEMPI, st.just("") | TEXT, st.just("2026-03-01"),
+    st.lists(st.builds(Rejected, TEXT, TEMPI, TEXT), max_size=3).map(tuple),
+)  # fmt: skip
+
+
+@given(decisions)
+@settings(max_examples=60, deadline=None)
+def test_a_decision_comes_back_the_same(made):
+    book = Songbook("a book", (replace(LINE, decision=made),), "")
+    data = songbook_bytes(book)
+    assert read_songbook(data).phrases[0].decision == made
+    songbook(data)  # the published schema knows it too
+
+
+def test_a_book_of_the_version_before_has_no_decisions_and_is_read_alike():
+    book = json.loads(BOOK.read_bytes())
+    assert not any("decision" in one for one in book["phrases"])
+    old = json.dumps({**book, "dromic": 2}).encode()
+    assert read_songbook(old) == read_songbook(BOOK.read_bytes())
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "words"),
+    [
+        (("label",), None, "label"),
+        (("mood",), "good", "mood"),
+        (("choices", "tempo"), "fast", "tempo"),
+        (("choices", "colour"), "red", "colour"),
+        (("choices", "pins"), [{"event": 0, "note": 0, "field": "nose", "value": "1"}], "nose"),
+        (("rejected",), [{"label": "Economy"}], "decision|rejected|ceiling"),
+        (("ceiling",), "high", "ceiling|high"),
+    ],
+)
+def test_a_broken_decision_is_refused_in_a_sentence(path, value, words):
+    kept = Decision(
+        "Sweep", Choices(school="sweep"), 120.0, "why not", "2026-03-01", (Rejected("Economy", 90.0, "slow"),)
+    )
+    book = json.loads(songbook_bytes(Songbook("a book", (replace(LINE, decision=kept),), "")))
+    entry = book["phrases"][0]["decision"]
+    for key in path[:-1]:
+        entry = entry[key]
+    entry[path[-1]] = value
+    with pytest.raises(DromicError, match=words) as told:
+        read_songbook(json.dumps(book).encode())
+    assert "\n" not in str(told.value)
+
+
+def test_what_is_pinned_in_a_decision_follows_the_notes(qapp):
+    session = Session()
+    made = Choices(school="sweep", locks=(Lock(4, 0, "finger", "2"),))
+    session.begin_new()
+    kept = replace(LINE, decision=Decision("Sweep", made, 120.0, "", "2026-03-01"))
+    session.edit(kept, "all of it")
+    shorter = erase(kept, Span(LINE.events[1].onset, LINE.events[2].onset))
+    session.edit(shorter, "a note removed")
+    assert [k.event for k in session.phrase.decision.choices.locks] == [3]
+
+
+def test_what_was_rejected_is_told_in_figures():
+    one, other = (
+        planned(phrase([(3, 5), (3, 7), (2, 5), (2, 7)] * 4, EIGHTH), school) for school in ("alternate", "downs")
+    )
+    words = compared(one, other)
+    by = abs(one.ceiling - other.ceiling)
+    assert f"ceiling {by:.0f} {'higher' if other.ceiling > one.ceiling else 'lower'}" in words
+    hops = other.totals.hops - one.totals.hops
+    assert hops == 0 or f"{abs(hops)} {'more' if hops > 0 else 'fewer'} strings passed over" in words
+    assert compared(one, one) == "the same ceiling"
