@@ -95,7 +95,7 @@ def test_the_ability_named_nearest_does_reach_the_target():
     lines = answers(asked, "abilities")
     near = next(line for line in lines if line.startswith("Nearest: "))
     number = next(n for n in NUMBERS if n.label.lower() in near.lower())
-    needed = float(near.split(" now, ")[1].split(" ")[0])
+    needed = float(near.split("”, ")[1].split(" ")[0])
     for value, reaches in ((needed, True), ((number.get(asked.request.player) + needed) / 2, False)):
         ceiling = plan(replace(asked.request, player=number.set(asked.request.player, value))).ceiling
         assert (ceiling >= 195 * 0.999) is reaches

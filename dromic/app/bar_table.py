@@ -13,8 +13,8 @@ from dromic.app.weighing import Entry
 from dromic.core.weigh import ceilings_by_bar
 
 LOWEST, TOO_SLOW = "\u25bc ", "! "
-"""stand before the bar that limits a plan, and before every bar whose ceiling is under the tempo asked for"""
-_COLUMN_PX = 74
+"""stand before the bars that limit a plan, and before every bar whose ceiling is under the tempo asked for"""
+_COLUMN_PX, _WIDE_PX, MANY_BARS = 74, 130, 8
 
 
 class BarTable(QTableWidget):
@@ -56,13 +56,13 @@ class BarTable(QTableWidget):
                 value = found.get(column)
                 self.setItem(row, column, self._item(value, least, plan.request.phrase.tempo))
         for column in range(len(bars)):
-            self.setColumnWidth(column, _COLUMN_PX)
+            self.setColumnWidth(column, _COLUMN_PX if len(bars) > MANY_BARS else _WIDE_PX)
         self.blockSignals(False)
 
     def _item(self, value: float | None, least: float, tempo: float) -> QTableWidgetItem:
         slow = value is not None and value < tempo
         lowest = value is not None and value <= least * 1.001
-        words = "\u2013" if value is None else f"{LOWEST if lowest else TOO_SLOW if slow else ''}{value:.0f}"
+        words = "\u2013" if value is None else f"{LOWEST if lowest else ''}{TOO_SLOW if slow else ''}{value:.0f}"
         item = QTableWidgetItem(words)
         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if slow:

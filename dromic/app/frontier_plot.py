@@ -17,6 +17,10 @@ SYMBOLS = {SCHOOL: "o", LEAN: "s", ALTERNATIVE: "t", OWN_WAY: "star"}
 LEGEND = {SCHOOL: "schools", LEAN: "other leans", ALTERNATIVE: "other ways", OWN_WAY: "my way"}
 _SIZE = 13
 _LIST_PX = 220
+_LEAST_SHARE = 1 / 3
+"""of the largest value an axis spans at least"""
+_NEAR, _BESIDE = 0.035, 0.012
+"""shares of an axis: points nearer than this share their words, which stand this far beside them"""
 
 
 class FrontierPlot(QWidget):
@@ -88,9 +92,7 @@ class FrontierPlot(QWidget):
             numbers = [n for n, e in enumerate(self.entries) if e.kind == kind and e.plan is not None]
             if numbers:
                 self._points(item, kind, numbers)
-        self._names(item)
-        item.getViewBox().enableAutoRange()
-        item.getViewBox().setDefaultPadding(0.14)
+        self._names(item, *self._ranges(item))
 
     def _unbeaten(self, item: Any) -> None:
         """Plans of the school on Plan that no other beats, each with how many notes it leaves unpicked."""
@@ -124,22 +126,45 @@ class FrontierPlot(QWidget):
             ring.setZValue(-1)
             item.addItem(ring)
 
-    def _names(self, item: Any) -> None:
-        """The plans' numbers beside their points, as in the list; only the current one has its whole name."""
-        at: dict[tuple[float, float], list[int]] = {}
-        for n, entry in enumerate(self.entries):
-            if entry.plan is not None:
-                one = balance(entry.plan)
-                at.setdefault((round(one.picking_work, 1), round(one.fretting_work, 1)), []).append(n)
-        for (x, y), numbers in at.items():
-            now = self.current in numbers
-            words = self.entries[self.current].label if now else ", ".join(str(n + 1) for n in numbers)
-            self._words(item, x, y, words, "ink", (-0.12 if now else -0.6, 0.5), now)
+    def _ranges(self, item: Any) -> tuple[float, float]:
+        """Shows all points, on axes that do not blow a small difference up; answers the widths of both."""
+        balances = [balance(e.plan) for e in self.entries if e.plan is not None] + list(self.frontier)
+        widths = []
+        for along, values in (
+            ("x", [b.picking_work for b in balances]),
+            ("y", [b.fretting_work for b in balances]),
+        ):
+            low, high = (min(values), max(values)) if values else (0.0, 1.0)
+            wide = max(high - low, high * _LEAST_SHARE, 1.0)
+            low = max(0.0, (low + high - wide) / 2)
+            widths.append(wide * 1.2)
+            ranges = {f"{along}Range": (low - 0.08 * wide, low + 1.12 * wide)}
+            item.getViewBox().setRange(**ranges, padding=0)
+        return widths[0], widths[1]
 
-    def _words(
-        self, item: Any, x: float, y: float, words: str, colour: str, anchor: tuple[float, float], heavy: bool = False
-    ) -> None:
-        text = pg.TextItem(words, color=self.theme.colour(colour), anchor=anchor)
+    def _names(self, item: Any, wide: float, tall: float) -> None:
+        """The plans' numbers beside their points, as in the list, those of near points together; only the current one
+        has its whole name."""
+        at: list[tuple[float, float, list[int]]] = []
+        places = [(balance(e.plan), n) for n, e in enumerate(self.entries) if e.plan is not None]
+        for one, n in sorted(places, key=lambda p: (p[0].picking_work, p[1])):
+            x, y = one.picking_work, one.fretting_work
+            near = next(
+                (k for k, (u, v, _) in enumerate(at) if x - u < _NEAR * wide and abs(y - v) < _NEAR * tall), None
+            )
+            if near is None:
+                at.append((x, y, [n]))
+            else:
+                at[near] = (x, y, [*at[near][2], n])
+        for x, y, numbers in at:
+            now = self.current in numbers
+            others = ", ".join(str(n + 1) for n in sorted(numbers) if n != self.current)
+            words = self.entries[self.current].label + (f" and {others}" if others else "") if now else others
+            text = self._words(item, words, now)
+            text.setPos(x + _BESIDE * wide, y)
+
+    def _words(self, item: Any, words: str, heavy: bool) -> Any:
+        text = pg.TextItem(words, color=self.theme.colour("ink"), anchor=(0, 0.5))
         text.setFont(font(13, "heavy" if heavy else "normal"))
-        text.setPos(x, y)
         item.addItem(text)
+        return text

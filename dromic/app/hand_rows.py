@@ -19,7 +19,7 @@ def effect_text(gain: float | None) -> str:
         return ""
     if abs(gain) < LEAST_GAIN:
         return "="
-    return f"{'▲' if gain > 0 else '▼'} {abs(gain):.0f}"
+    return f"{'▲' if gain > 0 else '▼'} {abs(gain):.0f} /min"
 
 
 def _effect(name: str) -> QLabel:

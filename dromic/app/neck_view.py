@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.neck import Dot, Frame, Neck, neck
+from dromic.core.neck import HAND_EDGE_MM, Dot, Frame, Neck, neck
 from dromic.core.plan import Plan
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
@@ -127,7 +127,9 @@ def _paint(painter: QPainter, theme: Theme, shown: Neck, place: Place, scale: fl
 
 def _outlines(painter: QPainter, theme: Theme, shown: Neck, place: Place, edge: float) -> None:
     for outline in reversed(shown.outlines):
-        box = QRectF(place(outline.low_mm - 7, -edge), place(outline.high_mm + 7, edge)).normalized()
+        box = QRectF(
+            place(outline.low_mm - HAND_EDGE_MM, -edge), place(outline.high_mm + HAND_EDGE_MM, edge)
+        ).normalized()
         painter.setPen(
             QPen(
                 theme.colour("fret"),
@@ -202,5 +204,7 @@ def _arrow(painter: QPainter, theme: Theme, start: QPointF, end: QPointF, mm: fl
         QPolygonF([QPointF(end.x(), y), QPointF(end.x() - 9 * way, y - 5), QPointF(end.x() - 9 * way, y + 5)])
     )
     painter.setFont(font(12, "strong"))
-    words = f"{mm:.0f} mm"
-    painter.drawText(QRectF((start.x() + end.x()) / 2 - 40, y - 19, 80, 15), CENTRE, words)
+    # beside the arrow's tail, where there is always room
+    tail = QRectF(start.x() + 6, y - 8, 80, 16) if way < 0 else QRectF(start.x() - 86, y - 8, 80, 16)
+    side = Qt.AlignmentFlag.AlignLeft if way < 0 else Qt.AlignmentFlag.AlignRight
+    painter.drawText(tail, side | Qt.AlignmentFlag.AlignVCenter, f"{mm:.0f} mm")

@@ -66,6 +66,7 @@ def left_handed_view(window: MainWindow) -> None:
 def hands_view(window: MainWindow) -> None:
     window.go_to("Hands")
     place = window.hands_place
+    wait_for(lambda: place.worker.running)  # what each number would bring is worked out a moment later
     wait_for(lambda: not place.worker.running)
 
 
@@ -129,7 +130,7 @@ SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("weigh", theme.LIGHT, 3, weigh_view),
     ("weigh-side", theme.DARK, 3, side_view),
     ("weigh-work", theme.LIGHT, 3, frontier_view),
-    ("weigh-question", theme.LIGHT, 3, question_view),
+    ("weigh-question", theme.LIGHT, 1, question_view),
 )
 SHEET_OF = 3
 

@@ -258,8 +258,13 @@ class SideBySide(QAbstractScrollArea):
         painter.drawText(box, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, entry.label)
         ceiling = "no limit" if entry.plan.ceiling is None else f"{entry.plan.ceiling:.0f}"
         painter.setFont(font(22, "heavy"))
-        painter.drawText(QRectF(12, top + 38, 70, 28), Qt.AlignmentFlag.AlignVCenter, ceiling)
+        painter.drawText(QRectF(12, top + 38, GUTTER - 18, 28), Qt.AlignmentFlag.AlignVCenter, ceiling)
+        wide = painter.fontMetrics().horizontalAdvance(ceiling)
         painter.setFont(font(12))
         painter.setPen(theme.colour("soft"))
+        if entry.plan.ceiling is not None:
+            painter.drawText(
+                QRectF(18 + wide, top + 40, GUTTER - wide - 24, 28), Qt.AlignmentFlag.AlignVCenter, "ceiling, estimate"
+            )
         told = "all are held against this" if number == self.reference else f"{marked} notes differ"
         painter.drawText(QRectF(12, top + 68, GUTTER - 16, 16), Qt.AlignmentFlag.AlignVCenter, told)

@@ -70,7 +70,7 @@ class Verdict(QWidget):
                 f"{n} {w}" for n, w in ((t.picked, "picked"), (t.plucked, "plucked"), (t.legato, "unstruck")) if n
             )
             + f"; {many(t.hops, 'string')} passed over, "
-            f"{many(t.buried_hops, 'buried hop')}; {t.carry_through} carry-through, {many(t.shifts, 'shift')}, "
+            f"{many(t.buried_hops, 'buried hop')}; {many(t.carry_through, 'carry-through')}, {many(t.shifts, 'shift')}, "
             f"{many(t.knots, 'knot')}"
         )
 

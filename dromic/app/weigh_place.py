@@ -27,7 +27,7 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.app.answers_view import OwnWayView, QuestionsView
 from dromic.app.asked import request_for
-from dromic.app.bar_table import BarTable
+from dromic.app.bar_table import LOWEST, TOO_SLOW, BarTable
 from dromic.app.side_by_side import SideBySide
 from dromic.app.theme import LIGHT, Theme
 from dromic.app.totals_table import BEST, TotalsTable
@@ -79,7 +79,7 @@ class WeighPlace(QWidget):
         self._share = 0.0
         self._stale: set[QWidget | None] = set()
         """pages that do not show the latest entries yet"""
-        self.words, self.tabs = QLabel(), QTabWidget()
+        self.words, self.legend, self.tabs = QLabel(), QLabel(), QTabWidget()
         self.table, self.side, self.bars = TotalsTable(), SideBySide(), BarTable()
         self.own_way, self.questions = OwnWayView(), QuestionsView(self._asked_about)
         self.frontier_page = QWidget()
@@ -100,6 +100,8 @@ class WeighPlace(QWidget):
         self.words.setWordWrap(True)
         self.words.setAccessibleName("what the comparison says")
         self.words.setObjectName("section")
+        self.legend.setObjectName("soft")
+        self.legend.setAccessibleName("what the marks of this page mean")
         top = QHBoxLayout()
         top.setContentsMargins(10, 2, 10, 0)
         top.addWidget(self.words, 1)
@@ -116,18 +118,24 @@ class WeighPlace(QWidget):
             top.addWidget(widget)
         frontier = QVBoxLayout(self.frontier_page)
         frontier.setContentsMargins(0, 0, 0, 0)
-        for page, text in (
-            (self.table, "Totals"), (self.side, "Side by side"), (self.bars, "Bar by bar"), (self.frontier_page, "Both hands' work"),
-            (self.own_way, "My way"), (self.questions, "Questions"),
+        for page, text, legend in (
+            (self.table, "Totals", f"{BEST.strip()} the best of its row"),
+            (self.side, "Side by side", "wedge and band: played otherwise than in the plan on top; hatched: does not fit"),
+            (self.bars, "Bar by bar", f"{LOWEST.strip()} the bar that limits a plan; {TOO_SLOW.strip()} under the tempo asked for"),
+            (self.frontier_page, "Both hands' work", "further left and further down is less work; click a point to choose it"),
+            (self.own_way, "My way", "your own strokes and fingers, written or pinned, against the best plan of the school on Plan"),
+            (self.questions, "Questions", "about the plan on Plan; every number is an estimate"),
         ):  # fmt: skip
             self.tabs.addTab(page, text)
+            self.tabs.setTabToolTip(self.tabs.count() - 1, legend)
         self.tabs.setDocumentMode(True)
         self.bar.setAccessibleName("share planned")
         row = QHBoxLayout()
         row.setContentsMargins(10, 0, 10, 0)
         for widget in (self.bar, self.cancel_button, self.take_button, self.keep_button):
             row.addWidget(widget, 1 if widget is self.bar else 0)
-        row.addStretch(1)
+        row.addSpacing(14)
+        row.addWidget(self.legend, 1)
         self.take_button.setToolTip("Or double-click its column")
         self.keep_button.setToolTip("Write down that this plan is the one, and why (Ctrl+D)")
         column = QVBoxLayout(self)
@@ -241,6 +249,7 @@ class WeighPlace(QWidget):
     def _busy(self, on: bool) -> None:
         self.bar.setVisible(on)
         self.cancel_button.setVisible(on)
+        self.legend.setVisible(not on)
         for button in (self.take_button, self.keep_button):
             button.setVisible(not on)
             button.setEnabled(bool(self.entries))
@@ -268,9 +277,7 @@ class WeighPlace(QWidget):
         assert plan is not None
         ceiling = "no move limits it" if plan.ceiling is None else f"a ceiling of about {plan.ceiling:.0f}, an estimate"
         refused = [e.label for e in self.entries if e.plan is None]
-        words = (
-            f"Fastest in these hands: {self.entries[top].label}, {ceiling}. {BEST.strip()} marks the best of each row."
-        )
+        words = f"Fastest in these hands: {self.entries[top].label}, {ceiling}."
         if self.wanted.alternatives and not any(e.kind == ALTERNATIVE for e in self.entries):
             words += " No other way of the school on Plan differs enough to show."
         return words + (f" Not possible here: {', '.join(refused)}." if refused else "")
@@ -310,6 +317,7 @@ class WeighPlace(QWidget):
     def _show_page(self) -> None:
         """What only one page needs is worked out when it is looked at."""
         page = self.tabs.currentWidget()
+        self.legend.setText(self.tabs.tabToolTip(self.tabs.currentIndex()))
         self._fill(page)
         if self.phrase is None or not self.entries:
             return

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from dromic.core.alternatives import Balance
 from dromic.core.count import count
-from dromic.core.explain import remedy_text
+from dromic.core.explain import many, remedy_text
 from dromic.core.findings import by_place
 from dromic.core.pitch import SHARP_NAMES
 from dromic.core.plan import Plan
@@ -87,7 +87,7 @@ def _totals(plan: Plan) -> Iterator[str]:
     t = plan.totals
     yield (
         f"{t.picked} picked, {t.plucked} plucked, {t.legato} unpicked; passes over {t.hops} strings in all, "
-        f"{t.buried_hops} of the moves buried; {t.carry_through} carry-through, {t.outside} outside, {t.inside} inside"
+        f"{t.buried_hops} of the moves buried; {many(t.carry_through, 'carry-through')}, {t.outside} outside, {t.inside} inside"
     )
     yield (
         f"{t.changes} string changes ({t.changes_per_second:.1f} a second), pick travel {t.pick_travel_mm:.0f} mm; "

@@ -63,6 +63,10 @@ class Stretch:
         return self.along_mm - self.relaxed_mm
 
 
+HAND_EDGE_MM = 7.0
+"""drawn of the hand beyond its outer fingers' places; for looking at, not measured"""
+
+
 @dataclass(frozen=True, slots=True)
 class Frame:
     """The neck itself, as far as a phrase uses it."""
@@ -122,13 +126,14 @@ def frame_of(plan: Plan) -> Frame:
     frets = [n.fret for n in plan.notes if n.fret] or [1]
     positions = [n.position for n in plan.notes if n.position] or [1]
     lowest = max(0, min(*frets, *positions) - 1)
-    highest = min(instrument.highest_fret, max(*frets, max(positions) + 3))
+    hand_mm = _place(plan, max(positions)) + plan.request.player.fretting.offsets_mm[-1] + HAND_EDGE_MM
+    high_mm = max(float(instrument.fret_mm(max(frets))), hand_mm)
     numbers = range(1, instrument.strings + 1)
     middle = (instrument.strings + 1) / 2
     return Frame(
         fret_mm=tuple(float(instrument.fret_mm(f)) for f in range(instrument.highest_fret + 1)),
         low_mm=float(instrument.fret_mm(lowest)),
-        high_mm=float(instrument.fret_mm(highest)),
+        high_mm=min(high_mm, float(instrument.fret_mm(instrument.highest_fret))),
         string_names=tuple(note_name(instrument.open_pitch(s))[:-1] for s in numbers),
         nut_mm=tuple((middle - s) * instrument.nut_spacing_mm for s in numbers),
         bridge_mm=tuple((middle - s) * instrument.bridge_spacing_mm for s in numbers),

@@ -94,9 +94,9 @@ def what_must_i_be_able_to_do(asked: Asked, progress: Progress) -> Lines:
         most = _with(asked, number, MOST_FACTOR, progress)
         if most >= asked.target:
             factor = _factor(asked, number, progress)
-            enough.append((factor, _ability_words(asked.request, number, factor)))
+            enough.append((factor, f"{_ability_words(asked.request, number, factor)} would do it."))
         elif most - now >= LEAST_GAIN:
-            short.append((most, f"{number.label} {100 * (MOST_FACTOR - 1):.0f} % better would bring {_tempo(most)}."))
+            short.append((most, f"{_ability_words(asked.request, number, MOST_FACTOR)} would bring {_tempo(most)}."))
     others = []
     for n, (does, states) in enumerate(asked.leans.items()):
         _go_on(progress, (len(abilities) + n) / (len(abilities) + len(asked.leans)))
@@ -144,7 +144,8 @@ def _ability_words(request: Request, number: Number, factor: float) -> str:
     now = number.get(request.player)
     wanted = now * factor if number.better > 0 else now / factor
     digits = 0 if number.step >= 1 else 1
-    return f"{number.label}: {now:.{digits}f} {number.unit} now, {wanted:.{digits}f} needed ({100 * (factor - 1):.0f} % better)."
+    label = number.label[:1].lower() + number.label[1:]
+    return f"{100 * (factor - 1):.0f} % better at \u201c{label}\u201d, {wanted:.{digits}f} {number.unit} instead of {now:.{digits}f},"
 
 
 def _mixed(asked: Asked, progress: Progress) -> str:
