@@ -21,9 +21,11 @@ AskedFor = Callable[[], Callable[[Progress], Asked] | None]
 class _Words(QScrollArea):
     """Lines of an answer, the first the largest."""
 
-    def __init__(self) -> None:
+    def __init__(self, name: str) -> None:
         super().__init__()
+        self.setAccessibleName(name)
         self.label = QLabel()
+        self.label.setAccessibleName(name)
         self.label.setTextFormat(Qt.TextFormat.PlainText)
         self.label.setWordWrap(True)
         self.label.setMargin(14)
@@ -48,12 +50,11 @@ class QuestionsView(QWidget):
         super().__init__(parent)
         self.asked_for = asked_for
         self.worker = Worker(self)
-        self.list, self.words = QListWidget(), _Words()
+        self.list, self.words = QListWidget(), _Words("answer")
         self.list.setAccessibleName("questions")
         self.list.setWordWrap(True)
         self.list.setFixedWidth(330)
         self.list.setSpacing(4)
-        self.words.label.setAccessibleName("answer")
         for question in QUESTIONS:
             self.list.addItem(question.text)
         row = QHBoxLayout(self)
@@ -132,8 +133,7 @@ class OwnWayView(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.worker = Worker(self)
-        self.words = _Words()
-        self.words.label.setAccessibleName("your own way judged")
+        self.words = _Words("your own way judged")
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 0)
         column.addWidget(self.words)

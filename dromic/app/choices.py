@@ -16,8 +16,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
-    QSizePolicy,
-    QStackedWidget,
     QWidget,
 )  # fmt: skip
 
@@ -68,11 +66,6 @@ class ChoicesPanel(QWidget):
         self.pattern.setMaxLength(MOST_PATTERN)
         self.pattern.setValidator(QRegularExpressionValidator(QRegularExpression("[dDuU]*")))
         self.pattern.editingFinished.connect(lambda: self._set("pattern", self.pattern.text().lower()))
-        # the one row that says how strokes are counted: by the pulse or by a pattern
-        self.counting = QStackedWidget()
-        self.counting.addWidget(self.unit)
-        self.counting.addWidget(self.pattern)
-        self.counting.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.positions = QCheckBox("&Keep positions")
         self.positions.setToolTip("Keep the strings and frets that the phrase states")
         self.positions.toggled.connect(lambda on: self._set("positions", bool(on)))
@@ -88,7 +81,7 @@ class ChoicesPanel(QWidget):
         form.setHorizontalSpacing(8)
         form.setVerticalSpacing(6)
         for text, widget in (
-            ("&School", self.school), ("P&ulse", self.counting), ("St&art", self.start), ("Le&gato", self.legato),
+            ("&School", self.school), ("P&ulse", self.unit), ("St&art", self.start), ("Le&gato", self.legato),
             ("P&layer", self.player), ("Lea&n", self.lean), ("&Tempo", self.tempo), ("&Instrument", self.instrument),
         ):  # fmt: skip
             label = QLabel(text)
@@ -96,7 +89,7 @@ class ChoicesPanel(QWidget):
             widget.setAccessibleName(text.replace("&", ""))
             self._labels[widget] = label
         for row, (first, *others) in enumerate((
-            (self.school,), (self.counting,), (self.start, self.legato), (self.player, self.hands),
+            (self.school,), (self.unit,), (self.start, self.legato), (self.player, self.hands),
             (self.lean, self.repeat), (self.instrument,), (self.tempo, self.positions),
         )):  # fmt: skip
             form.addWidget(self._labels[first], row, 0)
@@ -107,6 +100,10 @@ class ChoicesPanel(QWidget):
                 form.addWidget(second, row, 3 if short else 2, 1, 1 if short else 2)
             paired = any(second in self._labels for second in others) or first is self.tempo
             form.addWidget(first, row, 1, 1, 1 if paired else 2 if others else 3)
+        # how strokes are counted, by the pulse or by a pattern, stands in one row
+        form.addWidget(self.pattern, 1, 1, 1, 3)
+        self.pattern.setAccessibleName("Pattern")
+        self.pattern.setFixedHeight(self.unit.sizeHint().height())
         form.setColumnStretch(1, 5)
         form.setColumnStretch(3, 6)
 
@@ -147,9 +144,10 @@ class ChoicesPanel(QWidget):
         self.pattern.setText(choices.pattern)
         school = presets.schools()[choices.school]
         by_pattern = school.places == "pattern"
-        self.counting.setCurrentWidget(self.pattern if by_pattern else self.unit)
-        self._labels[self.counting].setText("Patte&rn" if by_pattern else "P&ulse")
-        self._labels[self.counting].setBuddy(self.pattern if by_pattern else self.unit)
+        self.pattern.setVisible(by_pattern)
+        self.unit.setVisible(not by_pattern)
+        self._labels[self.unit].setText("Patte&rn" if by_pattern else "P&ulse")
+        self._labels[self.unit].setBuddy(self.pattern if by_pattern else self.unit)
         self.unit.setEnabled(school.places in ("pulse", "downs"))
         self.start.setEnabled(not by_pattern)
         self.legato.setEnabled(not by_pattern and school.legato == "never")

@@ -104,8 +104,7 @@ def apply(app: QApplication, theme: Theme) -> None:
         QPushButton#place:checked {{ border-bottom-color: {theme.ink}; }}
         QPushButton#place:disabled {{ font-weight: 400; }}
         QListView {{ border: 1px solid {theme.line}; background: {theme.raised}; }}
-        *:focus {{ outline: 2px solid {theme.focus}; }}
-        QComboBox:focus, QDoubleSpinBox:focus, QListView:focus {{ border: 2px solid {theme.focus}; }}
+        QFocusFrame {{ border: 2px solid {theme.focus}; border-radius: 4px; }}
         QLabel#big {{ font-size: 44px; font-weight: 700; }}
         QLabel#answer {{ font-size: 16px; background: {theme.raised}; }}
         QLabel#soft {{ color: {theme.soft}; }}

@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 
 from dromic.app import theme as themes
 from dromic.app.files import Files
+from dromic.app.focus_ring import FocusRing
 from dromic.app.plan_place import PlanPlace
 from dromic.app.session import Session
 from dromic.app.transport import Transport
@@ -81,6 +82,7 @@ class MainWindow(QMainWindow):
         self.tunes, self.notice, self.stack = QComboBox(), QLabel(), QStackedWidget()
         self.transport = Transport(self._to_play)
         self._build()
+        self.ring = FocusRing(self)
         self._actions()
         self._connect()
         self._dress_parts()

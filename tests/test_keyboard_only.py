@@ -1,0 +1,149 @@
+"""Without a mouse: every control of every page is reached by Tab, shows that it is, and has a name to be read out."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QScrollBar,
+    QTabBar,
+    QWidget,
+)
+
+from dromic.app import theme
+
+WAIT = 60000
+K = Qt.Key
+
+
+def weighed(qtbot, window):
+    window.go_to("Weigh")
+    place = window.weigh_place
+    qtbot.waitUntil(lambda: bool(place.entries) and not place.bar.isVisible(), timeout=WAIT)
+    return place
+
+
+def page(qtbot, window, name):
+    if not name.startswith("Weigh"):
+        window.go_to(name)
+        return
+    place = weighed(qtbot, window)
+    place.tabs.setCurrentIndex(int(name[-1]))
+
+
+def takes_tab(widget: QWidget) -> bool:
+    return (
+        widget.isVisible() and widget.isEnabled() and bool(widget.focusPolicy().value & Qt.FocusPolicy.TabFocus.value)
+    )
+
+
+def controls(window) -> list[QWidget]:
+    """What a hand with a mouse could use: not the parts other controls are made of."""
+    found = []
+    for widget in window.findChildren(QWidget):
+        inside = widget.parent()
+        made_of = isinstance(inside, QComboBox | QAbstractItemView) or widget.objectName() == "qt_spinbox_lineedit"
+        proxied = widget.focusProxy() is not None
+        if takes_tab(widget) and not made_of and not proxied and not isinstance(widget, QScrollBar):
+            found.append(widget)
+    return found
+
+
+def name_of(widget: QWidget) -> str:
+    text = widget.text() if isinstance(widget, QAbstractButton) else ""
+    labels = [w.text() for w in widget.window().findChildren(QLabel) if w.buddy() is widget]
+    return (widget.accessibleName() or text or "".join(labels)).strip()
+
+
+PAGES = ["Write", "Plan", "Hands", "Weigh 0", "Weigh 1", "Weigh 2", "Weigh 4", "Weigh 5"]
+
+
+@pytest.mark.parametrize("name", PAGES)
+def test_tab_comes_to_every_control_and_each_has_a_name(qtbot, demo_window, name):
+    page(qtbot, demo_window, name)
+    wanted = controls(demo_window)
+    assert len(wanted) > 5
+    for widget in wanted:
+        assert name_of(widget) or isinstance(widget, QTabBar), widget
+    start = wanted[0]
+    start.setFocus()
+    reached, now = [], start
+    for _ in range(400):
+        reached.append(now)
+        now = now.nextInFocusChain()
+        if now is start:
+            break
+    assert {id(w) for w in wanted} <= {id(w) for w in reached}
+    # and Tab itself gets out of wherever it goes in
+    stuck = demo_window.focusWidget()
+    for _ in range(3):
+        QTest.keyClick(demo_window.focusWidget(), K.Key_Tab)
+    assert demo_window.focusWidget() is not stuck or name == "Write"
+
+
+@pytest.mark.parametrize("colours", [theme.LIGHT, theme.DARK], ids=lambda c: c.name)
+@pytest.mark.parametrize("name", PAGES)
+def test_focus_can_be_seen(qtbot, demo_window, name, colours):
+    """Round a control the window looks otherwise with the focus than without it."""
+    demo_window.set_theme(colours)
+    page(qtbot, demo_window, name)
+    demo_window.activateWindow()
+    wanted, unseen = controls(demo_window), []
+
+    def round_it(widget):
+        place = QRect(widget.mapTo(demo_window, QPoint(0, 0)), widget.size()).adjusted(-4, -4, 4, 4)
+        return demo_window.grab(place & demo_window.rect()).toImage()
+
+    for widget, other in zip(wanted, [*wanted[1:], wanted[0]], strict=True):
+        pictures = []
+        for now in (other, widget):
+            now.setFocus(Qt.FocusReason.TabFocusReason)
+            qtbot.waitUntil(now.hasFocus, timeout=5000)
+            pictures.append(round_it(widget))
+        if pictures[0] == pictures[1]:
+            unseen.append((type(widget).__name__, name_of(widget)))
+    assert not unseen
+
+
+@pytest.mark.parametrize("colours", [theme.LIGHT, theme.DARK], ids=lambda c: c.name)
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
+@pytest.mark.parametrize("name", ["Hands", "Weigh 0", "Weigh 4"])
+def test_no_words_are_cut_off(qtbot, demo_window, name, size, colours):
+    demo_window.set_theme(colours)
+    demo_window.resize(*size)
+    page(qtbot, demo_window, name)
+    QTest.qWait(50)
+    assert (demo_window.width(), demo_window.height()) == size
+    for widget in demo_window.findChildren(QWidget):
+        if not widget.isVisible() or widget.window() is not demo_window:
+            continue
+        corner = widget.mapTo(demo_window, widget.rect().bottomRight())
+        if isinstance(widget, QAbstractButton | QComboBox | QLineEdit) and not isinstance(
+            widget.parent(), QAbstractItemView
+        ):
+            assert corner.x() <= size[0] and corner.y() <= size[1], name_of(widget)
+        if isinstance(widget, QComboBox):
+            needs = widget.fontMetrics().horizontalAdvance(widget.currentText())
+            assert needs <= widget.width() - 24, (name_of(widget), widget.currentText())
+        if isinstance(widget, QLabel) and not widget.wordWrap() and widget.text():
+            assert widget.fontMetrics().horizontalAdvance(widget.text()) <= widget.width() + 1, widget.text()
+
+
+def test_the_pages_are_reached_and_left_by_keys_alone(qtbot, demo_window):
+    for key, name in (
+        (K.Key_F2, "Write"),
+        (K.Key_F7, "Hands"),
+        (K.Key_F4, "Weigh"),
+        (K.Key_F11, "Stand"),
+        (K.Key_F3, "Plan"),
+    ):
+        QTest.keyClick(demo_window, key)
+        assert demo_window.place == name
+        assert demo_window.focusWidget() is not None
+    assert demo_window.top_bar.isVisible()  # F3 leaves the large view too
