@@ -51,7 +51,7 @@ def bench_together() -> None:
     workers = Workers(2)
     workers.start()
     shares = []
-    for _ in range(6):
+    for _ in range(12):
         began = time.perf_counter()
         for each in requests:
             plan(each)

@@ -11,7 +11,7 @@ from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, replace
 from functools import partial
 from multiprocessing.synchronize import Event
-from typing import TypeVar
+from typing import TypeVar, cast
 
 from dromic.core.alternatives import alternatives
 from dromic.core.errors import DromicError
@@ -134,7 +134,8 @@ def _plan(request: Request, leans: Leans | None) -> Answer:
         plan = solved.plan if leans is None else with_remedies(solved, leans, go_on)
     except DromicError as error:
         return Answer(None, str(error), time.perf_counter() - began)
-    return Answer(plan, "", time.perf_counter() - began)
+    # the caller has the request: to send it back would take half as long again
+    return Answer(replace(plan, request=cast("Request", None)), "", time.perf_counter() - began)
 
 
 def plan_alternatives(request: Request, count: int) -> list[Plan]:
