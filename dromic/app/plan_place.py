@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from dataclasses import replace
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
@@ -23,15 +24,15 @@ from dromic.app.verdict import Verdict
 from dromic.app.what_if_list import WhatIfList
 from dromic.app.worker import Worker
 from dromic.core.choices import Choices
-from dromic.core.edit import INSTANT, Span, cut, stated
 from dromic.core.explain import explain_event
 from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Change, Finding, Plan
 from dromic.core.planner import Progress, Solved, solve
-from dromic.core.whatif import what_if
-from dromic.core.worked import POSITIONS, worked
 from dromic.store.roster import Roster
+
+if TYPE_CHECKING:
+    from dromic.core.edit import Span
 
 SIDE_WIDTH = 330
 ADVISE_AFTER_MS = 150
@@ -171,6 +172,8 @@ class PlanPlace(QWidget):
         """What is planned."""
         if self.whole is None or self.passage is None:
             return self.whole
+        from dromic.core.edit import cut
+
         return cut(self.whole, self.passage)
 
     @property
@@ -242,6 +245,8 @@ class PlanPlace(QWidget):
 
     def _suppose(self) -> None:
         """Work out what else the chosen note could be, while that is looked at."""
+        from dromic.core.whatif import what_if
+
         solved, event = self.solved, self.chart.selected
         if self.tabs.currentWidget() is not self.what_if or solved is None:
             return
@@ -272,6 +277,8 @@ class PlanPlace(QWidget):
     def make(self, change: Change) -> None:
         """Do one change: pin it, set it, or write it into the phrase where it is the phrase that changes."""
         if change.attack is not None and self.whole is not None and self.phrase is not None:
+            from dromic.core.edit import INSTANT, Span, stated
+
             event, attack = change.attack
             at = self.phrase.events[event].onset + (self.passage.start if self.passage is not None else 0)
             self.edit_asked.emit(stated(self.whole, Span(at, at + INSTANT), "attack", attack), change.text)
@@ -409,6 +416,9 @@ class PlanPlace(QWidget):
         """The phrase on the plan's strings, from the chosen note on if there is one."""
         if self.plan is None or self._stale:
             return phrase, None
+        from dromic.core.edit import Span
+        from dromic.core.worked import POSITIONS, worked
+
         planned = self.phrase or phrase
         sounding = worked(planned, self.plan, frozenset({POSITIONS})).at_tempo(self.choices.tempo)
         if not self.chart.selected:

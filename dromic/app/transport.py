@@ -5,21 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
 
-from dromic.app.output import Output, best_output
 from dromic.app.worker import Worker
-from dromic.core.edit import Span
 from dromic.core.phrase import Phrase
 from dromic.core.planner import Cancelled, Progress
-from dromic.sound.render import Asked, Rendering, Stopped, render
+
+if TYPE_CHECKING:
+    from dromic.app.output import Output
+    from dromic.core.edit import Span
+    from dromic.sound.render import Rendering
 
 FOLLOW_MS = 30
 SLOWEST, FASTEST = 20, 200
 """per cent of the phrase's tempo"""
-Source = Callable[[], tuple[Phrase, Span | None]]
+Source = Callable[[], "tuple[Phrase, Span | None]"]
 
 
 class Transport(QWidget):
@@ -80,6 +83,8 @@ class Transport(QWidget):
 
     def play(self) -> None:
         """Render on the worker's thread, then sound."""
+        from dromic.sound.render import Asked, Stopped, render
+
         phrase, span = self.source()
         self._phrase = phrase
         tempo = phrase.tempo * self.speed.value() / 100
@@ -95,6 +100,9 @@ class Transport(QWidget):
         self.worker.start(job)
 
     def _was_rendered(self, answer: object) -> None:
+        from dromic.app.output import best_output
+        from dromic.sound.render import Rendering
+
         assert isinstance(answer, Rendering)
         if self.output is None:
             self.output = best_output(self)

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dromic.app.theme import relook
-from dromic.core.decision import Decision
 from dromic.core.explain import many
 from dromic.core.plan import Plan
+
+if TYPE_CHECKING:
+    from dromic.core.decision import Decision
 
 
 class Verdict(QWidget):

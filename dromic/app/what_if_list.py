@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.whatif import Choice
+
+if TYPE_CHECKING:
+    from dromic.core.whatif import Choice
 
 ROW = 62
 _CHOICE = Qt.ItemDataRole.UserRole

@@ -30,9 +30,6 @@ from dromic.app.plan_place import PlanPlace
 from dromic.app.session import Session
 from dromic.app.transport import Transport
 from dromic.app.window_actions import ask_differences, book_menu, window_actions
-from dromic.core.choices import Choices
-from dromic.core.decision import Decision
-from dromic.core.edit import Span
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
 from dromic.presets import DATA
@@ -44,6 +41,9 @@ if TYPE_CHECKING:
     from dromic.app.stand_view import StandView
     from dromic.app.weigh_place import WeighPlace
     from dromic.app.write_place import WritePlace
+    from dromic.core.choices import Choices
+    from dromic.core.decision import Decision
+    from dromic.core.edit import Span
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
 WORKING = ("Write", "Plan", "Weigh")

@@ -8,8 +8,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QInputDialog, QMenu, QMessageBox
 
-from dromic.core.differences import differences
-
 if TYPE_CHECKING:
     from dromic.app.window import MainWindow
 
@@ -120,6 +118,8 @@ def ask_differences(window: MainWindow) -> QMessageBox | None:
 
 def show_differences(window: MainWindow, index: int) -> QMessageBox:
     """The differences from a phrase of the book, in a list."""
+    from dromic.core.differences import differences
+
     phrase, other = window.session.phrase, window.session.book.phrases[index]
     found = differences(phrase, other)
     box = QMessageBox(QMessageBox.Icon.NoIcon, "What differs", "", QMessageBox.StandardButton.Close, window)

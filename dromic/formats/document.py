@@ -10,7 +10,7 @@ import json
 from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
-from typing import Any, NoReturn, TypeVar
+from typing import TYPE_CHECKING, Any, NoReturn, TypeVar
 
 from dromic import presets
 from dromic.core.errors import DromicError
@@ -20,8 +20,10 @@ from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.pitch import note_name, note_number
 from dromic.core.songbook import Songbook
-from dromic.formats.decision_entry import decision_entry, read_decision
 from dromic.formats.version import VERSION, upgraded
+
+if TYPE_CHECKING:
+    from dromic.core.decision import Decision
 
 T = TypeVar("T")
 _FAULTS = (KeyError, TypeError, ValueError, AttributeError, ZeroDivisionError, RecursionError)
@@ -127,8 +129,16 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         school=entry.get("school"),
         about=_text(entry.get("about", "")),
         key=key_of(_text(entry["key"])).name if entry.get("key") is not None else None,
-        decision=read_decision(entry["decision"]) if entry.get("decision") is not None else None,
+        decision=_decision(entry.get("decision")),
     )
+
+
+def _decision(entry: dict[str, Any] | None) -> Decision | None:
+    if entry is None:
+        return None
+    from dromic.formats.decision_entry import read_decision
+
+    return read_decision(entry)
 
 
 def _metre(bar: dict[str, Any], before: Metre) -> Metre:
@@ -205,6 +215,8 @@ def _phrase_entry(phrase: Phrase) -> dict[str, Any]:
         bars.append(_bar_entry(bar, metre, by_bar.get(index, [])))
         metre = bar.metre
     if phrase.decision is not None:
+        from dromic.formats.decision_entry import decision_entry
+
         found["decision"] = decision_entry(phrase.decision)
     return found
 
