@@ -9,7 +9,8 @@ from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cached_property, partial
+from multiprocessing.context import SpawnContext
 from multiprocessing.synchronize import Event
 from typing import TypeVar, cast
 
@@ -44,9 +45,15 @@ class Workers:
     def __init__(self, count: int | None = None) -> None:
         self.count = count or max(1, min(_MOST_WORKERS, os.cpu_count() or 1))
         self._pool: ProcessPoolExecutor | None = None
-        # fresh interpreters: a copy of a program that has threads may hang
-        self._context = multiprocessing.get_context("spawn")
-        self._stop: Event = self._context.Event()
+
+    @cached_property
+    def _stop(self) -> Event:
+        return self._context.Event()
+
+    @cached_property
+    def _context(self) -> SpawnContext:
+        """Fresh interpreters: a copy of a program that has threads may hang."""
+        return multiprocessing.get_context("spawn")
 
     def start(self) -> ProcessPoolExecutor:
         """The pool with every worker up."""

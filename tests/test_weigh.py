@@ -98,7 +98,7 @@ def test_leans_and_other_ways_are_weighed_too(qtbot, window):
         and leaning.plan.request.player.leans == presets.leans()["down-clear"]
     )
     place._want(Wanted((), (), 0))
-    assert "Nothing is chosen" in place.words.text()
+    qtbot.waitUntil(lambda: "Nothing is chosen" in place.words.text(), timeout=20000)
 
 
 def test_every_view_shows_the_same_plan_as_current(qtbot, window):

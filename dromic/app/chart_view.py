@@ -84,9 +84,10 @@ class ChartView(QAbstractScrollArea):
         self._fit_scrollbar()
         self.viewport().update()
 
-    def show_plan(self, plan: Plan, keep_view: bool) -> None:
-        """Show a plan; `keep_view` holds scroll, zoom and selection where the phrase is the same."""
-        self.plan, self.chart = plan, chart(plan)
+    def show_plan(self, plan: Plan, keep_view: bool, drawn: Chart | None = None) -> None:
+        """Show a plan; `keep_view` holds scroll, zoom and selection where the phrase is the same. `drawn` is the plan's
+        chart, where it has been made already."""
+        self.plan, self.chart = plan, drawn or chart(plan)
         self._shown = Shown(self.chart)
         if not keep_view:
             self.selected = self.anchor = None

@@ -23,6 +23,7 @@ from dromic.app.theme import Theme, font
 from dromic.app.verdict import Verdict
 from dromic.app.what_if_list import WhatIfList
 from dromic.app.worker import Worker
+from dromic.core.chart import Chart, chart
 from dromic.core.choices import Choices
 from dromic.core.explain import explain_event
 from dromic.core.lock import Lock
@@ -327,17 +328,18 @@ class PlanPlace(QWidget):
         players = self.roster.players
         asked = choices.within(self.first_event, len(phrase.events))
 
-        def job(progress: Progress) -> Solved:
+        def job(progress: Progress) -> tuple[Solved, Chart]:
             solved = solve(request_for(phrase, asked, players), progress)
-            _ = solved.plan  # judged here, off the interface thread
-            return solved
+            return solved, chart(solved.plan)  # judged and laid out here, off the interface thread
 
         self.planner.start(job)
 
     def _was_planned(self, answer: object) -> None:
-        assert isinstance(answer, Solved)
-        self.plan, self.solved = answer.plan, answer
-        self.chart.show_plan(self.plan, keep_view=not self._new_phrase)
+        assert isinstance(answer, tuple)
+        self.solved, drawn = answer
+        assert isinstance(self.solved, Solved)
+        self.plan = self.solved.plan
+        self.chart.show_plan(self.plan, not self._new_phrase, drawn)
         self._new_phrase = False
         self.overview.set_chart(self.chart.chart)
         self.verdict.show_plan(self.plan)

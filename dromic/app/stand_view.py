@@ -48,8 +48,9 @@ class StandView(QWidget):
         self.theme = theme
         self.update()
 
-    def show_plan(self, plan: Plan | None, event: int) -> None:
-        self.plan, self.chart = plan, chart(plan) if plan is not None else None
+    def show_plan(self, plan: Plan | None, event: int, drawn: Chart | None = None) -> None:
+        """Show a plan; `drawn` is its chart, where it has been made already."""
+        self.plan, self.chart = plan, drawn or (chart(plan) if plan is not None else None)
         if plan is not None:
             gaps = [m.gap_ms / 1000 for m in plan.onward]
             self.px_per_s = SHORTEST_PX / min(gaps) if gaps else 200.0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 from functools import partial
@@ -39,6 +39,7 @@ from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import Progress, solve
+from dromic.core.player import Player
 from dromic.core.questions import Asked
 from dromic.core.weigh import fastest
 from dromic.store.roster import Roster
@@ -200,24 +201,17 @@ class WeighPlace(QWidget):
             return
         self._asked = phrase, players, choices, self.wanted
         self.questions.forget()
-        try:
-            asked = entries_of(phrase, choices, players, self.wanted)
-        except DromicError as error:
-            self._was_refused(str(error))
-            return
-        if not asked:
-            self.words.setText("Nothing is chosen to be weighed: tick a school and a lean")
-            return
         self._share = 0.0
         self.words.setText("Planning the phrase in every way…")
-        self.worker.start(
-            partial(self._weighed, asked, request_for(phrase, choices, players), choices, self.wanted.alternatives)
-        )
+        self.worker.start(partial(self._weighed, phrase, choices, players, self.wanted))
 
     def _weighed(
-        self, asked: list[tuple[Entry, Request]], request: Request, choices: Choices, count: int, progress: Progress
+        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: Wanted, progress: Progress
     ) -> list[Entry]:
-        """On the worker: every entry with its plan, the alternatives last but for the own way."""
+        """On the worker: every entry with its plan, the alternatives last."""
+        asked = entries_of(phrase, choices, players, wanted)
+        if not asked:
+            raise DromicError("Nothing is chosen to be weighed: tick a school and a lean")
 
         def heard(share: float) -> bool:
             self._share = share
@@ -231,7 +225,9 @@ class WeighPlace(QWidget):
         for entry, _ in asked:
             answer = self._known[entry.choices]
             entries.append(replace(entry, plan=answer.plan, refused=answer.refused))
+        count = wanted.alternatives
         if count:
+            request = request_for(phrase, choices, players)
             if len(self._alternatives.get(choices, [])) < count:
                 (self._alternatives[choices],) = self.workers.run([partial(plan_alternatives, request, count)], heard)
             best = (

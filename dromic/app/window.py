@@ -218,7 +218,7 @@ class MainWindow(QMainWindow):
         view.left.connect(self.toggle_stand)
         view.play_asked.connect(self.transport.toggle)
         view.selected_changed.connect(self.plan_place.chart.select)
-        self.plan_place.planned.connect(lambda: view.show_plan(self.plan, view.now))
+        self.plan_place.planned.connect(lambda: view.show_plan(self.plan, view.now, self.plan_place.chart.chart))
         return view
 
     def toggle_stand(self) -> None:
@@ -227,7 +227,8 @@ class MainWindow(QMainWindow):
             self.go_to("Plan")
             return
         self.go_to("Stand")
-        self.stand_view.show_plan(self.plan, self.plan_place.chart.selected or 0)
+        chart = self.plan_place.chart
+        self.stand_view.show_plan(self.plan, chart.selected or 0, chart.chart)
 
     def _take_choices(self, choices: Choices) -> None:
         self.plan_place.choose(choices)

@@ -190,7 +190,10 @@ class Plan:
 
     def arriving(self, event: int) -> Move | None:
         """The move to an event when it is first reached; None for the first event."""
-        return self.onward[event - 1] if event else None
+        if not event:
+            return None
+        # one move arrives at each event, and only seams stand between them
+        return next(m for m in self.moves[event - 1 :] if m.to == event and not m.seam)
 
     def chord(self, number: int) -> tuple[PlanNote, ...]:
         """The notes of one sounding event."""
