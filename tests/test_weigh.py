@@ -162,3 +162,22 @@ def test_keeping_is_one_step_that_can_be_taken_back(qtbot, window):
     assert window.session.phrase.decision.label == "Alternate" and window.plan_place.choices.school == "alternate"
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert window.session.phrase.decision is None and window.plan_place.choices.school == "economy"
+
+
+def test_a_plan_that_cannot_be_spoils_no_other(qtbot, window):
+    """What is pinned may be impossible in the school on Plan; the schools are weighed all the same."""
+    plan = window.plan_place
+    event = next(e for e in range(12) if window.plan.chord(e)[0].stroke == "down")
+    plan.chart.select(event)
+    plan.panel.school.setCurrentIndex(plan.panel.school.findData("pulse"))
+    qtbot.waitUntil(lambda: window.plan.request.school.name == "pulse", timeout=20000)
+    stroke = window.plan.chord(event)[0].stroke
+    QTest.keyClicks(plan.chart, "u" if stroke == "down" else "d")
+    qtbot.waitUntil(lambda: window.notice.isVisible() and "let go of" in window.notice.text(), timeout=20000)
+    assert window.notice.text()[0].isupper()
+    place = weighed(qtbot, window)
+    place._want(Wanted(("economy", "pulse"), alternatives=2))
+    qtbot.waitUntil(lambda: len(place.entries) == 4 and not place.bar.isVisible(), timeout=60000)
+    planned = {e.label: e.plan is not None for e in place.entries}
+    assert planned == {"Economy": True, "Pulse": True, "My way": True, "Other ways": False}
+    assert "Not possible here: Other ways" in place.words.text()

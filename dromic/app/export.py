@@ -124,7 +124,7 @@ class Exporter(QObject):
         dialog.open()
 
     def close(self) -> None:
-        self.worker.wait()
+        self.worker.close()
 
 
 def draw_pages(printer: QPrinter, pages: tuple[Page, ...]) -> None:

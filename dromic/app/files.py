@@ -179,7 +179,7 @@ class Files(QObject):
 
     def close(self) -> None:
         """The window closes in good order."""
-        self.reader.wait()
+        self.reader.close()
         self._aside.stop()
         if self._slot is not None:
             self._slot.close()

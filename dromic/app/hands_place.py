@@ -341,7 +341,7 @@ class HandsPlace(QWidget):
     def stop(self) -> None:
         """The window closes."""
         self.flush()
-        self.worker.wait()
+        self.worker.close()
 
 
 def effects(plan: Plan, asked: dict[tuple[str, Any], Player], progress: Progress) -> dict[tuple[str, Any], float]:

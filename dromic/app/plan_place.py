@@ -358,6 +358,7 @@ class PlanPlace(QWidget):
         """What was on screen stays."""
         stroke = any(lock.field == "stroke" for lock in self.choices.locks)
         hint = ". What if (W) sets a stroke against the school" if stroke else ""
+        sentence = sentence[:1].upper() + sentence[1:]
         self.noticed.emit(sentence + hint, False)
         if self.plan is None:
             self.chart.show_message(sentence)
@@ -442,6 +443,6 @@ class PlanPlace(QWidget):
     def stop(self) -> None:
         """Let running work go; the window closes."""
         self._advise_soon.stop()
-        self.planner.wait()
-        self.adviser.wait()
-        self.supposer.wait()
+        self.planner.close()
+        self.adviser.close()
+        self.supposer.close()

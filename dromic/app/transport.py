@@ -150,4 +150,4 @@ class Transport(QWidget):
     def close_down(self) -> None:
         """The window closes."""
         self.stop()
-        self.worker.wait()
+        self.worker.close()

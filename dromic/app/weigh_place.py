@@ -230,11 +230,13 @@ class WeighPlace(QWidget):
             request = request_for(phrase, choices, players)
             if len(self._alternatives.get(choices, [])) < count:
                 (self._alternatives[choices],) = self.workers.run([partial(plan_alternatives, request, count)], heard)
-            best = (
-                next((e.plan for e in entries if e.choices == choices and e.plan is not None), None)
-                or solve(request).plan
-            )
-            entries += alternative_entries(choices, best, self._alternatives[choices][:count])
+            same = next((e.plan for e in entries if e.choices == choices and e.plan is not None), None)
+            try:
+                best = same or solve(request).plan
+            except DromicError as error:
+                entries.append(Entry("Other ways", ALTERNATIVE, choices, None, str(error)))
+            else:
+                entries += alternative_entries(choices, best, self._alternatives[choices][:count])
         return entries
 
     def cancel(self) -> None:
@@ -253,7 +255,7 @@ class WeighPlace(QWidget):
 
     def _was_refused(self, sentence: str) -> None:
         self._asked = ()
-        self.words.setText(sentence)
+        self.words.setText(sentence[:1].upper() + sentence[1:])
 
     def _was_weighed(self, answer: object) -> None:
         assert isinstance(answer, list)
@@ -398,5 +400,5 @@ class WeighPlace(QWidget):
     def stop(self) -> None:
         """The window closes."""
         for worker in (self.worker, self.frontier_worker, self.questions.worker, self.own_way.worker):
-            worker.wait()
+            worker.close()
         self.workers.close()

@@ -54,10 +54,13 @@ class Worker(QObject):
         self._latest = 0
         self.running = False
         """whether an answer is waited for"""
+        self._closed = False
         self._tasks: dict[int, _Task] = {}
 
     def start(self, job: Job) -> None:
-        """Run a job; what is still running or waiting is cancelled."""
+        """Run a job; what is still running or waiting is cancelled. Nothing is begun once the window has closed."""
+        if self._closed:
+            return
         self._latest += 1
         task = _Task(self._latest, job, lambda number: number == self._latest)
         task.setAutoDelete(False)
@@ -77,7 +80,9 @@ class Worker(QObject):
         self.running = on
         self.busy.emit(on)
 
-    def wait(self) -> None:
+    def close(self) -> None:
+        """The window closes: let what runs end, and begin nothing more."""
+        self._closed = True
         self.cancel()
         self._pool.waitForDone()
 
