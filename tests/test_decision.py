@@ -12,11 +12,12 @@ from hypothesis import strategies as st
 
 from dromic.app.session import Session
 from dromic.core.choices import Choices
-from dromic.core.decision import Decision, Rejected, compared
+from dromic.core.decision import Decision, Rejected
 from dromic.core.edit import Span, erase
 from dromic.core.errors import DromicError
 from dromic.core.lock import Lock
 from dromic.core.songbook import Songbook
+from dromic.core.weigh import compared
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.document_schema import songbook
 from tests.build import EIGHTH, phrase, planned

@@ -11,6 +11,7 @@ from PyQt6.QtTest import QTest
 from dromic import presets
 from dromic.app.what_if_list import details_of, verdict_of
 from dromic.core.choices import Choices
+from dromic.core.differences import followed
 from dromic.core.lock import Lock
 from dromic.core.plan import Change
 from dromic.core.planner import plan, solve
@@ -87,11 +88,11 @@ def test_pins_follow_their_notes_through_edits():
     made = Choices(locks=pins, overrides=((3, "down"),))
     before = phrase([60, 62, 64, 65, 67, 69, 71, 72])
     inserted = phrase([60, 62, 64, 65, 66, 67, 69, 71, 72])
-    moved = made.following(before, inserted)
+    moved = followed(made, before, inserted)
     assert moved.locks == (pins[0], pins[1].moved(1)) and moved.overrides == made.overrides
-    erased = made.following(before, phrase([60, 64, 65, 67, 69, 71, 72]))
+    erased = followed(made, before, phrase([60, 64, 65, 67, 69, 71, 72]))
     assert erased.locks == (pins[1].moved(-1),) and erased.overrides == ((2, "down"),)
-    changed = made.following(before, phrase([60, 61, 64, 65, 67, 69, 71, 72]))
+    changed = followed(made, before, phrase([60, 61, 64, 65, 67, 69, 71, 72]))
     assert changed.locks == (pins[1],)
     assert made.within(3, 4).locks == (pins[1].moved(-3),) and made.within(3, 4).overrides == ((0, "down"),)
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QSlider, QWidget
 
+from dromic.core.explain import SAME_TEMPO
 from dromic.core.hands import Habit, Number
 from dromic.core.player import Player
 
-LEAST_GAIN = 0.5
-"""quarters a minute: a smaller change of the ceiling is not told"""
 EFFECT_PX = 52
 
 
@@ -17,7 +16,7 @@ def effect_text(gain: float | None) -> str:
     """A gain as it stands beside its row."""
     if gain is None:
         return ""
-    if abs(gain) < LEAST_GAIN:
+    if abs(gain) < SAME_TEMPO:
         return "="
     return f"{'▲' if gain > 0 else '▼'} {abs(gain):.0f} /min"
 

@@ -192,10 +192,12 @@ class PlanPlace(QWidget):
 
     def edited(self, phrase: Phrase) -> None:
         """The same phrase, changed."""
+        from dromic.core.differences import followed
+
         if self.whole is not None:
             if phrase.tempo != self.whole.tempo:
                 self.choices = replace(self.choices, tempo=phrase.tempo)
-            self.choices = self.choices.following(self.whole, phrase)
+            self.choices = followed(self.choices, self.whole, phrase)
         self.whole = phrase
         if self.passage is not None and self.passage.start >= phrase.end:
             self.passage = None

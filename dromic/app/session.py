@@ -141,8 +141,10 @@ class Session(QObject):
         decision = phrase.decision
         if decision is not None and decision is self.phrase.decision:
             # what was pinned follows its notes
-            followed = decision.choices.following(self.phrase, phrase)
-            phrase = replace(phrase, decision=replace(decision, choices=followed))
+            from dromic.core.differences import followed
+
+            choices = followed(decision.choices, self.phrase, phrase)
+            phrase = replace(phrase, decision=replace(decision, choices=choices))
         if phrase != self.phrase:
             self.change(self.book.with_phrase(self.index, phrase), self.index, text, merge)
 

@@ -9,14 +9,13 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
+from dromic.core.explain import SAME_TEMPO
 
 if TYPE_CHECKING:
     from dromic.core.whatif import Choice
 
 ROW = 62
 _CHOICE = Qt.ItemDataRole.UserRole
-SAME_TEMPO = 0.5
-"""quarters a minute: a smaller change of the ceiling is not told"""
 SAME_WORK = 0.05
 """in units of the objective: a smaller change of a hand's work is not told"""
 

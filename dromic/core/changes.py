@@ -13,10 +13,10 @@ from dromic.core.errors import DromicError
 from dromic.core.fretting import FINGER_NAMES
 from dromic.core.lock import Lock
 from dromic.core.locks import masks_of
-from dromic.core.phrase import DOWN, PLUCK, PLUCKERS, SLUR, UP
 from dromic.core.plan import Change, PlanNote
 from dromic.core.planner import Solved, solve
 from dromic.core.player import Lean
+from dromic.core.technique import DOWN, PLUCK, PLUCKERS, SLUR, UP
 
 OTHER = {DOWN: UP, UP: DOWN}
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from dromic.core.lock import Lock
-from dromic.core.phrase import Phrase
 
 OWN = ""
 """the value that leaves a choice to the file, the school or the player"""
@@ -62,29 +61,10 @@ class Choices:
 
     def within(self, first: int, count: int) -> Choices:
         """For a passage of so many events: its pins, counted from its first event."""
-        return self._renumbered({first + n: n for n in range(count)})
+        return self.renumbered({first + n: n for n in range(count)})
 
-    def following(self, before: Phrase, after: Phrase) -> Choices:
-        """For an edited phrase: the pins of notes that are still there, wherever they stand now. Notes count as the same
-        from both ends of the phrase inwards, as far as their pitches agree."""
-        if (not self.locks and not self.overrides) or before.events == after.events:
-            return self
-        old, new = ([tuple(sorted(n.pitch for n in e.notes)) for e in phrase.events] for phrase in (before, after))
-        ahead = _agreeing(old, new)
-        behind = min(_agreeing(old[::-1], new[::-1]), len(old) - ahead, len(new) - ahead)
-        places = {n: n for n in range(ahead)}
-        places |= {len(old) - n: len(new) - n for n in range(1, behind + 1)}
-        if len(old) == len(new):
-            places |= {n: n for n, (a, b) in enumerate(zip(old, new, strict=True)) if a == b}
-        return self._renumbered(places)
-
-    def _renumbered(self, places: Mapping[int, int]) -> Choices:
+    def renumbered(self, places: Mapping[int, int]) -> Choices:
         """With every pin at its event's new place; those of events that have none are gone."""
         locks = tuple(k.moved(places[k.event] - k.event) for k in self.locks if k.event in places)
         overrides = tuple((places[e], stroke) for e, stroke in self.overrides if e in places)
         return replace(self, locks=locks, overrides=overrides)
-
-
-def _agreeing(one: Sequence[object], other: Sequence[object]) -> int:
-    """How many items two lists have alike from their start on."""
-    return next((n for n, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))

@@ -5,10 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dromic.core.choices import Choices
-from dromic.core.plan import Plan
-
-SAME_TEMPO = 0.5
-"""quarters a minute: ceilings closer than this are told as the same"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,24 +27,3 @@ class Decision:
     why: str
     day: str
     rejected: tuple[Rejected, ...] = ()
-
-
-def compared(chosen: Plan, other: Plan) -> str:
-    """How another plan compares with the chosen one, in a few words."""
-    parts = []
-    if chosen.ceiling and other.ceiling:
-        by = other.ceiling - chosen.ceiling
-        if abs(by) >= SAME_TEMPO:
-            parts.append(f"ceiling {abs(by):.0f} {'higher' if by > 0 else 'lower'}")
-        else:
-            parts.append("the same ceiling")
-    for name, words in (
-        ("hops", "strings passed over"),
-        ("buried_hops", "buried hops"),
-        ("shifts", "shifts"),
-        ("knots", "knots"),
-    ):
-        more = getattr(other.totals, name) - getattr(chosen.totals, name)
-        if more:
-            parts.append(f"{abs(more)} {'more' if more > 0 else 'fewer'} {words}")
-    return ", ".join(parts) or "much the same"

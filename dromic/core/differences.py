@@ -1,9 +1,12 @@
-"""What differs between two similar passages: bar against bar, note against note, in words."""
+"""What differs between two similar passages, bar against bar, note against note, in words; and which notes are the same
+in both."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from fractions import Fraction
 
+from dromic.core.choices import Choices
 from dromic.core.edit import Span, cut
 from dromic.core.phrase import Event, Note, Phrase
 from dromic.core.pitch import note_name
@@ -77,3 +80,28 @@ def _said(value: object) -> str:
     if isinstance(value, frozenset):
         return " ".join(sorted(value)) or "none"
     return "not said" if value is None else str(value)
+
+
+def followed(choices: Choices, before: Phrase, after: Phrase) -> Choices:
+    """Choices for an edited phrase: the pins of notes that are still there, wherever they stand now."""
+    if (not choices.locks and not choices.overrides) or before.events == after.events:
+        return choices
+    return choices.renumbered(same_events(before, after))
+
+
+def same_events(before: Phrase, after: Phrase) -> dict[int, int]:
+    """Where the events of a phrase stand in an edited one. They count as the same from both ends of the phrase inwards,
+    as far as their pitches agree."""
+    old, new = ([tuple(sorted(n.pitch for n in e.notes)) for e in phrase.events] for phrase in (before, after))
+    ahead = _agreeing(old, new)
+    behind = min(_agreeing(old[::-1], new[::-1]), len(old) - ahead, len(new) - ahead)
+    places = {n: n for n in range(ahead)}
+    places |= {len(old) - n: len(new) - n for n in range(1, behind + 1)}
+    if len(old) == len(new):
+        places |= {n: n for n, (a, b) in enumerate(zip(old, new, strict=True)) if a == b}
+    return places
+
+
+def _agreeing(one: Sequence[object], other: Sequence[object]) -> int:
+    """How many items two lists have alike from their start on."""
+    return next((n for n, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))

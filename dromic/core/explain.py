@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dromic.core.muting import LABELS, SOUNDS, Muting
-from dromic.core.phrase import MARKS
 from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, Remedy
+from dromic.core.technique import MARKS
 
 _ATTACKS = {
     "hammer": "hammered", "pull": "pulled off", "slide": "slid to", "hammer-new": "hammered from nowhere",
@@ -25,6 +25,8 @@ _PICK_KINDS = {
     "back": "the same stroke again on a string behind", "pluck": "a bare finger plucks",
     "legato": "the pick rests", "rest": "the pick starts afresh",
 }  # fmt: skip
+SAME_TEMPO = 0.5
+"""quarters a minute: ceilings closer than this are told as the same, smaller gains as none"""
 
 
 def many(count: int, word: str) -> str:

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 
 from dromic.core.fretting import Fretting, LeftNodes
 from dromic.core.instrument import Instrument
-from dromic.core.phrase import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
 from dromic.core.player import FrettingHand, Judging
 from dromic.core.price import load_price
 from dromic.core.search import Floats, Ints, columns
+from dromic.core.technique import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
 
 FRET_KINDS = ("hold", "finger", "roll", "shift", "stretch", "jump", "open", "slide", "barre")
 HOLD, FINGER, ROLL, SHIFT, STRETCH, JUMP, OPEN, SLIDE_KIND, BARRE = range(len(FRET_KINDS))

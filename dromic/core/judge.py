@@ -17,10 +17,10 @@ from dromic.core.fret_moves import FRET_KINDS
 from dromic.core.fret_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
 from dromic.core.fretting import FINGER_NAMES
 from dromic.core.path import Path, plucked
-from dromic.core.phrase import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
 from dromic.core.picking import NAME
 from dromic.core.plan import Move, PlanNote, Request, Totals
 from dromic.core.school import KINDS
+from dromic.core.technique import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
 
 
 @dataclass(frozen=True, eq=False)

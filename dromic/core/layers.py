@@ -15,13 +15,14 @@ from dromic.core.fretting import LeftNodes, Wanted
 from dromic.core.instrument import Instrument
 from dromic.core.offers import Offer, figure_lowest, offers
 from dromic.core.parts import Held, Part, Ways, unstruck
-from dromic.core.phrase import HAMMER_NEW, PICK, PINCH, PLUCK, TAP, Phrase
+from dromic.core.phrase import Phrase
 from dromic.core.pick_costs import Jump, PickCosts, load_floors
 from dromic.core.picking import Picking
 from dromic.core.plan import Request
 from dromic.core.player import Player
 from dromic.core.rhythm import Rhythm
 from dromic.core.search import Floats, Gather, Ints, Leg, Plain, Step, gather, leg
+from dromic.core.technique import HAMMER_NEW, PICK, PINCH, PLUCK, TAP
 
 Progress = Callable[[float], bool]
 """Called with the share done; answers whether to go on."""

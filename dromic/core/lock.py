@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from dromic.core.checks import check_choice, check_whole
-from dromic.core.phrase import ATTACKS, FINGERS, STROKES
+from dromic.core.technique import ATTACKS, FINGERS, STROKES
 
 FIELDS = ("string", "fret", "finger", "position", "stroke", "attack", "lean")
 WHOLE = {"string": (1, 9), "fret": (0, 36), "position": (1, 36)}

@@ -12,11 +12,11 @@ from dromic.core.fretting import FINGER_NAMES, Shape
 from dromic.core.layers import Layers
 from dromic.core.lock import Lock
 from dromic.core.parts import Part
-from dromic.core.phrase import PICK, PINCH, PLUCK, PLUCKERS
 from dromic.core.picking import SIGN
 from dromic.core.plan import Request
 from dromic.core.route import Net, best_route
 from dromic.core.search import Floats
+from dromic.core.technique import PICK, PINCH, PLUCK, PLUCKERS
 
 _BROKEN = 1e6
 """price of breaking a lock while looking for the fewest to break; over any plan's cost"""

@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dromic.core.phrase import TAP, UNSTRUCK
 from dromic.core.plan import Plan, PlanNote
+from dromic.core.technique import TAP, UNSTRUCK
 
 SOUNDS, PALM, THUMB, UNDERSIDE, TIP, FLAT, NOBODY = "sounds", "palm", "thumb", "underside", "tip", "flat", "nobody"
 LABELS = {

@@ -11,7 +11,12 @@ from dataclasses import dataclass, replace
 
 from dromic.core.errors import DromicError
 from dromic.core.metre import on_grid
-from dromic.core.phrase import (
+from dromic.core.phrase import Event, Phrase
+from dromic.core.places import places
+from dromic.core.plan import Request
+from dromic.core.rhythm import Rhythm
+from dromic.core.school import pattern_signs
+from dromic.core.technique import (
     DOWN,
     HAMMER,
     HAMMER_NEW,
@@ -25,13 +30,7 @@ from dromic.core.phrase import (
     TAP,
     UNSTRUCK,
     UP,
-    Event,
-    Phrase,
 )
-from dromic.core.places import places
-from dromic.core.plan import Request
-from dromic.core.rhythm import Rhythm
-from dromic.core.school import pattern_signs
 
 BOTH = (1, -1)
 _SIGNS = {DOWN: (1,), UP: (-1,), "either": BOTH}

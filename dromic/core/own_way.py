@@ -13,9 +13,10 @@ from dataclasses import dataclass, replace
 from dromic.core.errors import DromicError
 from dromic.core.layers import Cancelled, Progress
 from dromic.core.lock import Lock
-from dromic.core.phrase import DOWN, UP, Event
+from dromic.core.phrase import Event
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import Solved, solve
+from dromic.core.technique import DOWN, UP
 from dromic.core.weigh import differing, fretting_work, picking_work
 
 MOST_DIFFERENCES = 12

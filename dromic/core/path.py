@@ -8,8 +8,8 @@ from functools import cached_property
 from dromic.core.fretting import Shape
 from dromic.core.layers import Layers
 from dromic.core.parts import Part
-from dromic.core.phrase import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
 from dromic.core.search import State
+from dromic.core.technique import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,13 +10,14 @@ import numpy as np
 from dromic.core import picking
 from dromic.core.offers import Offer
 from dromic.core.parts import NEVER, OLD, Part, Ways
-from dromic.core.phrase import PINCH, PLUCK, TAP, UNSTRUCK, Phrase
+from dromic.core.phrase import Phrase
 from dromic.core.picking import Bools, Picking
 from dromic.core.plan import Request
 from dromic.core.player import PickingHand
 from dromic.core.price import load_price
 from dromic.core.rhythm import Parity
 from dromic.core.search import Floats, Ints
+from dromic.core.technique import PINCH, PLUCK, TAP, UNSTRUCK
 
 
 @dataclass(frozen=True, eq=False)

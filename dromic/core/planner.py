@@ -22,12 +22,12 @@ from dromic.core.lock import Lock
 from dromic.core.locks import impossible, masks_of
 from dromic.core.offers import Offer
 from dromic.core.path import Path
-from dromic.core.phrase import HAMMER_NEW, PICK, UNSTRUCK
 from dromic.core.places import pulse_unit
 from dromic.core.plan import Plan, Request
 from dromic.core.rhythm import Rhythm
 from dromic.core.route import Masks, Net, Route, best_route
 from dromic.core.search import Floats, State, best_state
+from dromic.core.technique import HAMMER_NEW, PICK, UNSTRUCK
 
 _MOST_CORRECTIONS = 8
 __all__ = ["Cancelled", "Progress", "Solved", "plan", "solve"]

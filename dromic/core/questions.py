@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 
 from dromic.core.changes import tried_unpicked
 from dromic.core.errors import DromicError
-from dromic.core.explain import fretting_words, picking_words
+from dromic.core.explain import SAME_TEMPO, fretting_words, picking_words
 from dromic.core.hands import NUMBERS, Number
 from dromic.core.layers import Cancelled, Progress
-from dromic.core.phrase import DOWN, UP
 from dromic.core.plan import Move, Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.player import Lean
+from dromic.core.technique import DOWN, UP
 from dromic.core.weigh import fastest
 
 Lines = tuple[str, ...]
@@ -22,8 +22,6 @@ MOST_FACTOR = 1.6
 _HALVINGS = 5
 COUNT_OF_DEAREST = 3
 MOST_SLURS = 3
-LEAST_GAIN = 0.5
-"""quarters a minute: a smaller gain is not told"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -95,7 +93,7 @@ def what_must_i_be_able_to_do(asked: Asked, progress: Progress) -> Lines:
         if most >= asked.target:
             factor = _factor(asked, number, progress)
             enough.append((factor, f"{_ability_words(asked.request, number, factor)} would do it."))
-        elif most - now >= LEAST_GAIN:
+        elif most - now >= SAME_TEMPO:
             short.append((most, f"{_ability_words(asked.request, number, MOST_FACTOR)} would bring {_tempo(most)}."))
     others = []
     for n, (does, states) in enumerate(asked.leans.items()):
@@ -190,7 +188,7 @@ def does_a_slur_help(asked: Asked, progress: Progress) -> Lines:
             ceiling = tried.solved.judged.ceiling
             gain = (ceiling or 0.0) - (plan.ceiling or 0.0)
             found.append((gain, plan.cost - tried.solved.route.cost, f"{tried.change.text}: {_tempo(ceiling)}"))
-    helping = sorted((f for f in found if f[0] >= LEAST_GAIN), reverse=True)
+    helping = sorted((f for f in found if f[0] >= SAME_TEMPO), reverse=True)
     if helping:
         lines = [f"Yes; it is {_tempo(plan.ceiling)} now. The best places:"]
         return (*lines, *(f"{words[:1].upper()}{words[1:]} ({gain:+.0f})." for gain, _, words in helping[:MOST_SLURS]))
@@ -224,7 +222,7 @@ def is_the_other_start_better(asked: Asked, progress: Progress) -> Lines:
     if len(found) == 2:
         down, up = (found[s].judged.ceiling or float("inf") for s in (DOWN, UP))
         dearer = found[DOWN].route.cost - found[UP].route.cost
-        if abs(up - down) >= LEAST_GAIN:
+        if abs(up - down) >= SAME_TEMPO:
             lines.insert(
                 0, f"{'Yes, the up' if up > down else 'No, the down'}, by {abs(up - down):.0f} quarters a minute."
             )

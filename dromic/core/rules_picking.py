@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from dromic.core.evidence import PICKING, Evidence, Rule, Seen, pick_ms
-from dromic.core.phrase import UNSTRUCK
 from dromic.core.places import places
+from dromic.core.technique import UNSTRUCK
 
 _SIGN = {"down": 1, "up": -1}
 

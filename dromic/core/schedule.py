@@ -10,8 +10,8 @@ from bisect import bisect_left
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from dromic.core.phrase import PULL, TAP
 from dromic.core.plan import Move, Plan, PlanNote
+from dromic.core.technique import PULL, TAP
 
 
 @dataclass(frozen=True, slots=True)

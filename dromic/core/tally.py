@@ -12,8 +12,9 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby, pairwise
 
-from dromic.core.phrase import UNSTRUCK, Event, Phrase
+from dromic.core.phrase import Event, Phrase
 from dromic.core.plan import Move, Plan, PlanNote
+from dromic.core.technique import UNSTRUCK
 
 _E, _S, _T = Fraction(1, 2), Fraction(1, 4), Fraction(1, 3)
 FIGURES: tuple[tuple[str, tuple[Fraction, ...]], ...] = (

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from dromic.core.explain import SAME_TEMPO
 from dromic.core.plan import Plan
 
 Number = float | int | None
@@ -106,3 +107,24 @@ def ceilings_by_bar(plan: Plan) -> dict[int, float]:
     for move in plan.onward:
         most[bars[move.to]] = max(most.get(bars[move.to], 0.0), move.load)
     return {bar: plan.request.phrase.tempo / load for bar, load in most.items() if load}
+
+
+def compared(chosen: Plan, other: Plan) -> str:
+    """How another plan compares with the chosen one, in a few words."""
+    parts = []
+    if chosen.ceiling and other.ceiling:
+        by = other.ceiling - chosen.ceiling
+        if abs(by) >= SAME_TEMPO:
+            parts.append(f"ceiling {abs(by):.0f} {'higher' if by > 0 else 'lower'}")
+        else:
+            parts.append("the same ceiling")
+    for name, words in (
+        ("hops", "strings passed over"),
+        ("buried_hops", "buried hops"),
+        ("shifts", "shifts"),
+        ("knots", "knots"),
+    ):
+        more = getattr(other.totals, name) - getattr(chosen.totals, name)
+        if more:
+            parts.append(f"{abs(more)} {'more' if more > 0 else 'fewer'} {words}")
+    return ", ".join(parts) or "much the same"

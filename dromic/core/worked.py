@@ -6,8 +6,9 @@ from dataclasses import replace
 from fractions import Fraction
 
 from dromic.core.edit import sounds_of, with_sounds
-from dromic.core.phrase import PICK, Note, Phrase
+from dromic.core.phrase import Note, Phrase
 from dromic.core.plan import Plan, PlanNote
+from dromic.core.technique import PICK
 
 POSITIONS, FINGERS, STROKES = "positions", "fingers", "strokes"
 EVERYTHING = frozenset({POSITIONS, FINGERS, STROKES})

@@ -18,8 +18,9 @@ from dromic import presets
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.metre import Metre
-from dromic.core.phrase import HAMMER, PULL, SLIDE, Bar, Event, Note, Phrase
+from dromic.core.phrase import Bar, Event, Note, Phrase
 from dromic.core.pitch import note_number
+from dromic.core.technique import HAMMER, PULL, SLIDE
 
 TICKS = 960
 """ticks a quarter note in files written"""

@@ -14,24 +14,9 @@ from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.lengths import length_of, word_of
 from dromic.core.metre import Metre
-from dromic.core.phrase import (
-    FINGERS,
-    HAMMER,
-    HAMMER_NEW,
-    MARKS,
-    PICK,
-    PLUCK,
-    PULL,
-    SLIDE,
-    STROKES,
-    TAP,
-    Bar,
-    Event,
-    Note,
-    Phrase,
-    Section,
-)
+from dromic.core.phrase import Bar, Event, Note, Phrase, Section
 from dromic.core.pitch import note_name, note_number
+from dromic.core.technique import FINGERS, HAMMER, HAMMER_NEW, MARKS, PICK, PLUCK, PULL, SLIDE, STROKES, TAP
 
 ATTACK_LETTERS = {
     "h": HAMMER, "p": PULL, "s": SLIDE, "n": HAMMER_NEW, "t": TAP, "k": PICK, "f": PLUCK,

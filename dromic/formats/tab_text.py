@@ -18,8 +18,9 @@ from dromic.core.errors import DromicError
 from dromic.core.instrument import MAX_STRINGS, MIN_STRINGS, Instrument
 from dromic.core.lengths import BASES, length_of, word_of
 from dromic.core.metre import Metre
-from dromic.core.phrase import FINGERS, PLUCKERS, Bar, Event, Note, Phrase, Swing
+from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.pitch import note_number
+from dromic.core.technique import FINGERS, PLUCKERS
 from dromic.formats.tab_write import AFTER_SIGNS, ATTACK_SIGNS, LABELS
 
 _STRING = re.compile(r"^\s*([A-Ga-g][#b]?-?\d?)?\s*[|:‖]?[\s|:‖]*((?:[-–—=.].*|[\dxXhpbrts/\\~<(*].*[-–—=].*))$")

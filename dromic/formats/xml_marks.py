@@ -16,8 +16,9 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from dromic.core.errors import DromicError
-from dromic.core.phrase import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP, Swing
+from dromic.core.phrase import Swing
 from dromic.core.pitch import STEPS
+from dromic.core.technique import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP
 
 _PLUCK_NAMES = {**{f: f for f in PLUCKERS}, "e": "c", "x": "c", "ch": "c"}
 _MARK_PATHS = {

@@ -13,8 +13,9 @@ import numpy as np
 from dromic import presets
 from dromic.core.edit import Span, cut
 from dromic.core.errors import DromicError
-from dromic.core.phrase import SLIDE, Note, Phrase
+from dromic.core.phrase import Note, Phrase
 from dromic.core.pitch import frequency_hz
+from dromic.core.technique import SLIDE
 from dromic.sound.string import Samples, pluck, warped
 
 _LOW_STRING = 40

@@ -1,0 +1,31 @@
+"""The words of the trade in which phrases, pins and plans say how a note is sounded: attacks, strokes, fingers, marks."""
+
+from __future__ import annotations
+
+PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP = "pick", "pluck", "hammer", "pull", "slide", "hammer-new", "tap"
+ATTACKS = (PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
+UNSTRUCK = (HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
+# two manners the planner itself thinks in; a plan names what becomes of them
+SLUR = "slur"
+"""hammer, pull or slide, whichever the frets and fingers make of it"""
+PINCH = "pinch"
+"""the pick on the lowest string of a chord and bare fingers on the others, at once"""
+DOWN, UP = "down", "up"
+PLUCKERS = ("p", "i", "m", "a", "c")
+STROKES = (DOWN, UP, *PLUCKERS)
+FINGERS = ("0", "1", "2", "3", "4", "T")
+MARKS = {
+    "dead": "dead note, damped so that no pitch sounds",
+    "palm-mute": "damped by the picking hand's palm",
+    "accent": "louder than its neighbours",
+    "let-ring": "left sounding past its length",
+    "vibrato": "vibrato",
+    "tremolo": "tremolo picking",
+    "trill": "trill",
+    "harmonic": "harmonic",
+    "bend": "bent upwards",
+    "release": "a bend let down again",
+    "grace": "grace note, which steals its time",
+    "slide-in": "slid into from nowhere",
+    "slide-out": "slid out of",
+}
