@@ -12,6 +12,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
+from dromic.app.lean_icon import ICON, path_of
 from dromic.app.pick_drawing import PickDrawing, told
 from dromic.core.hands import HABITS, NUMBERS, able_to_switch
 from dromic.core.lock import Lock
@@ -178,3 +179,30 @@ def test_separate_attacks_make_sweeps_dearer():
     line = phrase([(5, 12), (4, 12), (3, 12), (2, 12), (1, 12)], SIXTEENTH)
     through, separate = (plan(replace(request(line, "sweep"), rest_through=on)) for on in (True, False))
     assert separate.ceiling < through.ceiling
+
+
+def test_a_lean_is_drawn_to_scale_wherever_it_is_named(qtbot, demo_window):
+    """Where the tip is over the neighbour string by the model, it is in the drawing; mirrored for the left-handed."""
+    spacing = GUITAR.pick_spacing_mm
+    lefty = next(h for h in HABITS if h.name == "left_handed").set(FLUENT, True)
+    for leans in presets.leans().values():
+        for lean in leans:
+            path, strings = path_of(lean, FLUENT, GUITAR)
+            scale = (strings[2].x() - strings[0].x()) / (2 * spacing)
+            plane = strings[0].y()
+            for point in path:
+                across = (point.x() - strings[1].x()) / scale
+                assert (plane - point.y()) / scale == pytest.approx(lean.height_mm(across, FLUENT.depth_mm), abs=1e-6)
+            mirrored, _ = path_of(lean, lefty, GUITAR)
+            middle = strings[1].x()
+            assert [p.x() - middle for p in mirrored] == pytest.approx([middle - p.x() for p in path])
+    panel = demo_window.plan_place.panel
+    drawn = [panel.lean.itemIcon(n).pixmap(ICON).toImage() for n in range(panel.lean.count())]
+    for n, one in enumerate(drawn):
+        names = [i for i, other in enumerate(drawn) if other == one]
+        # "the player's own" is one of the leans by name; no other two look alike
+        assert names == [n] or panel.lean.itemData(min(names)) == "", names
+    corner = demo_window.plan_place.chart.viewport().grab().toImage().copy(8, 2, 50, 22)
+    demo_window.plan_place.panel.lean.setCurrentIndex(panel.lean.findData("both-clear"))
+    qtbot.waitUntil(lambda: demo_window.plan.request.player.leans[0].name == "both-clear", timeout=20000)
+    assert demo_window.plan_place.chart.viewport().grab().toImage().copy(8, 2, 50, 22) != corner

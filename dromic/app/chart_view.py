@@ -18,7 +18,8 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from dromic.app.chart_paint import paint_chart
-from dromic.app.lanes import GUTTER, Lanes
+from dromic.app.lanes import GUTTER, RULER, Lanes
+from dromic.app.lean_icon import paint_lean
 from dromic.app.shown import Shown
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.chart import Chart, chart
@@ -27,6 +28,8 @@ from dromic.core.plan import Plan
 
 NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 4000.0, 0.5
 """from one beat of 240 a minute to a tune of half an hour, in a window of usual width"""
+LEAN_AT = QPointF(10, 4)
+"""where the drawing of the lean stands, in the corner of ruler and gutter"""
 COMFORT_PX = 36.0
 """width of the shortest gap when a plan is first shown"""
 
@@ -208,6 +211,9 @@ class ChartView(QAbstractScrollArea):
         else:
             marked = [(self._hovered, 0.10), *((e, 0.20) for e in self.span)]
             paint_chart(painter, lanes, self.theme, marked, self.show_damping)
+            assert self.plan is not None
+            player, instrument = self.plan.request.player, self.plan.request.instrument
+            paint_lean(painter, player.leans, player, instrument, self.theme, LEAN_AT)
             self._paint_pins(painter, lanes)
             if self.playing is not None:
                 x = lanes.x(self.playing)
@@ -279,6 +285,11 @@ class ChartView(QAbstractScrollArea):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if event.position().x() < GUTTER and event.position().y() < RULER and self.plan is not None:
+            from dromic.app.pick_drawing import told
+
+            words = f"The pick's path, looked at along the strings. {told(self.plan.request.player, self.plan.request.instrument)}"
+            QToolTip.showText(event.globalPosition().toPoint(), words, self)
         at = self.event_at(event.position().x())
         if at != self._hovered:
             self._hovered = at

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtCore import QRegularExpression, QSignalBlocker, pyqtSignal
+from PyQt6.QtCore import QRegularExpression, QSignalBlocker, QSize, pyqtSignal
 from PyQt6.QtGui import QRegularExpressionValidator
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -16,11 +16,15 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
+    QStyledItemDelegate,
     QWidget,
 )  # fmt: skip
 
 from dromic import presets
+from dromic.app.lean_icon import ICON, lean_icon
+from dromic.app.theme import LIGHT, Theme
 from dromic.core.choices import OWN, Choices
+from dromic.core.instrument import Instrument
 from dromic.core.metre import UNITS
 from dromic.core.player import Player
 from dromic.core.school import MOST_PATTERN
@@ -32,6 +36,8 @@ _UNIT_LABELS = {
 
 
 _START_LABELS = {OWN: "School's", "down": "Down", "up": "Up", "either": "Either"}
+LEANS_WIDE = 230
+"""px of the list of leans, for a drawing and a name"""
 _LEGATO_LABELS = {"never": "Written", "turnarounds": "Turns", "anywhere": "Anywhere"}
 
 
@@ -44,11 +50,21 @@ class ChoicesPanel(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._choices = Choices()
+        self.theme = LIGHT
+        self._hand: tuple[Player, Instrument] | None = None
+        """whose leans are drawn, and among which strings"""
         self.school = self._combo("school", [(s.name, s.label, s.text) for s in presets.schools().values()])
         self.unit = self._combo("unit", [(u, _UNIT_LABELS[u], "") for u in (OWN, *UNITS)])
         self.player = self._combo("player", [])
         leans = [(OWN, "The player's own", ""), *((n, t, "") for n, t in presets.lean_labels().items())]
         self.lean = self._combo("lean", leans)
+        # in the list beside every name, but not in the closed box, where the name needs the room
+        self.lean.setIconSize(QSize(0, 0))
+        view = self.lean.view()
+        assert view is not None
+        view.setIconSize(ICON)
+        self.lean.setItemDelegate(QStyledItemDelegate(self.lean))
+        view.setMinimumWidth(LEANS_WIDE)
         instruments = [(i.name, i.label, " ".join(i.tuning_names)) for i in presets.instruments().values()]
         self.instrument = self._combo("instrument", [(OWN, "As the phrase says", ""), *instruments])
         self.tempo = QDoubleSpinBox()
@@ -124,6 +140,22 @@ class ChoicesPanel(QWidget):
             for name, player in players.items():
                 self.player.addItem(player.label, name)
             self.player.setCurrentIndex(max(0, self.player.findData(self._choices.player)))
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        if self._hand is not None:
+            hand, self._hand = self._hand, None
+            self.draw_leans(*hand)
+
+    def draw_leans(self, player: Player, instrument: Instrument) -> None:
+        """Draw every lean of the list, to scale for a player and an instrument, unless they are drawn so."""
+        if self._hand == (player, instrument):
+            return
+        self._hand = player, instrument
+        for row in range(self.lean.count()):
+            name = self.lean.itemData(row)
+            leans = presets.leans()[name] if name else player.leans
+            self.lean.setItemIcon(row, lean_icon(leans, player, instrument, self.theme))
 
     def _set(self, name: str, value: Any) -> None:
         changed = replace(self._choices, **{name: value})

@@ -15,6 +15,7 @@ from dromic import presets
 from dromic.app.asked import choices_for, request_for
 from dromic.app.chart_view import ChartView
 from dromic.app.choices import ChoicesPanel
+from dromic.app.counts_list import CountsList
 from dromic.app.findings_list import FindingsList
 from dromic.app.neck_view import NeckView
 from dromic.app.overview import Overview
@@ -93,7 +94,7 @@ class PlanPlace(QWidget):
         self.planner, self.adviser, self.supposer = Worker(self), Worker(self), Worker(self)
         self.chart, self.overview, self.neck = ChartView(), Overview(), NeckView()
         self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
-        self.what_if, self.pins, self.tabs = WhatIfList(), PinsList(), QTabWidget()
+        self.what_if, self.pins, self.counts, self.tabs = WhatIfList(), PinsList(), CountsList(), QTabWidget()
         self.why = QLabel()
         self._build()
         self._connect()
@@ -127,7 +128,9 @@ class PlanPlace(QWidget):
         column.addWidget(rule)
         column.addWidget(self.panel)
         self.tabs.setDocumentMode(True)
-        for widget, text in ((self.findings, "Findings"), (self.what_if, "What if"), (self.pins, "Pins")):
+        for widget, text in (
+            (self.findings, "Findings"), (self.what_if, "What if"), (self.pins, "Pins"), (self.counts, "Counts"),
+        ):  # fmt: skip
             self.tabs.addTab(widget, text)
         column.addWidget(self.tabs, 1)
         middle = QHBoxLayout(self)
@@ -153,7 +156,7 @@ class PlanPlace(QWidget):
         self.chart.what_if_asked.connect(self.ask_what_if)
         self.chart.neck_asked.connect(self.toggle_neck)
         self.chart.selected_changed.connect(lambda _: self._suppose())
-        self.tabs.currentChanged.connect(lambda _: self._suppose())
+        self.tabs.currentChanged.connect(lambda _: self._fill_tab())
         self.supposer.answered.connect(self.what_if.show_choices)
         self.supposer.refused.connect(self.what_if.say)
         self.what_if.tried.connect(self.make)
@@ -259,6 +262,12 @@ class PlanPlace(QWidget):
         self.what_if.say("Trying every other way to play this note\u2026")
         self.supposer.start(lambda progress: what_if(solved, event, progress))
 
+    def _fill_tab(self) -> None:
+        """What only one tab needs is worked out while it is looked at."""
+        self._suppose()
+        if self.tabs.currentWidget() is self.counts:
+            self.counts.show_plan(self.plan)
+
     def _return_to_decision(self) -> None:
         if self.whole is not None and self.whole.decision is not None:
             self.choose(self.whole.decision.choices)
@@ -344,6 +353,7 @@ class PlanPlace(QWidget):
         self.chart.show_plan(self.plan, not self._new_phrase, drawn)
         self._new_phrase = False
         self.overview.set_chart(self.chart.chart)
+        self.panel.draw_leans(self.roster.named(self.choices.player), self.plan.request.instrument)
         self.verdict.show_plan(self.plan)
         self.neck.show_plan(self.plan, self.chart.selected or 0)
         self._show_findings(self.plan)
@@ -353,7 +363,7 @@ class PlanPlace(QWidget):
         if self.plan.said:
             self.noticed.emit("Note: " + "; ".join(self.plan.said), True)
         self._advise_soon.start()
-        self._suppose()
+        self._fill_tab()
         self.planned.emit()
 
     def _was_refused(self, sentence: str) -> None:
@@ -439,7 +449,7 @@ class PlanPlace(QWidget):
                 self.neck.show_event(max(0, bisect_right(phrase.events, at, key=lambda e: e.onset) - 1))
 
     def set_theme(self, theme: Theme) -> None:
-        for part in (self.chart, self.overview, self.neck, self.findings, self.what_if):
+        for part in (self.chart, self.overview, self.neck, self.panel, self.findings, self.what_if):
             part.set_theme(theme)
 
     def stop(self) -> None:

@@ -6,15 +6,14 @@ from collections.abc import Iterator
 
 from dromic.core.alternatives import Balance
 from dromic.core.count import count
+from dromic.core.counts import counts
 from dromic.core.explain import many, remedy_text
 from dromic.core.findings import by_place
 from dromic.core.pitch import SHARP_NAMES
 from dromic.core.plan import Plan
-from dromic.core.tally import tally
 
 WIDTH = 110
 MOST_PLACES = 12
-MOST_STAYS = 24
 _STROKE = {"down": "D", "up": "U", "none": "."}
 _ATTACK = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "H", "tap": "t", "pluck": "", "pick": ""}
 
@@ -96,18 +95,9 @@ def _totals(plan: Plan) -> Iterator[str]:
 
 
 def _counts(plan: Plan) -> Iterator[str]:
-    counted = tally(plan)
-    if counted.figures:
-        named = [
-            f"{f.name} from note {plan.chord(f.event)[0].index + 1}" + f" ({f.times} times)" * (f.times > 1)
-            for f in counted.figures
-        ]
-        yield "figures: " + ", ".join(named)
-    fingers = ", ".join(f"{f} {n}" for f, n in counted.finger_notes.items() if f != "0")
-    stays = (
-        " + ".join(str(n) for n in counted.stays) if len(counted.stays) <= MOST_STAYS else f"{len(counted.stays)} stays"
-    )
-    yield f"notes per stay on a string: {stays}; notes by finger: {fingers or 'all open'}"
+    for group in counts(plan):
+        yield f"{group.title}, counted"
+        yield from (f"  {row.label.lower()}: {row.words}" for row in group.rows)
 
 
 def _findings(plan: Plan) -> Iterator[str]:

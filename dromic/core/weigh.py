@@ -57,6 +57,7 @@ MEASURES: tuple[Measure, ...] = (
     Measure("Plucked", _total("plucked"), 0),
     Measure("Unpicked", _total("legato"), 0),
     Measure("Strings passed over", _total("hops"), -1),
+    Measure("String changes a second", _total("changes_per_second"), 0, 1),
     Measure("Outside changes", _total("outside"), 0),
     Measure("Inside changes", _total("inside"), -1),
     Measure("Buried hops", _total("buried_hops"), -1),

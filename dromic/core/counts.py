@@ -1,0 +1,194 @@
+"""What players count in a plan by hand, in rows of words: how often a second against the hand's limits, changes by kind
+and by string pair, fingers and the transfers between them, what meets in one gap."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import TypeVar
+
+from dromic.core.plan import Plan, PlanNote
+from dromic.core.tally import Tally, tally
+from dromic.core.technique import DOWN, UNSTRUCK, UP
+
+CHANGES = {
+    "outside": "outside", "inside": "inside", "carry-through": "carried through", "skip-outside": "skip, outside",
+    "skip-inside": "skip, from inside", "skip-through": "skip, carried on", "back": "back with the same stroke",
+    "pluck": "by a finger", "rest": "after a rest",
+}  # fmt: skip
+MEETINGS = {2: "two at once", 3: "three at once", 4: "all four at once"}
+"""of a new stroke, a new string, a shift and a slur"""
+
+
+T = TypeVar("T", str, tuple[int, int], tuple[str, str])
+
+
+@dataclass(frozen=True, slots=True)
+class Count:
+    """One row. `why` says what is counted, and how."""
+
+    label: str
+    words: str
+    why: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    title: str
+    rows: tuple[Count, ...]
+
+
+def counts(plan: Plan) -> tuple[Group, ...]:
+    """The counts of a plan; rows that would say nothing are left out."""
+    counted = tally(plan)
+    found = [(title, [(label, words(plan, counted), why) for label, why, words in rows]) for title, rows in _ROWS]
+    groups = (Group(title, tuple(Count(a, b, why) for a, b, why in rows if b)) for title, rows in found)
+    return tuple(g for g in groups if g.rows)
+
+
+def _seconds(plan: Plan) -> float:
+    """From the first note's start to the last's."""
+    return plan.notes[-1].start_s - plan.notes[0].start_s
+
+
+def _rate(plan: Plan, count: int, limit_ms: float) -> str:
+    """So many in all and a second on average, against what the hand can do when it does nothing else."""
+    seconds = _seconds(plan)
+    if not count or not seconds:
+        return ""
+    return f"{count}, {count / seconds:.1f} a second on average; this hand {1000 / limit_ms:.1f} at most"
+
+
+def _strokes(plan: Plan, counted: Tally) -> str:
+    struck = [n for n in _leads(plan) if n.stroke in (DOWN, UP)]
+    return _rate(plan, len(struck), plan.request.player.picking.alternate_ms)
+
+
+def _repeats(plan: Plan, counted: Tally) -> str:
+    again = sum(m.pick_kind == "repeat" for m in plan.moves)
+    return _rate(plan, again, plan.request.player.picking.repeat_ms)
+
+
+def _palm(plan: Plan, counted: Tally) -> str:
+    on = ["palm-mute" in n.marks for n in _leads(plan)]
+    return _rate(plan, sum(a and not b for a, b in pairwise(on)), plan.request.player.picking.palm_ms)
+
+
+def _downs(plan: Plan, counted: Tally) -> str:
+    strokes = Counter(n.stroke for n in _leads(plan))
+    return _listed((s, strokes[s]) for s in (DOWN, UP) if strokes[s])
+
+
+def _changes(plan: Plan, counted: Tally) -> str:
+    total = plan.totals
+    if not total.changes:
+        return ""
+    return f"{total.changes}, {total.changes_per_note:.2f} for each note, {total.changes_per_second:.1f} a second"
+
+
+def _by_kind(plan: Plan, counted: Tally) -> str:
+    return _listed((CHANGES.get(kind, kind), n) for kind, n in _most_first(counted.changes))
+
+
+def _by_pair(plan: Plan, counted: Tally) -> str:
+    return _listed((f"{a} to {b}", n) for (a, b), n in _most_first(counted.pairs))
+
+
+def _widest(plan: Plan, counted: Tally) -> str:
+    return f"{counted.largest_jump}; from the lowest string used to the highest {counted.span}" if counted.span else ""
+
+
+def _stays(plan: Plan, counted: Tally) -> str:
+    return " + ".join(str(n) for n in counted.stays[:_MOST_STAYS]) + (
+        " + …" if len(counted.stays) > _MOST_STAYS else ""
+    )
+
+
+def _fingers(plan: Plan, counted: Tally) -> str:
+    names = {"0": "open", "T": "thumb"}
+    return _listed((names.get(finger, finger), n) for finger, n in counted.finger_notes.items())
+
+
+def _loads(plan: Plan, counted: Tally) -> str:
+    """The share of the fretting hand's work that brings each finger down."""
+    dial = plan.request.player.judging.dial
+    work: defaultdict[str, float] = defaultdict(float)
+    for move in plan.onward:
+        finger = plan.chord(move.to)[0].finger
+        if finger in "1234":
+            work[finger] += move.fret_load**dial
+    whole = sum(work.values())
+    return _listed((f, f"{100 * work[f] / whole:.0f} %") for f in "1234" if work[f]) if whole else ""
+
+
+def _transfers(plan: Plan, counted: Tally) -> str:
+    return _listed((f"{a} to {b}", n) for (a, b), n in _most_first(counted.transfers))
+
+
+def _missing(plan: Plan, counted: Tally) -> str:
+    if not counted.transfers:
+        return ""
+    return ", ".join(f"{a} to {b}" for a, b in counted.missing_transfers)
+
+
+def _shifts(plan: Plan, counted: Tally) -> str:
+    total = plan.totals
+    return f"{total.shifts}, {total.shift_mm:.0f} mm in all" if total.shifts else ""
+
+
+def _meetings(plan: Plan, counted: Tally) -> str:
+    return _listed((words, counted.meetings[n]) for n, words in MEETINGS.items() if counted.meetings.get(n))
+
+
+def _figures(plan: Plan, counted: Tally) -> str:
+    names: Counter[str] = Counter()
+    for figure in counted.figures:
+        names[figure.name] += figure.times
+    return _listed(names.most_common())
+
+
+def _slurred(plan: Plan, counted: Tally) -> str:
+    return _listed(Counter(n.attack for n in _leads(plan) if n.attack in UNSTRUCK).most_common())
+
+
+def _leads(plan: Plan) -> list[PlanNote]:
+    return [plan.chord(e)[0] for e in range(plan.notes[-1].chord + 1)]
+
+
+def _most_first(found: Mapping[T, int]) -> list[tuple[T, int]]:
+    return sorted(found.items(), key=lambda one: (-one[1], one[0]))
+
+
+def _listed(found: Iterable[tuple[str, object]]) -> str:
+    return ", ".join(f"{name}: {n}" for name, n in found)
+
+
+_MOST_STAYS = 24
+Words = Callable[[Plan, Tally], str]
+_ROWS: tuple[tuple[str, tuple[tuple[str, str, Words], ...]], ...] = (
+    ("Picking hand", (
+        ("Strokes", "Strokes of the pick, against alternate strokes on one string, an estimate of this player", _strokes),
+        ("Downs and ups", "", _downs),
+        ("Same stroke again", "The same stroke again on its string, against downs only", _repeats),
+        ("String changes", "Changes of string from one picked note to the next", _changes),
+        ("Changes by kind", "Outside goes around the two strings, inside between them", _by_kind),
+        ("String to string", "Between which strings the pick changes, most often first", _by_pair),
+        ("Largest jump", "In strings", _widest),
+        ("Notes on a string", "Notes counted per stay on a string", _stays),
+        ("Palm lifts", "How often the palm leaves the strings, against how fast this hand lays it on or lifts it", _palm),
+    )),
+    ("Fretting hand", (
+        ("Notes by finger", "", _fingers),
+        ("Work by finger", "Whose coming down the fretting hand's work is, an estimate", _loads),
+        ("Finger to finger", "From which finger to which at a change of string, most often first", _transfers),
+        ("Never", "Transfers at a change of string that this passage never asks for", _missing),
+        ("Shifts", "", _shifts),
+        ("Unstruck notes", "", _slurred),
+    )),
+    ("Both hands", (
+        ("In one gap", "A new stroke, a new string, a shift and a slur that meet between two notes", _meetings),
+        ("Figures", "Figures that fill whole beats, told by their lengths", _figures),
+    )),
+)  # fmt: skip
