@@ -1,7 +1,14 @@
 """The chart's geometry, from data: strokes, travel, fingers and bands in seconds and millimetres."""
 
-import pytest
+from dataclasses import replace
 
+import pytest
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QColor, QImage, QPainter
+
+from dromic.app.chart_fingers import ARRIVALS
+from dromic.app.chart_view import ChartView
+from dromic.app.glyphs import round_pen
 from dromic.app.lanes import GUTTER, Lanes
 from dromic.app.overview import Overview
 from dromic.core.chart import chart
@@ -75,3 +82,53 @@ def test_explanations_name_both_hands_and_how_much():
     assert fret.startswith("Fretting hand:") and "ms" in fret
     assert idle.startswith("Idle strings damped:") and "3" in idle
     assert Overview.__doc__
+
+
+def bent_and_slid():
+    line = phrase(
+        [(3, 7), (3, 9), (2, 8), (2, 8), (2, 10), (4, 7), [(3, 7), (2, 7), (1, 7)]], EIGHTH, attacks={1: "slide"}
+    )
+    events = list(line.events)
+    for at, bend, marks in ((2, 2.0, {"bend"}), (3, 0.0, {"release"}), (5, 0.0, {"vibrato"})):
+        notes = tuple(replace(n, bend=bend, marks=frozenset(marks)) for n in events[at].notes)
+        events[at] = replace(events[at], notes=notes)
+    return line.with_events(events)
+
+
+def test_slides_start_where_the_finger_was_and_bends_last_as_long_as_their_notes():
+    found = planned(bent_and_slid(), "free")
+    drawn = chart(found)
+    instrument, behind = found.request.instrument, found.request.player.fretting.behind_fret_mm
+    slides = [b for b in drawn.fingers if b.slide_from_mm is not None]
+    assert [(b.event, b.fret) for b in slides] == [(1, 9)]
+    assert slides[0].slide_from_mm == pytest.approx(instrument.fret_mm(7) - behind)
+    before = next(b for b in drawn.fingers if b.event == 0)
+    assert before.finger == slides[0].finger  # the same finger carries on
+    holds = {h.kind: h for b in drawn.fingers for h in b.holds}
+    assert set(holds) == {"bend", "release", "vibrato"} and holds["bend"].semitones == 2.0
+    for kind, event in (("bend", 2), ("release", 3), ("vibrato", 5)):
+        note = found.chord(event)[0]
+        assert (holds[kind].start_s, holds[kind].end_s) == (note.start_s, note.end_s)
+
+
+def test_every_costly_arrival_of_a_finger_has_a_sign_of_its_own(qtbot):
+    """Drawn alone, no two signs look alike; and every kind the planner tells apart by its price has one."""
+    pictures = []
+    for sign in ARRIVALS.values():
+        picture = QImage(40, 40, QImage.Format.Format_RGB32)
+        picture.fill(0xFFFFFF)
+        painter = QPainter(picture)
+        painter.setPen(round_pen(QColor("black"), 2.0))
+        sign(painter, QRectF(10, 8, 13, 22))
+        painter.end()
+        assert all(picture != other for other in pictures)
+        pictures.append(picture)
+    kinds = {m.fret_kind for line in ("free", "legato") for m in planned(bent_and_slid(), line).moves}
+    assert "slide" in kinds and set(ARRIVALS) >= kinds - {"hold", "finger", "open", "slide", "shift"}
+    view = ChartView()
+    qtbot.addWidget(view)
+    view.resize(900, 500)
+    plain, bent = phrase([(3, 7), (3, 9)], EIGHTH), bent_and_slid()
+    for line in (plain, bent):
+        view.show_plan(planned(line, "free"), False)
+        assert not view.viewport().grab().isNull()

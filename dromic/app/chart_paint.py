@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from typing import Any
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPolygonF
 
 from dromic.app.chart_dense import paint_dense
+from dromic.app.chart_fingers import paint_fingers
 from dromic.app.chart_signs import paint_signs
-from dromic.app.glyphs import stroke_glyph
+from dromic.app.glyphs import round_pen, stroke_glyph
 from dromic.app.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
-from dromic.app.shown import Shown
 from dromic.app.theme import Theme, font
 from dromic.core.chart import Chart
 
@@ -48,7 +47,7 @@ def paint_chart(
     _damped(painter, lanes, theme, damping)
     _neck(painter, lanes, theme)
     _bands(painter, lanes, theme)
-    _fingers(painter, lanes, theme)
+    paint_fingers(painter, lanes, theme)
     _loads(painter, lanes, theme)
     painter.fillRect(QRectF(GUTTER, lanes.middle_top, lanes.width, MIDDLE), theme.colour("raised", 0.55))
     _knots(painter, lanes, theme)
@@ -73,7 +72,7 @@ def _legend(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         ("palm or thumb", 124, "pick", False),
         ("a fretting finger", 130, "fret", True),
     ):
-        pen = _pen(theme.colour(colour, 0.4), 7.0)
+        pen = round_pen(theme.colour(colour, 0.4), 7.0)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
         if dashed:
             pen.setDashPattern([0.9, 0.5])
@@ -92,19 +91,6 @@ def _dense(lanes: Lanes) -> bool:
     return events > 1 and lanes.chart.event_s[-1] * lanes.px_per_s / events < DENSE_PX
 
 
-def visible(lanes: Lanes, kind: str, before_s: float = 0.1) -> Iterator[Any]:
-    """The items of one kind (a name of Shown) that the window shows."""
-    shown = lanes.shown or Shown(lanes.chart)
-    yield from getattr(shown, kind).within(lanes.start_s - before_s, lanes.end_s + 0.1)
-
-
-def _pen(colour: QColor, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
-    pen = QPen(colour, width, style)
-    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    return pen
-
-
 def _column(painter: QPainter, lanes: Lanes, theme: Theme, event: int, alpha: float) -> None:
     times = lanes.chart.event_s
     if event >= len(times):
@@ -118,14 +104,14 @@ def _column(painter: QPainter, lanes: Lanes, theme: Theme, event: int, alpha: fl
 
 def _grid(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     if not _dense(lanes):
-        painter.setPen(_pen(theme.colour("faint_line")))
-        for at in visible(lanes, "beats"):
+        painter.setPen(round_pen(theme.colour("faint_line")))
+        for at in lanes.visible("beats"):
             x = lanes.x(at)
             painter.drawLine(QLineF(x, RULER - 5, x, lanes.height))
     painter.setFont(font(13, "strong"))
-    line, words = _pen(theme.colour("line"), 1.6), theme.colour("soft")
+    line, words = round_pen(theme.colour("line"), 1.6), theme.colour("soft")
     last_line = last_words = -1e9
-    for at, number in visible(lanes, "bars", 1.0):
+    for at, number in lanes.visible("bars", 1.0):
         x = lanes.x(at)
         told = x - last_words >= LEAST_WORDS_PX
         if x - last_line >= LEAST_LINE_PX:
@@ -141,7 +127,7 @@ def _grid(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     right = min(lanes.width, lanes.x(lanes.chart.end_s))
     for i, mm in enumerate(lanes.chart.string_mm):
-        painter.setPen(_pen(theme.colour("line"), 1.0 + 0.28 * i))
+        painter.setPen(round_pen(theme.colour("line"), 1.0 + 0.28 * i))
         y = lanes.pick_y(mm)
         painter.drawLine(QLineF(GUTTER, y, right, y))
 
@@ -149,14 +135,14 @@ def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 def _damped(painter: QPainter, lanes: Lanes, theme: Theme, everything: bool) -> None:
     """What damps the idle strings: a soft run in the colour of the hand, broken for fingers; a wave where one rings on,
     which is shown even where the rest is not."""
-    for one in visible(lanes, "damped"):
+    for one in lanes.visible("damped"):
         left, right = lanes.x(one.start_s) + 2, lanes.x(one.end_s) - 2
         if right < GUTTER:
             continue
         y = lanes.pick_y(one.mm)
         if one.rings:
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(_pen(theme.colour("hurt"), 1.6))
+            painter.setPen(round_pen(theme.colour("hurt"), 1.6))
             path = QPainterPath(QPointF(left, y))
             steps = max(2, min(400, int((right - left) / 5)))
             for n in range(1, steps + 1):
@@ -165,7 +151,7 @@ def _damped(painter: QPainter, lanes: Lanes, theme: Theme, everything: bool) -> 
         if one.rings or not everything:
             continue
         palm = one.by in ("palm", "thumb")
-        pen = _pen(theme.colour("pick" if palm else "fret", 0.22), 7.0)
+        pen = round_pen(theme.colour("pick" if palm else "fret", 0.22), 7.0)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
         if not palm:
             pen.setDashPattern([0.9, 0.5])
@@ -177,7 +163,7 @@ def _neck(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     right = min(lanes.width, lanes.x(lanes.chart.end_s))
     for fret in range(lanes.chart.lowest_fret, lanes.chart.highest_fret + 1):
         y = lanes.fret_y(lanes.chart.fret_mm[fret])
-        painter.setPen(_pen(theme.colour("line"), 4.0 if fret == 0 else 1.0))
+        painter.setPen(round_pen(theme.colour("line"), 4.0 if fret == 0 else 1.0))
         painter.drawLine(QLineF(GUTTER, y, right, y))
 
 
@@ -185,14 +171,14 @@ def _bands(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     clip = QRectF(GUTTER, lanes.fret_top, lanes.width - GUTTER, lanes.fret_height)
     painter.save()
     painter.setClipRect(clip, Qt.ClipOperation.IntersectClip)
-    for band, before in visible(lanes, "bands"):
+    for band, before in lanes.visible("bands"):
         if band.end_s >= lanes.start_s:
             low, high = lanes.fret_y(band.low_mm), lanes.fret_y(band.high_mm)
             left, right = lanes.x(band.start_s), lanes.x(band.end_s)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.colour("band", 0.75))
             painter.drawRoundedRect(QRectF(left, min(low, high) - 2, right - left, abs(high - low) + 7), 5, 5)
-            painter.setPen(_pen(theme.colour("fret"), 2.0, Qt.PenStyle.DotLine))
+            painter.setPen(round_pen(theme.colour("fret"), 2.0, Qt.PenStyle.DotLine))
             painter.drawLine(QLineF(left, low + 5, right, low + 5))
             if before is not None:
                 _arrow(
@@ -203,7 +189,7 @@ def _bands(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 
 def _arrow(painter: QPainter, colour: QColor, start: QPointF, end: QPointF) -> None:
-    painter.setPen(_pen(colour, 2.2))
+    painter.setPen(round_pen(colour, 2.2))
     painter.drawLine(start, end)
     way = 1 if end.y() > start.y() else -1
     painter.setBrush(colour)
@@ -212,47 +198,16 @@ def _arrow(painter: QPainter, colour: QColor, start: QPointF, end: QPointF) -> N
     )
 
 
-def _fingers(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    thick = max(19.0, min(26.0, 13.0 * lanes.fret_scale))
-    for bar in visible(lanes, "fingers"):
-        left, right = lanes.x(bar.start_s), lanes.x(bar.end_s)
-        y = lanes.fret_y(bar.mm)
-        rect = QRectF(left, y - thick / 2, max(right - left - 2, thick * 0.8), thick)
-        strained = bar.kind in ("stretch", "jump", "roll", "barre")
-        tapped = bar.attack == "tap"
-        outline = _pen(theme.colour("hurt" if bar.load > 1 else "ink"), 2.6 if bar.load > 1 else 2.0)
-        painter.setPen(outline if strained else Qt.PenStyle.NoPen)
-        painter.setBrush(theme.colour("fret"))
-        if tapped:
-            # a finger of the other hand: the other hand's colour, hollow and square
-            painter.setPen(_pen(theme.colour("pick"), 2.4))
-            painter.setBrush(theme.colour("paper"))
-        if bar.again:
-            # a press that a finger left down would have saved: the gap it could have bridged
-            painter.save()
-            painter.setPen(_pen(theme.colour("fret"), 2.0, Qt.PenStyle.DotLine))
-            painter.drawLine(QLineF(left - 16, y, left, y))
-            painter.restore()
-        radius = 2 if tapped else thick / 2
-        painter.drawRoundedRect(rect, radius, radius)
-        painter.setPen(theme.colour("pick" if tapped else "on_fret"))
-        painter.setFont(font(thick * 0.86, "heavy"))
-        painter.drawText(QRectF(rect.left(), rect.top(), max(thick, 14.0), thick), CENTRE, bar.finger)
-        if rect.width() > 3.2 * thick:
-            painter.setFont(font(thick * 0.66))
-            painter.drawText(rect.adjusted(thick, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, f"string {bar.string}")
-
-
 def _loads(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """Two rows of load columns, towards each hand's lane; hatched and outlined where a load passes 1."""
     chart = lanes.chart
     scale = (LOADS - 4) / _HIGHEST_LOAD
     pick_base, fret_base = lanes.middle_top - 1, lanes.fret_loads_top + 1
-    painter.setPen(_pen(theme.colour("soft", 0.8), 1.0, Qt.PenStyle.DashLine))
+    painter.setPen(round_pen(theme.colour("soft", 0.8), 1.0, Qt.PenStyle.DashLine))
     right = min(lanes.width, lanes.x(chart.end_s))
     for y in (pick_base - scale, fret_base + scale):
         painter.drawLine(QLineF(GUTTER, y, right, y))
-    for move in visible(lanes, "moves"):
+    for move in lanes.visible("moves"):
         left, end = lanes.x(chart.event_s[move.to - 1]) + 5, lanes.x(chart.event_s[move.to]) - 5
         width = min(max(end - left, 3.0), 26.0)
         at = max(left, (left + end - width) / 2)
@@ -273,7 +228,7 @@ def _loads(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 def _knots(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """A stitch through the middle wherever both hands move, thicker with its load."""
     chart = lanes.chart
-    for move in visible(lanes, "knots"):
+    for move in lanes.visible("knots"):
         x = (lanes.x(chart.event_s[move.to - 1]) + lanes.x(chart.event_s[move.to])) / 2
         heavy = move.load > 1
         width = 1.4 + 2.2 * min(move.load, 1.5)
@@ -284,18 +239,18 @@ def _knots(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             side = 5 if n % 2 else -5
             path.lineTo(x + (side if n < steps else 0), top + (bottom - top) * n / steps)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(_pen(theme.colour("paper"), width + 3))
+        painter.setPen(round_pen(theme.colour("paper"), width + 3))
         painter.drawPath(path)
-        painter.setPen(_pen(theme.colour("hurt" if heavy else "ink"), width))
+        painter.setPen(round_pen(theme.colour("hurt" if heavy else "ink"), width))
         painter.drawPath(path)
 
 
 def _travels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    for travel in visible(lanes, "travels"):
+    for travel in lanes.visible("travels"):
         start = QPointF(lanes.x(travel.start_s), lanes.pick_y(travel.start_mm))
         end = QPointF(lanes.x(travel.end_s), lanes.pick_y(travel.end_mm))
         if not travel.hops:
-            painter.setPen(_pen(theme.colour("pick", 0.85), 1.8))
+            painter.setPen(round_pen(theme.colour("pick", 0.85), 1.8))
             painter.drawLine(start, end)
             continue
         path = QPainterPath(start)
@@ -304,32 +259,32 @@ def _travels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if travel.buried:
             name = "hurt" if travel.load > 1 else "pick"
-            painter.setPen(_pen(theme.colour(name), 4.5))
+            painter.setPen(round_pen(theme.colour(name), 4.5))
             painter.drawPath(path)
-            painter.setPen(_pen(theme.colour("paper"), 1.6, Qt.PenStyle.DotLine))
+            painter.setPen(round_pen(theme.colour("paper"), 1.6, Qt.PenStyle.DotLine))
             painter.drawPath(path)
             _buried_mark(painter, theme, path.pointAtPercent(0.5), name)
         else:
-            painter.setPen(_pen(theme.colour("pick", 0.9), 1.8, Qt.PenStyle.DashLine))
+            painter.setPen(round_pen(theme.colour("pick", 0.9), 1.8, Qt.PenStyle.DashLine))
             painter.drawPath(path)
 
 
 def _buried_mark(painter: QPainter, theme: Theme, at: QPointF, name: str) -> None:
     """A filled disc with a bar: a hop that starts from between the strings."""
-    painter.setPen(_pen(theme.colour("paper"), 1.5))
+    painter.setPen(round_pen(theme.colour("paper"), 1.5))
     painter.setBrush(theme.colour(name))
     painter.drawEllipse(at, 7.5, 7.5)
-    painter.setPen(_pen(theme.colour("paper"), 2.4))
+    painter.setPen(round_pen(theme.colour("paper"), 2.4))
     painter.drawLine(QPointF(at.x() - 3.4, at.y() - 3.4), QPointF(at.x() + 3.4, at.y() + 3.4))
     painter.drawLine(QPointF(at.x() - 3.4, at.y() + 3.4), QPointF(at.x() + 3.4, at.y() - 3.4))
 
 
 def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    for stroke in visible(lanes, "strokes"):
+    for stroke in lanes.visible("strokes"):
         start = QPointF(lanes.x(stroke.start_s), lanes.pick_y(stroke.start_mm))
         end = QPointF(lanes.x(stroke.end_s), lanes.pick_y(stroke.end_mm))
         accent = "accent" in stroke.marks
-        painter.setPen(_pen(theme.colour("pick"), 5.5 if accent else 4.0))
+        painter.setPen(round_pen(theme.colour("pick"), 5.5 if accent else 4.0))
         painter.drawLine(start, end)
         way = 1 if stroke.down else -1
         head = QPolygonF(
@@ -346,9 +301,9 @@ def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 def _plucks(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """Bare fingers: a ring on the string with the finger's letter."""
-    for pluck in visible(lanes, "plucks"):
+    for pluck in lanes.visible("plucks"):
         at = QPointF(lanes.x(pluck.at_s), lanes.pick_y(pluck.mm))
-        painter.setPen(_pen(theme.colour("pick"), 2.2))
+        painter.setPen(round_pen(theme.colour("pick"), 2.2))
         painter.setBrush(theme.colour("paper"))
         painter.drawEllipse(at, 9, 9)
         painter.setFont(font(13, "heavy"))
@@ -364,7 +319,7 @@ def _seams(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         if right < GUTTER or left > lanes.width:
             continue
         hurts = move.load > 1
-        painter.setPen(_pen(theme.colour("hurt" if hurts else "soft"), 2.4 if hurts else 1.6))
+        painter.setPen(round_pen(theme.colour("hurt" if hurts else "soft"), 2.4 if hurts else 1.6))
         y = RULER + 1
         painter.drawLine(QLineF(max(left, GUTTER), y, right, y))
         painter.drawLine(QLineF(right, y, right, y + 7))
@@ -385,7 +340,7 @@ def _labels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     chart = lanes.chart
     times = chart.event_s
     last_right = -1e9
-    for label in visible(lanes, "labels", 0.5):
+    for label in lanes.visible("labels", 0.5):
         x = lanes.x(label.at_s)
         room = 2 * min(
             (b - a) * lanes.px_per_s
@@ -419,7 +374,7 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """Names of strings and frets at the left, always in view."""
     chart: Chart = lanes.chart
     painter.fillRect(QRectF(0, 0, GUTTER, lanes.height), theme.colour("panel"))
-    painter.setPen(_pen(theme.colour("line")))
+    painter.setPen(round_pen(theme.colour("line")))
     painter.drawLine(QLineF(GUTTER, 0, GUTTER, lanes.height))
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
     painter.setFont(font(14, "strong"))
@@ -480,7 +435,7 @@ def _scale_bar(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     ):
         tall = _SAMPLE_MM * scale
         x = lanes.width - 14
-        painter.setPen(_pen(theme.colour("soft"), 2.0))
+        painter.setPen(round_pen(theme.colour("soft"), 2.0))
         painter.drawLine(QLineF(x, bottom - tall - 2, x, bottom - 2))
         painter.setPen(theme.colour("soft"))
         painter.drawText(

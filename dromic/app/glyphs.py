@@ -10,6 +10,14 @@ from dromic.app.theme import font
 CENTRE = Qt.AlignmentFlag.AlignCenter
 
 
+def round_pen(colour: QColor, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
+    """A pen whose lines end and meet roundly."""
+    pen = QPen(colour, width, style)
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen
+
+
 def stroke_glyph(painter: QPainter, colour: QColor, centre: QPointF, stroke: str, size: float) -> None:
     """The bowing signs players read: a bracket for down, a wedge for up; letters for plucks, a dot for none."""
     x, y, h = centre.x(), centre.y(), size / 2

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 from dromic.app.shown import Shown
 from dromic.core.chart import Chart
@@ -26,6 +28,11 @@ class Lanes:
     scroll_s: float
     shown: Shown | None = None
     """the chart's items by time, where they have been made ready"""
+
+    def visible(self, kind: str, before_s: float = 0.1) -> Iterator[Any]:
+        """The items of one kind (a name of Shown) that the window shows."""
+        shown = self.shown or Shown(self.chart)
+        yield from getattr(shown, kind).within(self.start_s - before_s, self.end_s + 0.1)
 
     @property
     def _free(self) -> float:

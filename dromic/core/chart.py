@@ -8,6 +8,7 @@ from the nut. Painting only scales these numbers.
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from dromic.core.count import count
@@ -15,8 +16,8 @@ from dromic.core.muting import NOBODY, SOUNDS, Muting, muting
 from dromic.core.phrase import Phrase
 from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, PlanNote
-from dromic.core.schedule import schedule
-from dromic.core.technique import DOWN, PLUCK, TAP, UP
+from dromic.core.schedule import Press, schedule
+from dromic.core.technique import DOWN, PLUCK, SLIDE, TAP, UP
 
 STROKE_S = 0.030
 """time drawn for the pick to cross one string; for looking at, not measured"""
@@ -71,6 +72,21 @@ class Damped:
     rings: bool
 
 
+BEND, RELEASE, VIBRATO = "bend", "release", "vibrato"
+HOLDS = (BEND, RELEASE, VIBRATO)
+"""marks of a note that are something its finger does while it is down"""
+
+
+@dataclass(frozen=True, slots=True)
+class Hold:
+    """What a finger does while it is down, over the note it does it on; `semitones` a bend rises, 0 if not said."""
+
+    kind: str
+    start_s: float
+    end_s: float
+    semitones: float = 0.0
+
+
 @dataclass(frozen=True, slots=True)
 class FingerBar:
     """A finger down from press to lift, at its place along the neck. `again` marks a press that could be saved."""
@@ -88,6 +104,9 @@ class FingerBar:
     again: bool = False
     load: float = 0.0
     """of the move that brings it"""
+    slide_from_mm: float | None = None
+    """where along the neck it slides in from"""
+    holds: tuple[Hold, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -333,6 +352,7 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
         FingerBar(
             p.events[0], p.finger, p.string, p.fret, p.start_s, p.end_s, place(p.fret),
             kinds.get(p.events[0], "finger"), attacks[p.events[0]], p.again, loads.get(p.events[0], 0.0),
+            _slid_from(plan, p, place), _holds(plan, p),
         )
         for p in schedule(plan).presses
     ] + [
@@ -341,6 +361,29 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
         if n.attack == TAP
     ]  # fmt: skip
     return tuple(sorted(found, key=lambda b: (b.start_s, b.finger)))
+
+
+def _slid_from(plan: Plan, press: Press, place: Callable[[int], float]) -> float | None:
+    """Where a press slides in from: its string's place in the event before it."""
+    event = press.events[0]
+    note = next(n for n in plan.chord(event) if n.string == press.string)
+    if note.attack != SLIDE or not event:
+        return None
+    before = next((n for n in plan.chord(event - 1) if n.string == press.string and n.fret), None)
+    return place(before.fret) if before is not None and before.fret != press.fret else None
+
+
+def _holds(plan: Plan, press: Press) -> tuple[Hold, ...]:
+    """What a finger does on each note it holds down."""
+    found = []
+    for event in press.events:
+        note = next(n for n in plan.chord(event) if n.string == press.string)
+        stated = next((n for n in plan.request.phrase.events[event].notes if n.pitch == note.pitch), None)
+        for kind in HOLDS:
+            if kind in note.marks:
+                bend = stated.bend if stated is not None and kind == BEND else 0.0
+                found.append(Hold(kind, note.start_s, note.end_s, bend))
+    return tuple(found)
 
 
 def _bands(plan: Plan, groups: dict[int, list[PlanNote]]) -> tuple[Band, ...]:
