@@ -34,8 +34,9 @@ def _bar(painter: QPainter, theme: Theme, bar: FingerBar, rect: QRectF, thick: f
     left, y = rect.left(), rect.center().y()
     tapped = bar.attack == "tap"
     sign = ARRIVALS.get(bar.kind)
-    outline = round_pen(theme.colour("hurt" if bar.load > 1 else "ink"), 2.6 if bar.load > 1 else 2.0)
-    painter.setPen(outline if sign is not None else Qt.PenStyle.NoPen)
+    painter.setPen(Qt.PenStyle.NoPen)
+    if sign is not None:
+        painter.setPen(round_pen(theme.colour("hurt" if bar.load > 1 else "ink"), 2.6 if bar.load > 1 else 2.0))
     painter.setBrush(theme.colour("fret"))
     if tapped:
         # a finger of the other hand: the other hand's colour, hollow and square
@@ -44,7 +45,6 @@ def _bar(painter: QPainter, theme: Theme, bar: FingerBar, rect: QRectF, thick: f
     radius = 2 if tapped else thick / 2
     painter.drawRoundedRect(rect, radius, radius)
     if sign is not None and not tapped:
-        painter.setPen(outline)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         sign(painter, QRectF(left - _SIGN_PX - 2, y - thick / 2, _SIGN_PX, thick))
     if bar.again:

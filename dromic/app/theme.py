@@ -14,7 +14,7 @@ FAMILY = "Atkinson Hyperlegible Next"
 WEIGHTS = {"normal": 400, "strong": 600, "heavy": 700}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)  # there is one of each, and colours are asked for by the thousand
 class Theme:
     """Colours as #rrggbb. `paper` lies under the chart, `panel` under controls."""
 
