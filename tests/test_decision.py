@@ -108,5 +108,16 @@ def test_what_was_rejected_is_told_in_figures():
     by = abs(one.ceiling - other.ceiling)
     assert f"ceiling {by:.0f} {'higher' if other.ceiling > one.ceiling else 'lower'}" in words
     hops = other.totals.hops - one.totals.hops
-    assert hops == 0 or f"{abs(hops)} {'more' if hops > 0 else 'fewer'} strings passed over" in words
+    assert hops == 0 or f"{abs(hops)} {'more' if hops > 0 else 'fewer'} string" in words
     assert compared(one, one) == "the same ceiling"
+
+
+def test_what_does_not_carry_a_decision_says_so(tmp_path, capsys):
+    from dromic.cli.main import main
+
+    kept = Decision("Sweep", Choices(school="sweep"), 120.0, "it rests", "2026-03-01")
+    path = tmp_path / "mine.dromic"
+    path.write_bytes(songbook_bytes(Songbook("a book", (replace(LINE, decision=kept),), "")))
+    for ending, told in ((".musicxml", True), (".txt", True), (".mid", True), (".svg", False), (".dromic", False)):
+        assert main(["convert", str(path), str(tmp_path / f"out{ending}")]) == 0
+        assert ("the plan that was kept" in capsys.readouterr().err) is told, ending

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPolygonF
 
 from dromic.app.glyphs import round_pen
@@ -13,8 +13,8 @@ from dromic.app.theme import Theme, font
 from dromic.core.chart import BEND, RELEASE, FingerBar, Hold
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
-_SIGN_PX = 13.0
-"""room at a bar's left for the sign of how the finger comes"""
+_SIGN = QSizeF(14.0, 10.0)
+"""of how a finger comes, over the left end of its bar"""
 
 
 def paint_fingers(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
@@ -26,8 +26,9 @@ def paint_fingers(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         if bar.slide_from_mm is not None:
             _slide(painter, theme, QPointF(left, lanes.fret_y(bar.slide_from_mm)), QPointF(left, y), thick)
         _bar(painter, theme, bar, rect, thick)
+        aside = _SIGN.width() + 2 if bar.kind in ARRIVALS else 0.0
         for hold in bar.holds:
-            _hold(painter, theme, hold, lanes.x(hold.start_s), lanes.x(hold.end_s), rect)
+            _hold(painter, theme, hold, lanes.x(hold.start_s) + aside, lanes.x(hold.end_s), rect)
 
 
 def _bar(painter: QPainter, theme: Theme, bar: FingerBar, rect: QRectF, thick: float) -> None:
@@ -46,7 +47,7 @@ def _bar(painter: QPainter, theme: Theme, bar: FingerBar, rect: QRectF, thick: f
     painter.drawRoundedRect(rect, radius, radius)
     if sign is not None and not tapped:
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        sign(painter, QRectF(left - _SIGN_PX - 2, y - thick / 2, _SIGN_PX, thick))
+        sign(painter, QRectF(QPointF(left + 3, rect.top() - _SIGN.height() - 3), _SIGN))
     if bar.again:
         # a press that a finger left down would have saved: the gap it could have bridged
         painter.setPen(round_pen(theme.colour("fret"), 2.0, Qt.PenStyle.DotLine))
@@ -86,8 +87,8 @@ def _roll(painter: QPainter, box: QRectF) -> None:
 
 def _barre(painter: QPainter, box: QRectF) -> None:
     """A finger laid flat across the strings."""
-    painter.drawLine(QLineF(box.right() - 3, box.top() - 2, box.right() - 3, box.bottom() + 2))
-    painter.drawLine(QLineF(box.right() - 7, box.top() - 2, box.right() - 7, box.bottom() + 2))
+    for x in (box.left() + 4, box.left() + 9):
+        painter.drawLine(QLineF(x, box.top(), x, box.bottom()))
 
 
 ARRIVALS: dict[str, Callable[[QPainter, QRectF], None]] = {

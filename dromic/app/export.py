@@ -89,7 +89,7 @@ class Exporter(QObject):
             assert kind.write is not None
             data = kind.write(work_for(phrase, choices, players, kind, progress))
             save(path, data)
-            lost = kind.lost(phrase)
+            lost = kind.left_out(phrase)
             return f"Exported {path.name}" + (f"; not carried over: {'; '.join(lost)}" if lost else "")
 
         def done(answer: object) -> None:

@@ -38,7 +38,7 @@ def run(options: argparse.Namespace) -> str:
         work, said = _work(options, kind.needs)
     except DromicError as error:
         raise error if error.path else error.at(options.file.name) from error
-    lost = [*said, *kind.lost(work.phrase)]
+    lost = [*said, *kind.left_out(work.phrase)]
     save(options.out, kind.write(work))
     if options.json:
         return (

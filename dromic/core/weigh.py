@@ -120,12 +120,12 @@ def compared(chosen: Plan, other: Plan) -> str:
         else:
             parts.append("the same ceiling")
     for name, words in (
-        ("hops", "strings passed over"),
-        ("buried_hops", "buried hops"),
-        ("shifts", "shifts"),
-        ("knots", "knots"),
+        ("hops", "string{} passed over"),
+        ("buried_hops", "buried hop{}"),
+        ("shifts", "shift{}"),
+        ("knots", "knot{}"),
     ):
         more = getattr(other.totals, name) - getattr(chosen.totals, name)
         if more:
-            parts.append(f"{abs(more)} {'more' if more > 0 else 'fewer'} {words}")
+            parts.append(f"{abs(more)} {'more' if more > 0 else 'fewer'} {words.format('s' * (abs(more) != 1))}")
     return ", ".join(parts) or "much the same"

@@ -63,6 +63,13 @@ class Format:
     titles: Callable[[bytes], list[str]] = _no_titles
     needs: str = NOTHING
     lost: Callable[[Phrase], list[str]] = _all_carried
+    decides: bool = False
+    """whether the plan that was kept for a phrase goes into the file"""
+
+    def left_out(self, phrase: Phrase) -> list[str]:
+        """What of a phrase does not go into the file, the plan kept for it included."""
+        kept = phrase.decision is not None and not self.decides
+        return self.lost(phrase) + (["the plan that was kept and why"] if kept else [])
 
 
 def _sheet(kind: str) -> Callable[[Work], bytes]:
@@ -107,7 +114,7 @@ def _line_lost(phrase: Phrase) -> list[str]:
 
 FORMATS: tuple[Format, ...] = (
     Format((".dromic",), "Dromic songbook", _of("document", "read_document"), _write_document,
-           "nothing is left out", titles=_of("document", "document_titles")),
+           "nothing is left out", titles=_of("document", "document_titles"), decides=True),
     Format((".musicxml", ".xml"), "MusicXML 4.0", _of("notation", "read_musicxml"),
            lambda w: _of("musicxml_write", "musicxml_bytes")(w.phrase, w.instrument),
            "the school; notes that sound into the next end with it", lost=_of("musicxml_write", "not_carried")),
@@ -120,9 +127,9 @@ FORMATS: tuple[Format, ...] = (
            "sections, the school and some marks", needs=STRINGS, lost=_tab_lost),
     Format((".abc",), "ABC tunes", _of("notation", "read_abc"), None, "read only", titles=_of("notation", "abc_titles")),
     Format((".line",), "Quick line", None, _write_line, "title, tempo, swing, instrument, school", lost=_line_lost),
-    Format((".svg",), "Sheet, SVG", None, _sheet("svg"), "a picture", needs=PLAN),
-    Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN),
-    Format((".png",), "Sheet, PNG", None, _sheet("png"), "a picture", needs=PLAN),
+    Format((".svg",), "Sheet, SVG", None, _sheet("svg"), "a picture", needs=PLAN, decides=True),
+    Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN, decides=True),
+    Format((".png",), "Sheet, PNG", None, _sheet("png"), "a picture", needs=PLAN, decides=True),
     Format((".csv",), "Plan as a table, CSV", None, lambda w: _of("plan_csv", "plan_csv")(w.plan), "a table", needs=PLAN),
     Format((".wav",), "Sound, WAV", None, _write_sound, "all but the sound", lost=_sound_lost),
 )  # fmt: skip
