@@ -330,7 +330,7 @@ def lay_out(
     steps: list[Step | None] = []
     start = np.zeros((0, 0))
     for i, wish in enumerate(wishes):
-        if progress is not None and i % 64 == 0 and not progress(i / len(wishes)):
+        if progress is not None and not progress(i / len(wishes)):
             raise Cancelled
         if i == 0:
             layer, start = builder.first(wish)
