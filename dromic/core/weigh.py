@@ -84,11 +84,15 @@ def best_at(measure: Measure, plans: Sequence[Plan | None]) -> set[int]:
 
 def differing(one: Plan, other: Plan) -> list[int]:
     """The events (by number) that two plans of one phrase play differently."""
-    found = []
-    for event in range(one.notes[-1].chord + 1):
-        a = [(n.string, n.fret, n.finger, n.attack, n.stroke) for n in one.chord(event)]
-        if a != [(n.string, n.fret, n.finger, n.attack, n.stroke) for n in other.chord(event)]:
-            found.append(event)
+    both = zip(_played(one), _played(other), strict=True)
+    return [event for event, (ours, theirs) in enumerate(both) if ours != theirs]
+
+
+def _played(plan: Plan) -> list[list[tuple[object, ...]]]:
+    """For every event how its notes are played."""
+    found: list[list[tuple[object, ...]]] = [[] for _ in range(plan.notes[-1].chord + 1)]
+    for n in plan.notes:
+        found[n.chord].append((n.string, n.fret, n.finger, n.attack, n.stroke))
     return found
 
 
