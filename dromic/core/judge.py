@@ -79,8 +79,8 @@ def _sustained_load(request: Request, move: Move) -> float:
 
 
 def _all_moves(request: Request, path: Path, like: Judged | None) -> tuple[Move, ...]:
-    old = like.path if like is not None else None
     before = path.layers.rhythm.before
+    unmoved = _unmoved(path, like.path) if like is not None else [False] * len(path.states)
     seams: dict[int, list[Seam]] = {}
     for seam in path.layers.rhythm.course.seams:
         seams.setdefault(seam.source, []).append(seam)
@@ -88,21 +88,23 @@ def _all_moves(request: Request, path: Path, like: Judged | None) -> tuple[Move,
     moves = []
     for i in range(len(path.states)):
         if before[i] >= 0:
-            same = old is not None and _unmoved(path, old, i)
-            moves.append(kept[before[i], i] if same else move_to(request, path, i))
+            moves.append(kept[before[i], i] if unmoved[i] else move_to(request, path, i))
         moves += [move_to(request, path, seam.target, seam) for seam in seams.get(i, ())]
     return tuple(moves)
 
 
-def _unmoved(path: Path, old: Path, i: int) -> bool:
-    """Whether the move to event i is the same on both paths."""
-    same, before = path.same, path.layers.rhythm.before[i]
-    if not same[i] or not same[before] or path.layers.steps[i] is not old.layers.steps[i]:
-        return False
-    since, needed = path.last_picked[i], path.needed[i]
-    if since != old.last_picked[i] or needed != old.needed[i] or path.fingers_before[i] != old.fingers_before[i]:
-        return False
-    return same[needed] and (since < 0 or same[since])
+def _unmoved(path: Path, old: Path) -> list[bool]:
+    """For every event whether the move to it is the same on both paths."""
+    same = path.same
+    pairs = zip(
+        same, path.layers.rhythm.before, path.layers.steps, old.layers.steps, path.last_picked, old.last_picked,
+        path.needed, old.needed, path.fingers_before, old.fingers_before, strict=True,
+    )  # fmt: skip
+    return [
+        here and same[before] and step is step_then and since == since_then and needed == needed_then
+        and fingers == fingers_then and same[needed] and (since < 0 or same[since])
+        for here, before, step, step_then, since, since_then, needed, needed_then, fingers, fingers_then in pairs
+    ]  # fmt: skip
 
 
 def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> Move:

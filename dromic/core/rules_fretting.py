@@ -5,17 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import groupby
 
+import numpy as np
+
 from dromic.core.evidence import FRETTING, Evidence, Rule, Seen, fret_ms
 from dromic.core.plan import Move
 
 
 def _stretch(seen: Evidence) -> Iterator[Seen]:
     hand = seen.plan.request.player.fretting
-    mm = seen.plan.request.instrument.fret_mm
+    frets = max(max(n.fret, n.position) for n in seen.plan.notes)
+    mm = seen.plan.request.instrument.fret_mm(np.arange(frets + 1.0)).tolist()
     for note in seen.plan.notes:
         if note.finger not in ("1", "2", "3", "4"):
             continue
-        past = float(mm(note.fret) - mm(note.position)) - hand.offsets_mm[int(note.finger) - 1]
+        past = mm[note.fret] - mm[note.position] - hand.offsets_mm[int(note.finger) - 1]
         past = abs(past) if note.finger == "1" else past
         reach = hand.reach_mm[int(note.finger) - 1]
         if past > hand.stretch_from_mm and seen.worth(past / reach):

@@ -143,7 +143,8 @@ def _held(plan: Plan, chords: list[tuple[PlanNote, ...]], onward: tuple[Move, ..
             end = min(end, max(leave, note.start_s))
         if _start(chords[move.to]) >= end:
             break
-    return replace(press, end_s=max(end, press.start_s), cut_s=cut)
+    p = press
+    return Press(p.finger, p.string, p.fret, p.start_s, max(end, p.start_s), p.events, p.again, p.late, cut)
 
 
 def _needed_elsewhere(chords: list[tuple[PlanNote, ...]], press: Press) -> float | None:
