@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import TypeVar
 
-from dromic.core.plan import Plan, PlanNote
+from dromic.core.plan import Plan
 from dromic.core.tally import Tally, tally
 from dromic.core.technique import DOWN, UNSTRUCK, UP
 
@@ -62,7 +62,7 @@ def _rate(plan: Plan, count: int, limit_ms: float) -> str:
 
 
 def _strokes(plan: Plan, counted: Tally) -> str:
-    struck = [n for n in _leads(plan) if n.stroke in (DOWN, UP)]
+    struck = [n for n in plan.leads if n.stroke in (DOWN, UP)]
     return _rate(plan, len(struck), plan.request.player.picking.alternate_ms)
 
 
@@ -72,12 +72,12 @@ def _repeats(plan: Plan, counted: Tally) -> str:
 
 
 def _palm(plan: Plan, counted: Tally) -> str:
-    on = ["palm-mute" in n.marks for n in _leads(plan)]
+    on = ["palm-mute" in n.marks for n in plan.leads]
     return _rate(plan, sum(a and not b for a, b in pairwise(on)), plan.request.player.picking.palm_ms)
 
 
 def _downs(plan: Plan, counted: Tally) -> str:
-    strokes = Counter(n.stroke for n in _leads(plan))
+    strokes = Counter(n.stroke for n in plan.leads)
     return _listed((s, strokes[s]) for s in (DOWN, UP) if strokes[s])
 
 
@@ -150,11 +150,7 @@ def _figures(plan: Plan, counted: Tally) -> str:
 
 
 def _slurred(plan: Plan, counted: Tally) -> str:
-    return _listed(Counter(n.attack for n in _leads(plan) if n.attack in UNSTRUCK).most_common())
-
-
-def _leads(plan: Plan) -> list[PlanNote]:
-    return [plan.chord(e)[0] for e in range(plan.notes[-1].chord + 1)]
+    return _listed(Counter(n.attack for n in plan.leads if n.attack in UNSTRUCK).most_common())
 
 
 def _most_first(found: Mapping[T, int]) -> list[tuple[T, int]]:

@@ -195,6 +195,15 @@ class Plan:
         # one move arrives at each event, and only seams stand between them
         return next(m for m in self.moves[event - 1 :] if m.to == event and not m.seam)
 
+    @property
+    def leads(self) -> tuple[PlanNote, ...]:
+        """The first note of every sounding event, in their order."""
+        return tuple(
+            n
+            for n, before in zip(self.notes, (None, *self.notes), strict=False)
+            if before is None or n.chord != before.chord
+        )
+
     def chord(self, number: int) -> tuple[PlanNote, ...]:
         """The notes of one sounding event."""
         first = bisect_left(self.notes, number, key=lambda n: n.chord)

@@ -98,7 +98,7 @@ def _joined(found: list[tuple[str, int]]) -> list[Figure]:
 
 def tally(plan: Plan) -> Tally:
     """The counts of a plan."""
-    leads = [plan.chord(e)[0] for e in range(plan.notes[-1].chord + 1)]
+    leads = plan.leads
     struck = [n for n in leads if n.attack not in UNSTRUCK]
     moved = [(a, b) for a, b in pairwise(struck) if a.string != b.string]
     handed = Counter(
@@ -121,7 +121,7 @@ def tally(plan: Plan) -> Tally:
     )
 
 
-def _meeting(leads: list[PlanNote], move: Move) -> int:
+def _meeting(leads: Sequence[PlanNote], move: Move) -> int:
     """How many of a new stroke, a new string, a shift and a slur meet in one gap."""
     before, now = leads[move.start], leads[move.to]
     return sum(
