@@ -1,6 +1,7 @@
 """`./run bench`: prints the benchmark table. Every line is measured in this run on this machine; aims stand beside.
 
-`--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone;
+`--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
+MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times standstills;
 `--sensitivity` prints the table of docs/model.md instead.
 """
 
@@ -10,17 +11,34 @@ import gc
 import sys
 
 from bench.fuzz import bench_fuzz
+from bench.holds import bench_holds
+from bench.kills import bench_kills
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
+from bench.sittings import bench_sittings
 from bench.start import bench_start
 from bench.tunes import bench_collections
 from bench.window import bench_window
 
 
+def _number(option: str, otherwise: float) -> float:
+    """What follows an option."""
+    return float(sys.argv[sys.argv.index(option) + 1]) if option in sys.argv else otherwise
+
+
 def main() -> None:
     if "--sensitivity" in sys.argv:
         print_sensitivity()
+        return
+    if "--sittings" in sys.argv:
+        bench_sittings(_number("--sittings", 10.0), int(_number("--seed", 1)))
+        return
+    if "--holds" in sys.argv:
+        bench_holds()
+        return
+    if "--kills" in sys.argv:
+        bench_kills(_number("--share", 1.0))
         return
     if "--fuzz" in sys.argv:
         bench_fuzz()

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from bench.heartbeat import Heartbeat
 from bench.lines import lick, line, median_ms, request, row
 from dromic.core.planner import solve
 from dromic.core.songbook import Songbook
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
 
 ZOOM_PX_PER_S = 330.0
 SIZE = (950, 540)
-HEARTBEAT_MS, AFTER_MS, WEIGHINGS = 1, 150, 5
+AFTER_MS, WEIGHINGS = 150, 5
 
 
 def bench_window() -> None:
@@ -69,7 +70,7 @@ def _pinning_and_weighing() -> None:
 
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "lick.dromic"
-        path.write_bytes(songbook_bytes(Songbook("lick", (lick(64),))))
+        path.write_bytes(songbook_bytes(Songbook.of("lick", (lick(64),))))
         window = MainWindow(QSettings(f"{folder}/w.ini", QSettings.Format.IniFormat))
         window.resize(1280, 800)
         window.show()
@@ -104,7 +105,7 @@ def _pinning_and_weighing() -> None:
         ]
         figure = f"{statistics.median(longest):.0f} ms (at most {max(longest):.0f})"
         row("longest hold of the interface thread while weighing 64 notes", figure, "aim: under 50 ms")
-        window.session.undo.clear()
+        window.session.let_go()
         window.close()
 
 
@@ -120,20 +121,10 @@ def _longest_hold(act: Callable[[], None]) -> float:
     """The longest time in ms between two beats of a timer that should beat every millisecond, until a little after."""
     from PyQt6.QtCore import QEventLoop, QTimer
 
-    gaps, last = [0.0], [time.perf_counter()]
-
-    def beat() -> None:
-        now = time.perf_counter()
-        gaps.append(1000 * (now - last[0]))
-        last[0] = now
-
-    timer = QTimer()
-    timer.setInterval(HEARTBEAT_MS)
-    timer.timeout.connect(beat)
-    timer.start()
+    heart = Heartbeat()
     act()
     loop = QEventLoop()
     QTimer.singleShot(AFTER_MS, loop.quit)
     loop.exec()
-    timer.stop()
-    return max(gaps)
+    heart.stop()
+    return heart.longest_ms

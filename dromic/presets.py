@@ -9,6 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from dromic.core.checks import check_range
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.pitch import note_number
@@ -16,6 +17,8 @@ from dromic.core.player import FrettingHand, Habits, Judging, Lean, PickingHand,
 from dromic.core.school import KINDS, School
 
 _SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke", "turns", "pattern")
+MOST_PLAYER_BYTES = 100_000
+"""of a player file; ours have 3 kB"""
 _TIME_UNITS = ("ms", "ms/mm", "ms/bit")
 
 
@@ -74,6 +77,7 @@ def default_lean(player: str) -> str:
 
 def _player(name: str, entry: Mapping[str, Any]) -> Player:
     slower = entry.get("slower", 1.0)
+    check_range("slower", slower, 0.1, 10, "times")
     return Player(
         name=name,
         label=entry["label"],
@@ -94,6 +98,8 @@ def _numbers(kind: type, entry: Mapping[str, Any], slower: float) -> Any:
         raise DromicError(f"{name} is {'missing' if name in units else 'not a field'}", where=kind.__name__)
     values = {}
     for name, value in entry.items():
+        if isinstance(value, bool):
+            raise DromicError(f"{name} must be a number, not {value!r}")
         scale = slower if units[name] in _TIME_UNITS else 1.0
         values[name] = tuple(v * scale for v in value) if isinstance(value, list) else value * scale
     return kind(**values)
@@ -102,22 +108,25 @@ def _numbers(kind: type, entry: Mapping[str, Any], slower: float) -> Any:
 def player_from_file(path: Path) -> Player:
     """A player file: one TOML table like an entry of the starting players, `like` naming one of them."""
     try:
-        text = path.read_text("utf-8")
-        entry = tomllib.loads(text)
+        if not path.is_file():
+            raise DromicError("is no file that can be read", path=path.name)
+        if path.stat().st_size > MOST_PLAYER_BYTES:
+            raise DromicError(f"is over {MOST_PLAYER_BYTES // 1000} kB, too large for a player file", path=path.name)
+        entry = tomllib.loads(path.read_text("utf-8"))
     except OSError as error:
-        raise DromicError(f"cannot be read: {error.strerror}", path=str(path)) from error
-    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
-        raise DromicError(f"is not a player file: {error}", path=str(path)) from error
+        raise DromicError(f"cannot be read: {error.strerror}", path=path.name) from error
+    except (ValueError, RecursionError) as error:
+        raise DromicError(f"is not a player file: {str(error)[:120]}", path=path.name) from error
     like = entry.pop("like", "fluent")
     table = data("players.toml")["players"]
-    if like not in table:
-        raise DromicError(f"like is {like!r}; it must be one of: {', '.join(table)}", path=str(path))
+    if not isinstance(like, str) or like not in table:
+        raise DromicError(f"like is {like!r:.40}; it must be one of: {', '.join(table)}", path=path.name)
     try:
         return _player(path.stem, _laid_over(_inherited(table, like), entry))
     except DromicError as error:
-        raise error.at(str(path)) from error
-    except (KeyError, TypeError, AttributeError) as error:
-        raise DromicError(f"holds a wrong entry: {error}", path=str(path)) from error
+        raise error.at(path.name) from error
+    except (KeyError, TypeError, AttributeError, ValueError, ArithmeticError) as error:
+        raise DromicError(f"holds a wrong entry: {str(error)[:120]}", path=path.name) from error
 
 
 def _laid_over(base: Mapping[str, Any], entry: Mapping[str, Any]) -> dict[str, Any]:

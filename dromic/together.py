@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
 import multiprocessing
 import os
+import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
@@ -11,15 +13,19 @@ from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from multiprocessing.context import SpawnContext
-from multiprocessing.synchronize import Event
-from typing import TypeVar, cast
+from typing import TYPE_CHECKING, TypeVar, cast
 
 from dromic.core.alternatives import alternatives
 from dromic.core.errors import DromicError
+from dromic.core.meant import solve_meant
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import Cancelled, Progress, solve
 from dromic.core.player import Lean
 from dromic.core.remedies import with_remedies
+from dromic.processes import end_with_parent, give_back, share_arenas
+
+if TYPE_CHECKING:
+    from ctypes import Array, c_byte
 
 T = TypeVar("T")
 Leans = Mapping[str, tuple[Lean, ...]]
@@ -28,6 +34,8 @@ _YIELDING = 5
 """by how much the workers stand back for the window, whose thread must answer at once"""
 _LOOK_S = 0.05
 """how often a caller's wish to stop is looked at"""
+_CALLS = 64
+"""how many calls may be under way at once; each has a place where its wish to stop is put down"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,10 +53,14 @@ class Workers:
     def __init__(self, count: int | None = None) -> None:
         self.count = count or max(1, min(_MOST_WORKERS, os.cpu_count() or 1))
         self._pool: ProcessPoolExecutor | None = None
+        self._numbers = itertools.count()
+        self._starting = threading.Lock()
 
     @cached_property
-    def _stop(self) -> Event:
-        return self._context.Event()
+    def _stops(self) -> Array[c_byte]:
+        """For every call, by its place, whether it wants to stop: shared with the workers. Callers on several threads
+        have one pool, and none may stop another's work."""
+        return self._context.RawArray("b", _CALLS)
 
     @cached_property
     def _context(self) -> SpawnContext:
@@ -57,10 +69,11 @@ class Workers:
 
     def start(self) -> ProcessPoolExecutor:
         """The pool with every worker up."""
-        if self._pool is None:
-            self._pool = ProcessPoolExecutor(self.count, self._context, _begin, (self._stop,))
-            wait([self._pool.submit(time.sleep, 1.0 / self.count) for _ in range(self.count)])
-        return self._pool
+        with self._starting:
+            if self._pool is None:
+                self._pool = ProcessPoolExecutor(self.count, self._context, _begin, (self._stops,))
+                wait([self._pool.submit(time.sleep, 1.0 / self.count) for _ in range(self.count)])
+            return self._pool
 
     def plan(
         self, requests: Sequence[Request], leans: Leans | None = None, progress: Progress = lambda share: True
@@ -89,11 +102,13 @@ class Workers:
     def _run(self, tasks: Sequence[Callable[[], T]], progress: Progress, weights: Sequence[int]) -> list[T]:
         pool = self.start()
         order = sorted(range(len(tasks)), key=lambda i: -weights[i] if weights else 0)
-        waiting = {pool.submit(tasks[i]): i for i in order}
+        place = next(self._numbers) % _CALLS
+        self._stops[place] = 0
+        waiting = {pool.submit(_called, place, tasks[i]): i for i in order}
         answers: dict[int, T] = {}
         while waiting:
             if not progress(len(answers) / len(tasks)):
-                self._cancel(list(waiting))
+                self._cancel(list(waiting), place)
                 raise Cancelled
             for one in wait(waiting, timeout=_LOOK_S, return_when=FIRST_COMPLETED).done:
                 answers[waiting.pop(one)] = one.result()
@@ -102,16 +117,14 @@ class Workers:
     def close(self) -> None:
         """Let the workers go, whatever they are at."""
         if self._pool is not None:
-            self._stop.set()
+            for place in range(_CALLS):
+                self._stops[place] = 1
             self._pool.shutdown(cancel_futures=True)
             self._pool = None
-            self._stop.clear()
 
-    def _cancel(self, waiting: Sequence[Future[T]]) -> None:
-        self._stop.set()
-        running = [one for one in waiting if not one.cancel()]
-        wait(running)
-        self._stop.clear()
+    def _cancel(self, waiting: Sequence[Future[T]], place: int) -> None:
+        self._stops[place] = 1
+        wait([one for one in waiting if not one.cancel()])
 
 
 def _weight(request: Request) -> int:
@@ -120,18 +133,29 @@ def _weight(request: Request) -> int:
     return 2 * (school.legato != "never") + (school.plucks != "stated")
 
 
-_stops: list[Event] = []
-"""in a worker: set when its caller asks to stop"""
+class _Here:
+    """In a worker: the wishes of all callers to stop, and the place of the one it works for."""
+
+    stops: Sequence[int] = ()
+    place = 0
 
 
-def _begin(stop: Event) -> None:
-    _stops.append(stop)
+def _begin(stops: Sequence[int]) -> None:
+    _Here.stops = stops
+    share_arenas()
     os.nice(_YIELDING)
+    end_with_parent()
+
+
+def _called(place: int, task: Callable[[], T]) -> T:
+    _Here.place = place
+    give_back()
+    return task()
 
 
 def go_on(share: float) -> bool:
     """In a worker: whether its caller still wants the answer."""
-    return not any(stop.is_set() for stop in _stops)
+    return not (_Here.stops and _Here.stops[_Here.place])
 
 
 def _plan(request: Request, leans: Leans | None) -> Answer:
@@ -149,7 +173,7 @@ def plan_alternatives(request: Request, count: int) -> list[Plan]:
     """In a worker: up to so many plans of a request that really differ from its best, best first; none where it has no
     plan."""
     try:
-        solved = solve(request, go_on)
+        solved = solve_meant(request, go_on)
     except DromicError:
         return []
     return [one.plan for one in alternatives(solved, count + 1)[1:]]

@@ -1,15 +1,24 @@
-"""Real files, broken in the ways files break: bytes changed, cut, doubled, swapped, foreign pieces put in."""
+"""Real files, broken in the ways files break: bytes changed, cut, doubled, swapped, foreign pieces put in; and in the ways
+somebody might break them on purpose: numbers beyond all bounds, other kinds of values, nesting, the same a thousand times."""
 
 from __future__ import annotations
 
+import io
 import random
+import re
+import zipfile
 from collections.abc import Iterator
 from pathlib import Path
 
 from dromic import presets
+from dromic.core.choices import Choices
+from dromic.core.decision import Decision
+from dromic.core.lock import Lock
 from dromic.core.plan import Request
 from dromic.core.planner import plan
+from dromic.core.songbook import Entry, Songbook
 from dromic.core.worked import worked
+from dromic.formats.document import songbook_bytes
 from dromic.formats.table import FORMATS, Work, read
 
 DEMO = Path(presets.DATA) / "songs" / "copper-wren.dromic"
@@ -17,6 +26,15 @@ _PIECES = (
     b"<", b">", b"&a;", b"\x00", b"\xff\xfe", b"-1", b"99999999999999999999", b"1/0", b"e|--", b"|:", b"[1", b"null",
     b"{", b"<note>", b"</note>", b"<duration>0</duration>", b"(3", b"nan", b"M:", b"\xc3", b"\r\n\r\n",
 )  # fmt: skip
+
+_EXTREMES = (
+    b"1e1000000000", b"1e-10000000", b"9" * 400, b"9" * 5000, b"1e400", b"NaN", b"-Infinity", b"true", b"null", b"[1]", b"{}",
+    b'"x"', b"1.5", b"-5", b"0", b"1000000000", b'"\\ud800"', b"1-1000000000", b"1/1000000007",
+)  # fmt: skip
+_NESTS = (b"[", b"{", b"(", b"<direction>", b'{"a":', b"/")
+_NUMBER = re.compile(rb"-?\d+(?:[./]\d+)?")
+_MOST_BYTES = 400_000
+"""of a file made of the same again and again"""
 
 
 def originals() -> dict[str, list[bytes]]:
@@ -26,8 +44,25 @@ def originals() -> dict[str, list[bytes]]:
     for kind in FORMATS:
         if kind.read is not None and kind.write is not None:
             found[kind.extensions[0]] = [kind.write(_work(p)) for p in phrases]
+    chosen = Choices(school="sweep", start="up", locks=(Lock(3, 0, "finger", "2"),), overrides=((5, "up"),))
+    entry = Entry(phrases[0], chosen, (Decision("Sweep", chosen, 120.0, "why", "2026-03-01"),))
+    found[".dromic"].append(songbook_bytes(Songbook("x", (entry,))))
     found[".abc"] = [_tune(n) for n in (3, 40, 200)]
+    found[".mxl"] = [
+        _packed(data, how)
+        for data, how in zip(
+            found[".musicxml"], (zipfile.ZIP_DEFLATED, zipfile.ZIP_LZMA, zipfile.ZIP_STORED), strict=True
+        )
+    ]
     return found
+
+
+def _packed(data: bytes, how: int) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", how) as archive:
+        archive.writestr("META-INF/container.xml", '<container><rootfile full-path="s.xml"/></container>')
+        archive.writestr("s.xml", data)
+    return out.getvalue()
 
 
 def _work(phrase) -> Work:
@@ -51,7 +86,7 @@ def broken(data: bytes, chance: random.Random) -> bytes:
         if not data:
             return data
         a, b = sorted(chance.randrange(len(data) + 1) for _ in range(2))
-        way = chance.randrange(6)
+        way = chance.randrange(9)
         if way == 0:
             data = data[:a] + bytes([chance.randrange(256)]) + data[a + 1 :]
         elif way == 1:
@@ -62,6 +97,18 @@ def broken(data: bytes, chance: random.Random) -> bytes:
             data = data[:a] + chance.choice(_PIECES) + data[a:]
         elif way == 4:
             data = data[:b] + data[a : min(b, a + 60)] + data[b:]
+        elif way == 5:
+            numbers = list(_NUMBER.finditer(data[:_MOST_BYTES]))
+            if numbers:
+                one = chance.choice(numbers)
+                quoted = data[one.start() - 1 : one.start()] == b'"' and chance.random() < 0.5
+                start, end = (one.start() - 1, one.end() + 1) if quoted else (one.start(), one.end())
+                data = data[:start] + chance.choice(_EXTREMES) + data[end:]
+        elif way == 6:
+            piece = data[a : min(b, a + 200)]
+            data = data[:a] + piece * min(chance.choice([50, 1000]), _MOST_BYTES // max(1, len(piece))) + data[a:]
+        elif way == 7:
+            data = data[:a] + chance.choice(_NESTS) * chance.choice([100, 20_000]) + data[a:]
         else:
             digits = [i for i, c in enumerate(data) if 48 <= c <= 57]
             if digits:

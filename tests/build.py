@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -12,6 +13,7 @@ from dromic.core.pitch import note_number
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import plan
 from dromic.core.settle import settled
+from dromic.formats.table import read
 
 SIXTEENTH, EIGHTH, QUARTER = Fraction(1, 4), Fraction(1, 2), Fraction(1)
 
@@ -80,3 +82,15 @@ def strokes(found: Plan) -> str:
 
 def fingers(found: Plan) -> str:
     return "".join(n.finger for n in found.notes)
+
+
+def long_phrase(count):
+    """The demo's first phrase over and over."""
+    base = read(presets.DATA / "songs" / "copper-wren.dromic", 1)
+    events, bars, at = [], [], Fraction(0)
+    while len(events) < count:
+        first = len(bars)
+        bars += [replace(b, number=first + n + 1, start=at + b.start) for n, b in enumerate(base.bars)]
+        events += [replace(e, onset=at + e.onset, bar=first + e.bar) for e in base.events]
+        at += base.end
+    return replace(base, title="long", events=tuple(events), bars=tuple(bars), sections=())

@@ -4,7 +4,9 @@ import os
 import tempfile
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="dromic-test-")
+os.environ |= {
+    f"XDG_{name}_HOME": tempfile.mkdtemp(prefix="dromic-test-") for name in ("CONFIG", "DATA", "STATE", "CACHE")
+}
 
 import pytest
 from hypothesis import HealthCheck, settings
@@ -25,6 +27,7 @@ def one_application(qapp):
 def bare_window(qtbot, tmp_path):
     """A window on a folder of its own, nothing opened yet."""
     from PyQt6.QtCore import QSettings
+    from PyQt6.QtWidgets import QMessageBox
 
     from dromic.app import theme
     from dromic.app.window import MainWindow
@@ -35,7 +38,8 @@ def bare_window(qtbot, tmp_path):
     made.resize(1280, 800)
     made.show()
     yield made
-    made.close()
+    made.files.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # whatever the test had it answer
+    assert made.close()
 
 
 @pytest.fixture

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from dromic import presets
 from dromic.app.side_by_side import SideBySide
 from dromic.app.stand_view import StandView
-from dromic.app.weighing import SCHOOL, Entry
+from dromic.app.weighing import SCHOOL, Candidate
 from dromic.core.alternatives import Balance, balance, frontier_requests, unbeaten
 from dromic.core.choices import Choices
 from dromic.core.neck import neck
@@ -78,14 +78,14 @@ def test_the_neck_shows_what_is_played_whatever_it_is(places):
 
 
 def entries(*schools):
-    return [Entry(s, SCHOOL, Choices(school=s), planned(LINE, s)) for s in schools]
+    return [Candidate(s, SCHOOL, Choices(school=s), planned(LINE, s)) for s in schools]
 
 
 def test_plans_side_by_side_share_their_time(qtbot):
     view = SideBySide()
     qtbot.addWidget(view)
     view.resize(1000, 600)
-    made = [*entries("alternate", "economy", "downs"), Entry("none", SCHOOL, Choices(), None, "cannot be")]
+    made = [*entries("alternate", "economy", "downs"), Candidate("none", SCHOOL, Choices(), None, "cannot be")]
     view.show_entries(made, 1)
     assert view.rows == [1, 0, 2]  # what all are held against is on top; what has no plan has no row
     plan_on_top = made[1].plan

@@ -16,11 +16,12 @@ from dromic.core.decision import Decision, Rejected
 from dromic.core.edit import Span, erase
 from dromic.core.errors import DromicError
 from dromic.core.lock import Lock
-from dromic.core.songbook import Songbook
+from dromic.core.songbook import Entry, Songbook
 from dromic.core.weigh import compared
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.document_schema import songbook
 from tests.build import EIGHTH, phrase, planned
+from tests.older import older
 from tests.phrases import TEXT
 
 BOOK = Path("dromic/data/songs/copper-wren.dromic")
@@ -50,17 +51,25 @@ decisions = st.builds(
 @given(decisions)
 @settings(max_examples=60, deadline=None)
 def test_a_decision_comes_back_the_same(made):
-    book = Songbook("a book", (replace(LINE, decision=made),), "")
+    book = Songbook("a book", (Entry(LINE, made.choices, (made,)),), "")
     data = songbook_bytes(book)
-    assert read_songbook(data).phrases[0].decision == made
+    assert read_songbook(data) == book
     songbook(data)  # the published schema knows it too
 
 
 def test_a_book_of_the_version_before_has_no_decisions_and_is_read_alike():
     book = json.loads(BOOK.read_bytes())
-    assert not any("decision" in one for one in book["phrases"])
-    old = json.dumps({**book, "dromic": 2}).encode()
-    assert read_songbook(old) == read_songbook(BOOK.read_bytes())
+    assert not any("decisions" in one for one in book["entries"])
+    assert read_songbook(older(book, 2)) == read_songbook(BOOK.read_bytes())
+
+
+def test_a_decision_of_version_3_makes_the_plan_it_made_then():
+    """Written strokes and fingers were not kept then."""
+    kept = Decision("Sweep", Choices(school="sweep", tempo=90.0), 120.0, "it rests", "2026-03-01")
+    book = json.loads(songbook_bytes(Songbook("a book", (Entry(LINE, None, (kept,)),))))
+    (entry,) = read_songbook(older(book, 3)).entries
+    meant = replace(kept.choices, strokes=False, fingers=False)
+    assert entry == Entry(LINE, meant, (replace(kept, choices=meant),))
 
 
 @pytest.mark.parametrize(
@@ -79,8 +88,8 @@ def test_a_broken_decision_is_refused_in_a_sentence(path, value, words):
     kept = Decision(
         "Sweep", Choices(school="sweep"), 120.0, "why not", "2026-03-01", (Rejected("Economy", 90.0, "slow"),)
     )
-    book = json.loads(songbook_bytes(Songbook("a book", (replace(LINE, decision=kept),), "")))
-    entry = book["phrases"][0]["decision"]
+    book = json.loads(songbook_bytes(Songbook("a book", (Entry(LINE, kept.choices, (kept,)),), "")))
+    entry = book["entries"][0]["decisions"][0]
     for key in path[:-1]:
         entry = entry[key]
     entry[path[-1]] = value
@@ -93,11 +102,13 @@ def test_what_is_pinned_in_a_decision_follows_the_notes(qapp):
     session = Session()
     made = Choices(school="sweep", locks=(Lock(4, 0, "finger", "2"),))
     session.begin_new()
-    kept = replace(LINE, decision=Decision("Sweep", made, 120.0, "", "2026-03-01"))
-    session.edit(kept, "all of it")
-    shorter = erase(kept, Span(LINE.events[1].onset, LINE.events[2].onset))
+    session.edit(LINE, "all of it")
+    session.decide(Decision("Sweep", made, 120.0, "", "2026-03-01"))
+    assert session.choices == made
+    shorter = erase(LINE, Span(LINE.events[1].onset, LINE.events[2].onset))
     session.edit(shorter, "a note removed")
-    assert [k.event for k in session.phrase.decision.choices.locks] == [3]
+    assert [k.event for k in session.entry.decision.choices.locks] == [3]
+    assert session.choices == session.entry.decision.choices
 
 
 def test_what_was_rejected_is_told_in_figures():
@@ -117,7 +128,7 @@ def test_what_does_not_carry_a_decision_says_so(tmp_path, capsys):
 
     kept = Decision("Sweep", Choices(school="sweep"), 120.0, "it rests", "2026-03-01")
     path = tmp_path / "mine.dromic"
-    path.write_bytes(songbook_bytes(Songbook("a book", (replace(LINE, decision=kept),), "")))
+    path.write_bytes(songbook_bytes(Songbook("a book", (Entry(LINE, kept.choices, (kept,)),), "")))
     for ending, told in ((".musicxml", True), (".txt", True), (".mid", True), (".svg", False), (".dromic", False)):
         assert main(["convert", str(path), str(tmp_path / f"out{ending}")]) == 0
         assert ("the plan that was kept" in capsys.readouterr().err) is told, ending

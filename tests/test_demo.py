@@ -39,24 +39,25 @@ def test_every_bar_is_full_and_nothing_overlaps(tune):
 
 
 def test_gallops_of_the_riff_are_down_down_up():
-    from dromic.app.asked import choices_for, request_for
     from dromic.core.choices import Choices
     from dromic.core.planner import plan
+    from dromic.requesting import first_choices, request_for
 
     phrase = read(BOOK, 1)
-    found = plan(request_for(phrase, choices_for(phrase, Choices(), presets.players()), presets.players()))
+    found = plan(request_for(phrase, first_choices(phrase, Choices()), presets.players()))
     first_bar = strokes(found)[: sum(e.bar == 0 for e in phrase.events)]
     assert first_bar == "DDU" * 4
 
 
 def test_document_faults_name_their_place(tmp_path: Path):
     book = json.loads(BOOK.read_bytes())
-    book["phrases"][0]["bars"][0]["events"][0]["notes"][0]["for"] = "a while"
+    note = book["entries"][0]["phrase"]["bars"][0]["events"][0]["notes"][0]
+    note["for"] = "a while"
     path = tmp_path / "x.dromic"
     path.write_text(json.dumps(book))
-    with pytest.raises(Exception, match=r"phrases\.0\.bars\.0\.events\.0\.notes\.0\.for"):
+    with pytest.raises(Exception, match=r"entries\.0\.phrase\.bars\.0\.events\.0\.notes\.0\.for"):
         read(path)
-    book["phrases"][0]["bars"][0]["events"][0]["notes"][0].update({"for": "1/2", "string": 9})
+    note.update({"for": "1/2", "string": 9})
     path.write_text(json.dumps(book))
     phrase = read(path)
     assert phrase.events[0].notes[0].duration == Fraction(1, 2)

@@ -88,12 +88,14 @@ def test_along_the_neck_across_the_strings_and_in_pitch():
     phrase = line("6.5:q 5.7 4.7 E4")
     assert write(edit.shifted(phrase, whole(phrase), 2, GUITAR)) == "6.7 5.9 4.9 F#4"
     assert write(edit.restrung(phrase, Span(F(0), F(2)), -1, GUITAR)) == "5.0 4.2 4.7 E4"
-    up = edit.transposed(phrase, whole(phrase), 19, GUITAR)
-    assert [n.pitch for e in up.events for n in e.notes] == [n.pitch + 19 for e in phrase.events for n in e.notes]
-    assert up.events[0].notes[0].fret == 24 and up.events[1].notes[0].string is None
+    up = edit.transposed(phrase, whole(phrase), 17, GUITAR)
+    assert [n.pitch for e in up.events for n in e.notes] == [n.pitch + 17 for e in phrase.events for n in e.notes]
+    assert up.events[0].notes[0].fret == 22 and up.events[1].notes[0].fret == 24
     for wrong, words in (
         (lambda: edit.shifted(phrase, whole(phrase), -6, GUITAR), "not on the neck"),
         (lambda: edit.restrung(phrase, whole(phrase), -1, GUITAR), "no string yet"),
+        (lambda: edit.transposed(phrase, whole(phrase), 18, GUITAR), "string 5 has no fret 25"),
+        (lambda: edit.transposed(phrase, whole(phrase), -12, GUITAR), "string 6 has no fret -7"),
         (lambda: edit.restrung(phrase, Span(F(0), F(1)), 1, GUITAR), "not on string 7"),
     ):
         with pytest.raises(DromicError, match=words):

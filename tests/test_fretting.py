@@ -10,12 +10,12 @@ from tests.build import EIGHTH, fingers, phrase, planned
 
 GUITAR, BASS = presets.instruments()["guitar"], presets.instruments()["bass4"]
 HAND = presets.players()["fluent"].fretting
-ARPEGGIO = [(5, 15), (4, 14), (3, 12), (2, 13), (1, 12)]
+ARPEGGIO = [(5, 16), (4, 15), (3, 13), (2, 14), (1, 13)]
 
 
 def test_two_octave_arpeggio_high_and_low_on_the_neck():
     assert fingers(planned(phrase(ARPEGGIO), "economy")) == "32121"
-    lower = [(s, f - 6) for s, f in ARPEGGIO]
+    lower = [(s, f - 7) for s, f in ARPEGGIO]
     assert fingers(planned(phrase(lower), "economy")) == "43121"
 
 

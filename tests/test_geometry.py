@@ -11,13 +11,13 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.asked import choices_for, request_for
 from dromic.app.main import demo_songbook
 from dromic.app.shown import Shown, Timed
 from dromic.core.chart import chart
 from dromic.core.choices import Choices
 from dromic.core.planner import plan
 from dromic.formats.table import read
+from dromic.requesting import first_choices, request_for
 
 TUNES = range(1, 8)
 SPANS = st.lists(st.tuples(st.floats(0, 60), st.floats(0, 9)).map(lambda s: (s[0], s[0] + s[1])), max_size=30)
@@ -28,7 +28,7 @@ def drawn(request):
     """Every phrase of the demo songbook, planned and drawn."""
     phrase = read(demo_songbook(), request.param)
     players = presets.players()
-    found = plan(request_for(phrase, choices_for(phrase, Choices(), players), players))
+    found = plan(request_for(phrase, first_choices(phrase, Choices()), players))
     return found, chart(found)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
@@ -11,12 +12,16 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QLabel,
     QLineEdit,
+    QPushButton,
+    QScrollArea,
     QScrollBar,
     QTabBar,
+    QVBoxLayout,
     QWidget,
 )
 
 from dromic.app import theme
+from dromic.app.focus_ring import FocusRing
 
 WAIT = 60000
 K = Qt.Key
@@ -147,3 +152,21 @@ def test_the_pages_are_reached_and_left_by_keys_alone(qtbot, demo_window):
         assert demo_window.place == name
         assert demo_window.focusWidget() is not None
     assert demo_window.top_bar.isVisible()  # F3 leaves the large view too
+
+
+def test_the_ring_outlives_an_area_that_scrolls(qtbot):
+    """Qt lets the ring stand in the area round the control, and deletes it with that area."""
+    window = QWidget()
+    qtbot.addWidget(window)
+    column, ring = QVBoxLayout(window), FocusRing(window)
+    area, inside, beside = QScrollArea(), QPushButton("inside"), QPushButton("beside")
+    area.setWidget(inside)
+    column.addWidget(area)
+    column.addWidget(beside)
+    window.show()
+    window.activateWindow()
+    inside.setFocus()
+    qtbot.waitUntil(lambda: ring.frame.widget() is inside)
+    sip.delete(area)
+    beside.setFocus()
+    qtbot.waitUntil(lambda: ring.frame.widget() is beside)

@@ -61,7 +61,7 @@ def test_a_sitting_from_a_finding_to_a_decision_found_again(qtbot, demo_window, 
     shown = strokes_drawn(window)
     QTest.keyClick(window, K.Key_S, CTRL)
     assert not window.isWindowModified()
-    assert read_songbook(path.read_bytes()).phrases[0].decision.why == "it feels even"
+    assert read_songbook(path.read_bytes()).entries[0].decision.why == "it feels even"
 
     # another day
     window.close()
@@ -81,15 +81,15 @@ def test_a_decision_can_be_asked_for_by_key(qtbot, demo_window, monkeypatch):
 
     window = demo_window
     QTest.keyClick(window, K.Key_D, CTRL)
-    assert "Weigh" in window.notice.text() and window.session.phrase.decision is None  # nothing is weighed yet
+    assert "Weigh" in window.notice.text() and window.session.entry.decision is None  # nothing is weighed yet
     QTest.keyClick(window, K.Key_F4)
     weigh = window.weigh_place
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.bar.isVisible(), timeout=WAIT)
     weigh.choose(2)
     monkeypatch.setattr(QInputDialog, "getText", lambda *args, **more: ("  never mind ", False))
     QTest.keyClick(window, K.Key_D, CTRL)
-    assert window.session.phrase.decision is None
+    assert window.session.entry.decision is None
     monkeypatch.setattr(QInputDialog, "getText", lambda *args, **more: ("  it is quiet ", True))
     QTest.keyClick(window, K.Key_D, CTRL)
-    kept = window.session.phrase.decision
+    kept = window.session.entry.decision
     assert (kept.label, kept.why) == (weigh.entries[2].label, "it is quiet")

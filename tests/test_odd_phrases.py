@@ -43,7 +43,7 @@ ODD = {
 @pytest.mark.parametrize("name", ODD)
 def test_an_odd_phrase_is_shown_on_every_page(qtbot, bare_window, tmp_path, name):
     path = tmp_path / "odd.dromic"
-    path.write_bytes(songbook_bytes(Songbook("odd", (replace(ODD[name], title=name),))))
+    path.write_bytes(songbook_bytes(Songbook.of("odd", (replace(ODD[name], title=name),))))
     window = bare_window
     window.open_file(path)
     qtbot.waitUntil(lambda: window.plan is not None, timeout=WAIT)

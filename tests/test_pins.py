@@ -90,3 +90,22 @@ def test_pins_of_one_thing_give_way_to_each_other():
     assert made.locks == (finger, down)
     assert made.toggled(down).locks == (finger,) and made.toggled(up).locks == (finger, up)
     assert made.freed(1).locks == () and made.freed(0) == made and made.freed(None).locks == ()
+
+
+def test_what_is_shown_of_the_phrase_as_it_was_is_not_taken_for_what_it_is(qtbot, demo_window):
+    """While a new plan is made the old one is on screen; its notes are not the phrase's."""
+    from dromic.core.edit import Span, erase
+
+    window = demo_window
+    place, phrase = window.plan_place, window.session.phrase
+    place.chart.select(len(phrase.events) - 1)
+    window.session.edit(erase(phrase, Span(phrase.events[5].onset, phrase.end)), "erased")
+    assert place.planner.running and len(place.plan.notes) > 5
+    place.pin("place", "")
+    assert window.session.choices.locks == () and "on its way" in window.notice.text()
+    sounding, span = place.to_play(window.session.phrase)
+    assert len(sounding.events) == 5 and span is None
+    qtbot.waitUntil(lambda: not place.planner.running, timeout=20000)
+    place.chart.select(2)
+    place.pin("string", "")
+    assert [k.event for k in window.session.choices.locks] == [2]

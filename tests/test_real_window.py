@@ -131,7 +131,7 @@ def test_a_remedy_is_done_and_undone_and_a_plan_weighed_kept_and_found_again(scr
 
     path = tmp_path / "mine.dromic"
     shutil.copy(demo_songbook(), path)
-    before = read_songbook(path.read_bytes()).phrases[0]
+    before = read_songbook(path.read_bytes()).entries[0]
     with Running(screen, tmp_path, path, "Lantern Gate") as seen:
         saved, unsaved = r"mine.dromic – Dromic", r"mine.dromic\* – Dromic"
 
@@ -141,10 +141,14 @@ def test_a_remedy_is_done_and_undone_and_a_plan_weighed_kept_and_found_again(scr
 
         wait_for(remedied)
         seen.keys("ctrl+s")
-        changed = wait_for(lambda: (now := read_songbook(path.read_bytes()).phrases[0]) != before and now)
-        assert [e.onset for e in changed.events] == [e.onset for e in before.events]
+        changed = wait_for(lambda: (now := read_songbook(path.read_bytes()).entries[0]) != before and now)
+        assert [e.onset for e in changed.phrase.events] == [e.onset for e in before.phrase.events]
         seen.keys("ctrl+z", "ctrl+z", "ctrl+z", "ctrl+z", "ctrl+s")
-        wait_for(lambda: read_songbook(path.read_bytes()).phrases[0] == before)
+        wait_for(lambda: read_songbook(path.read_bytes()).entries[0] == before)
+        seen.keys("ctrl+shift+z", "ctrl+s")
+        wait_for(lambda: read_songbook(path.read_bytes()).entries[0] != before)
+        seen.keys("ctrl+z", "ctrl+s")
+        wait_for(lambda: read_songbook(path.read_bytes()).entries[0] == before)
 
         main = seen.window(saved)
         seen.keys("F4")
@@ -159,8 +163,8 @@ def test_a_remedy_is_done_and_undone_and_a_plan_weighed_kept_and_found_again(scr
         wait_for(lambda: seen.shows(unsaved))
         seen.focus(main)
         seen.keys("ctrl+s")
-        kept = wait_for(lambda: read_songbook(path.read_bytes()).phrases[0].decision)
+        kept = wait_for(lambda: read_songbook(path.read_bytes()).entries[0].decision)
         assert kept.why == "it feels even" and len(kept.rejected) >= 10
     with Running(screen, tmp_path, path, "Lantern Gate") as seen:
         assert not seen.shows(unsaved)
-    assert read_songbook(path.read_bytes()).phrases[0].decision == kept
+    assert read_songbook(path.read_bytes()).entries[0].decision == kept

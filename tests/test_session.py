@@ -10,7 +10,7 @@ import pytest
 from dromic.app.session import Opened, Session, open_path
 from dromic.app.window import demo_songbook
 from dromic.core.errors import DromicError
-from dromic.core.songbook import Songbook
+from dromic.core.songbook import Entry, Songbook
 from dromic.formats.document import songbook_bytes
 from dromic.formats.quick_line import parse
 from tests.phrases import GUITAR
@@ -50,7 +50,7 @@ def test_it_is_unsaved_until_it_stands_in_a_file(session, tmp_path):
     told = []
     session.saved_changed.connect(lambda: told.append(session.unsaved))
     session.edit(line(session, "6.0"), "fret")
-    session.was_saved(tmp_path / "x.dromic")
+    session.was_saved(tmp_path / "x.dromic", session.book, None)
     assert told == [True, False] and session.path == tmp_path / "x.dromic" and session.name == "x.dromic"
     session.undo.undo()
     assert session.unsaved  # the file holds what was taken back
@@ -79,7 +79,8 @@ def test_phrases_come_and_go(session):
 
 def test_a_songbook_is_read_whole_and_a_foreign_book_a_tune_at_a_time(session, tmp_path):
     session.take(open_path(demo_songbook(), 3))
-    assert session.number == 3 and len(session.names) == 7 and session.path == demo_songbook()
+    assert session.number == 3 and len(session.names) == 7
+    assert session.path is None  # what ships is not saved over
     book = tmp_path / "tunes.abc"
     book.write_text("X:1\nT:One\nM:4/4\nK:D\nD4|\n\nX:2\nT:Two\nM:4/4\nK:G\nG4|\n")
     session.take(open_path(book, 2))
@@ -97,10 +98,10 @@ def test_lost_work_is_unsaved_from_the_start(session):
 
 def test_a_songbook_keeps_its_phrases_in_order():
     session = Session()
-    a, b, c = (replace(session.phrase, title=t) for t in "abc")
+    a, b, c = (Entry(replace(session.phrase, title=t)) for t in "abc")
     book = Songbook("x", (a, b, c))
     assert book.moved(0, 2).titles == ["b", "c", "a"] and book.without(1).titles == ["a", "c"]
     assert book.inserted(1, c).titles == ["a", "c", "b", "c"]
     with pytest.raises(DromicError, match="at least one"):
-        Songbook("x", ())
+        Songbook.of("x", ())
     assert songbook_bytes(book)

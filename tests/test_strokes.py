@@ -84,8 +84,8 @@ def test_skip_through_can_be_switched_off():
 
 
 def test_five_strings_up_and_back_without_a_hop():
-    up = [(5, 15), (4, 14), (3, 12), (2, 13), (1, 12)]
-    line = phrase([*up, (1, 15), (1, 12), *up[3::-1]], F(1, 6), attacks={6: "pull"})
+    up = [(5, 11), (4, 10), (3, 8), (2, 9), (1, 8)]
+    line = phrase([*up, (1, 11), (1, 8), *up[3::-1]], F(1, 6), attacks={6: "pull"})
     found = planned(line, "economy")
     assert len(found.notes) == 11
     assert found.totals.picked == 10 and found.totals.hops == 0

@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+import textwrap
+import threading
+import time
 from collections.abc import Iterator
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
@@ -47,3 +53,57 @@ def test_a_cancel_stops_the_work_and_leaves_the_workers_usable(workers: Workers)
     with pytest.raises(Cancelled):
         workers.plan([long] * 4, progress=lambda share: False)
     assert workers.plan([request(LINE)])[0].plan is not None
+
+
+def test_one_callers_cancel_stops_no_other(workers: Workers) -> None:
+    """Two pages plan on the same processes."""
+    long = replace(request(phrase([(3, 5), (2, 5), (1, 8)] * 60)), legato="anywhere")
+    answers: list[object] = []
+    other = threading.Thread(target=lambda: answers.extend(workers.plan([long] * 3)))
+    other.start()
+    for _ in range(5):
+        with pytest.raises(Cancelled):
+            workers.plan([long] * 2, progress=lambda share: False)
+    other.join(60)
+    assert len(answers) == 3 and all(a.plan is not None for a in answers)  # type: ignore[attr-defined]
+
+
+def test_no_process_outlives_a_window_that_is_killed(tmp_path: Path) -> None:
+    script = """
+        import sys
+        from pathlib import Path
+        from dromic.together import Workers
+        from dromic.store.reading import read_foreign
+        if __name__ == "__main__":
+            workers = Workers(2)
+            pool = workers.start()
+            tune = Path(sys.argv[1])
+            tune.write_text("X:1\\nT:t\\nM:4/4\\nL:1/8\\nK:C\\nCDEF|\\n")
+            read_foreign(tune)
+            print(*pool._processes, flush=True)
+            sys.stdin.read()
+    """
+    path = tmp_path / "beside.py"
+    path.write_text(textwrap.dedent(script))
+    words = [sys.executable, str(path), str(tmp_path / "x.abc")]
+    with subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, cwd=Path.cwd()) as window:
+        assert window.stdout is not None
+        workers = [int(pid) for pid in window.stdout.readline().split()]
+        everybody = [int(pid) for pid in _children(window.pid)]
+        assert len(workers) == 2 and set(workers) < set(everybody)  # and the reader
+        window.kill()
+    until = time.monotonic() + 20
+    while any(_lives(pid) for pid in everybody) and time.monotonic() < until:
+        time.sleep(0.1)
+    assert not any(_lives(pid) for pid in everybody)
+
+
+def _children(pid: int) -> list[str]:
+    return [p for task in Path(f"/proc/{pid}/task").iterdir() for p in (task / "children").read_text().split()]
+
+
+def _lives(pid: int) -> bool:
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+    except OSError:
+        return False

@@ -131,7 +131,7 @@ def test_a_decision_is_kept_in_the_document_and_found_again(qtbot, window, tmp_p
     number = [e.label for e in place.entries].index("Sweep")
     place.choose(number)
     place.keep("it rests between the arpeggios")
-    decision = window.session.phrase.decision
+    decision = window.session.entry.decision
     assert decision.label == "Sweep" and decision.choices.school == "sweep" and window.isWindowModified()
     assert len(decision.rejected) == 10 and any("ceiling" in r.why and "lower" in r.why for r in decision.rejected)
     path = tmp_path / "kept.dromic"
@@ -139,14 +139,14 @@ def test_a_decision_is_kept_in_the_document_and_found_again(qtbot, window, tmp_p
     window.open_file(demo_songbook(), 1)
     qtbot.waitUntil(lambda: window.session.phrase.title == "Lantern Gate", timeout=20000)
     window.open_file(path, 3)
-    qtbot.waitUntil(lambda: window.session.phrase.decision is not None, timeout=20000)
-    assert window.session.phrase.decision == decision
+    qtbot.waitUntil(lambda: window.session.entry.decision is not None, timeout=20000)
+    assert window.session.entry.decision == decision
     window.go_to("Plan")
     qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.school.name == "sweep", timeout=20000)
     assert window.plan.ceiling == pytest.approx(decision.ceiling)
     qtbot.waitUntil(lambda: window.plan_place.verdict.kept.text() == "Kept: Sweep", timeout=20000)
     assert not window.plan_place.verdict.kept.isEnabled()
-    words = [m.text for page in sheet(window.plan) for m in page.marks if hasattr(m, "text")]
+    words = [m.text for page in sheet(window.plan, decision) for m in page.marks if hasattr(m, "text")]
     assert any("Kept on" in w and "Sweep" in w for w in words)
     assert any("it rests between the arpeggios" in w for w in words) and sum("Rejected" in w for w in words) == 10
     window.plan_place.panel.school.setCurrentIndex(window.plan_place.panel.school.findData("downs"))
@@ -159,9 +159,9 @@ def test_keeping_is_one_step_that_can_be_taken_back(qtbot, window):
     place = weighed(qtbot, window)
     place.choose(0)
     place.keep("")
-    assert window.session.phrase.decision.label == "Alternate" and window.plan_place.choices.school == "alternate"
+    assert window.session.entry.decision.label == "Alternate" and window.plan_place.choices.school == "alternate"
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert window.session.phrase.decision is None and window.plan_place.choices.school == "economy"
+    assert window.session.entry.decision is None and window.plan_place.choices.school == "economy"
 
 
 def test_a_plan_that_cannot_be_spoils_no_other(qtbot, window):

@@ -8,7 +8,8 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
 from dromic.app import theme
-from dromic.app.window import PLACES, MainWindow, demo_songbook
+from dromic.app.top_bar import PLACES
+from dromic.app.window import MainWindow, demo_songbook
 
 BOOK = demo_songbook()
 
@@ -138,7 +139,7 @@ def test_a_bad_file_is_one_sentence_and_loses_nothing(qtbot, window, tmp_path):
     window.open_file(bad)
     qtbot.waitUntil(lambda: window.notice.isVisible() and "bad.musicxml" in window.notice.text(), timeout=20000)
     assert "\n" not in window.notice.text()
-    assert window.plan is before and window.plan_place.chart.chart is not None
+    assert window.plan.request is before.request and window.plan_place.chart.chart is not None
 
 
 def test_dropping_a_file_opens_it(qtbot, window):
@@ -180,3 +181,25 @@ def test_the_shipped_font_is_used(window):
 
     assert theme.FAMILY in QFontDatabase.families()
     assert (Path(theme.__file__).parents[1] / "data" / "fonts" / "OFL.txt").exists()
+
+
+def test_no_key_stands_twice(window):
+    """On one action or on two, such a key does nothing; what redo is depends on the platform."""
+    from dromic.app.window_actions import sequences
+
+    assert [s.toString() for s in sequences(["Ctrl+Y", "Ctrl+Shift+Z", "Ctrl+Y"])] == ["Ctrl+Y", "Ctrl+Shift+Z"]
+    keys = [key.toString() for action in window.actions() for key in action.shortcuts()]
+    assert len(keys) == len(set(keys))
+
+
+def test_the_own_font_is_taken_whatever_style_the_platform_begins_with(window):
+    from PyQt6.QtGui import QFont
+    from PyQt6.QtWidgets import QApplication
+
+    app = QApplication.instance()
+    app.setStyle("Fusion")
+    app.setFont(QFont("Sans", 7))
+    window.set_theme(theme.DARK)
+    assert app.font() == theme.font(14)
+    window.set_theme(theme.LIGHT)
+    assert app.font() == theme.font(14)

@@ -21,7 +21,7 @@ from tests.phrases import GUITAR, phrases
 def sound(phrase, pen):
     """What must hold of every phrase that can be written."""
     assert parse(write(phrase), phrase, GUITAR).phrase == phrase
-    assert read_songbook(songbook_bytes(Songbook("x", (phrase,)))).phrases[0] == phrase
+    assert read_songbook(songbook_bytes(Songbook.of("x", (phrase,)))).phrases[0] == phrase
     starts = [b.start for b in phrase.bars]
     assert starts == sorted(starts) and all(b.end == n for b, n in zip(phrase.bars, starts[1:], strict=False))
     assert 0 <= pen.at <= phrase.end and FREE <= pen.string <= GUITAR.strings
@@ -60,7 +60,8 @@ def test_every_command_works_on_a_plain_bar(command):
     try:
         made, after = command.act(phrase, pen, GUITAR)
     except DromicError:
-        assert command.name == "string-up"  # 4.7 lies below the open third string's first frets
+        # 4.7 lies below the open third string, and an octave under it below its own
+        assert command.name in ("string-up", "octave-down")
         return
     assert (made, after) != (phrase, pen) or command.name in ("unselect", "length-e", "delete")
     sound(made, after.fitted(made, 6))

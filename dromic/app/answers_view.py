@@ -142,6 +142,12 @@ class OwnWayView(QWidget):
         self.worker.answered.connect(self._answered)
         self.worker.refused.connect(lambda sentence: self.words.say((sentence,)))
 
+    def forget(self, why: str) -> None:
+        """There is nothing to judge."""
+        self.worker.cancel()
+        self.request = self.found = None
+        self.words.say((why,))
+
     def judge(self, request: Request) -> None:
         """Judge what the phrase states and the player has pinned, unless that is done."""
         if request == self.request:

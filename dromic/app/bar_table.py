@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QWidget
 
 from dromic.app.theme import LIGHT, Theme
-from dromic.app.weighing import Entry
+from dromic.app.weighing import Candidate
 from dromic.core.weigh import ceilings_by_bar
 
 LOWEST, TOO_SLOW = "\u25bc ", "! "
@@ -29,14 +29,14 @@ class BarTable(QTableWidget):
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.numbers: list[int] = []
-        self.entries: list[Entry] = []
+        self.entries: list[Candidate] = []
         self.currentCellChanged.connect(self._moved)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         self.show_entries(self.entries)
 
-    def show_entries(self, entries: Sequence[Entry]) -> None:
+    def show_entries(self, entries: Sequence[Candidate]) -> None:
         self.entries = list(entries)
         self.numbers = [n for n, e in enumerate(entries) if e.plan is not None]
         self.blockSignals(True)

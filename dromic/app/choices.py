@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
     QGridLayout,
+    QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
@@ -25,6 +26,7 @@ from dromic.app.lean_icon import ICON, lean_icon
 from dromic.app.theme import LIGHT, Theme
 from dromic.core.choices import OWN, Choices
 from dromic.core.instrument import Instrument
+from dromic.core.meant import Stated
 from dromic.core.metre import UNITS
 from dromic.core.player import Player
 from dromic.core.school import MOST_PATTERN
@@ -85,6 +87,13 @@ class ChoicesPanel(QWidget):
         self.positions = QCheckBox("&Keep positions")
         self.positions.setToolTip("Keep the strings and frets that the phrase states")
         self.positions.toggled.connect(lambda on: self._set("positions", bool(on)))
+        self.strokes, self.fingers, self.kept_words = QCheckBox("Strokes"), QCheckBox("Fingers"), QLabel()
+        for box, name, what in (
+            (self.strokes, "strokes", "strokes"), (self.fingers, "fingers", "fretting fingers"),
+        ):  # fmt: skip
+            box.setToolTip(f"Keep the {what} that the phrase states, as far as the school lets them hold together")
+            box.setAccessibleName(f"keep the written {what}")
+            box.toggled.connect(lambda on, name=name: self._set(name, bool(on)))
         self.repeat = QCheckBox("Loop&ed")
         self.repeat.setToolTip("The whole comes round again: plan and judge the seam too")
         self.repeat.toggled.connect(lambda on: self._set("repeat", bool(on)))
@@ -120,6 +129,15 @@ class ChoicesPanel(QWidget):
         form.addWidget(self.pattern, 1, 1, 1, 3)
         self.pattern.setAccessibleName("Pattern")
         self.pattern.setFixedHeight(self.unit.sizeHint().height())
+        self.kept = QWidget()
+        row = QHBoxLayout(self.kept)
+        row.setContentsMargins(0, 0, 0, 0)
+        self.kept_words.setText("Keep as written")
+        for part in (self.kept_words, self.strokes, self.fingers):
+            row.addWidget(part)
+        row.addStretch(1)
+        form.addWidget(self.kept, form.rowCount(), 0, 1, 4)
+        self.show_stated(Stated(0, 0))
         form.setColumnStretch(1, 5)
         form.setColumnStretch(3, 6)
 
@@ -154,13 +172,21 @@ class ChoicesPanel(QWidget):
         self._hand = player, instrument
         for row in range(self.lean.count()):
             name = self.lean.itemData(row)
-            leans = presets.leans()[name] if name else player.leans
+            leans = presets.leans().get(name) or player.leans
             self.lean.setItemIcon(row, lean_icon(leans, player, instrument, self.theme))
 
     def _set(self, name: str, value: Any) -> None:
         changed = replace(self._choices, **{name: value})
         if changed != self._choices:
             self.changed.emit(changed)
+
+    def show_stated(self, found: Stated) -> None:
+        """What the phrase states that can be kept; what it does not state is not asked about."""
+        self.strokes.setText(f"{found.strokes} strokes" if found.strokes != 1 else "1 stroke")
+        self.fingers.setText(f"{found.fingers} fingers" if found.fingers != 1 else "1 finger")
+        self.strokes.setVisible(found.strokes > 0)
+        self.fingers.setVisible(found.fingers > 0)
+        self.kept.setVisible(found.strokes + found.fingers > 0)
 
     def show_choices(self, choices: Choices) -> None:
         """Show a value without echoing it."""
@@ -169,12 +195,14 @@ class ChoicesPanel(QWidget):
             combo: QComboBox = getattr(self, name)
             with QSignalBlocker(combo):
                 combo.setCurrentIndex(max(0, combo.findData(getattr(choices, name))))
-        with QSignalBlocker(self.tempo), QSignalBlocker(self.positions), QSignalBlocker(self.repeat):
+        with QSignalBlocker(self.tempo):
             self.tempo.setValue(choices.tempo)
-            self.positions.setChecked(choices.positions)
-            self.repeat.setChecked(choices.repeat)
+        for name in ("positions", "repeat", "strokes", "fingers"):
+            box: QCheckBox = getattr(self, name)
+            with QSignalBlocker(box):
+                box.setChecked(getattr(choices, name))
         self.pattern.setText(choices.pattern)
-        school = presets.schools()[choices.school]
+        school = presets.schools().get(choices.school) or presets.schools()["free"]
         by_pattern = school.places == "pattern"
         self.pattern.setVisible(by_pattern)
         self.unit.setVisible(not by_pattern)

@@ -11,19 +11,21 @@ from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from dromic import presets
-from dromic.app.asked import request_for
 from dromic.app.worker import Worker
 from dromic.core.choices import Choices
 from dromic.core.errors import DromicError
+from dromic.core.meant import solve_meant
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
-from dromic.core.planner import Progress, solve
+from dromic.core.planner import Progress
 from dromic.core.player import Player
 from dromic.core.remedies import with_remedies
+from dromic.core.songbook import Entry
 from dromic.core.worked import POSITIONS, worked
 from dromic.formats.sheet import PAGE_W, Page, sheet
 from dromic.formats.sheet_paint import a4, paint_page
 from dromic.formats.table import FORMATS, NOTHING, PLAN, Format, Work, writer_of
+from dromic.requesting import request_for
 from dromic.store.roster import Roster
 from dromic.store.saving import save
 
@@ -31,21 +33,22 @@ Players = Mapping[str, Player]
 Then = Callable[[object], None]
 
 
-def work_for(phrase: Phrase, choices: Choices, players: Players, kind: Format, progress: Progress) -> Work:
+def work_for(entry: Entry, choices: Choices, players: Players, kind: Format, progress: Progress) -> Work:
     """What is written, planned as far as the kind needs it; DromicError where there is no plan."""
+    phrase = entry.phrase
     instrument = phrase.instrument or presets.instruments()["guitar"]
     bare = any(n.string is None or n.fret is None for e in phrase.events for n in e.notes)
     if kind.needs == NOTHING or (kind.needs != PLAN and not bare):
-        return Work(phrase, instrument)
+        return Work(phrase, instrument, entry=entry)
     plan = advised(phrase, choices, players, progress)
     if kind.needs == PLAN:
-        return Work(plan.request.phrase, plan.request.instrument, plan)
-    return Work(worked(phrase, plan, frozenset({POSITIONS})), instrument)
+        return Work(plan.request.phrase, plan.request.instrument, plan, entry)
+    return Work(worked(phrase, plan, frozenset({POSITIONS})), instrument, entry=entry)
 
 
 def advised(phrase: Phrase, choices: Choices, players: Players, progress: Progress) -> Plan:
     """The plan with its remedies, as a sheet shows them."""
-    return with_remedies(solve(request_for(phrase, choices, players), progress), presets.other_leans(), progress)
+    return with_remedies(solve_meant(request_for(phrase, choices, players), progress), presets.other_leans(), progress)
 
 
 class Exporter(QObject):
@@ -65,17 +68,19 @@ class Exporter(QObject):
     def _answered(self, answer: object) -> None:
         self._then(answer)
 
-    def ask(self, phrase: Phrase, choices: Choices) -> None:
+    def ask(self, entry: Entry, choices: Choices) -> None:
         kinds = [f"{f.label} ({' '.join('*' + e for e in f.extensions)})" for f in FORMATS if f.write]
-        name, chosen = QFileDialog.getSaveFileName(self.window, "Export this phrase", phrase.title, ";;".join(kinds))
+        name, chosen = QFileDialog.getSaveFileName(
+            self.window, "Export this phrase", entry.phrase.title, ";;".join(kinds)
+        )
         if not name:
             return
         path = Path(name)
         if not path.suffix:
             path = path.with_name(path.name + next(f for f in FORMATS if chosen.startswith(f.label)).extensions[0])
-        self.write(phrase, choices, path)
+        self.write(entry, choices, path)
 
-    def write(self, phrase: Phrase, choices: Choices, path: Path) -> None:
+    def write(self, entry: Entry, choices: Choices, path: Path) -> None:
         """Write the phrase to a file of any kind."""
         try:
             kind = writer_of(path)
@@ -87,9 +92,9 @@ class Exporter(QObject):
 
         def job(progress: Progress) -> str:
             assert kind.write is not None
-            data = kind.write(work_for(phrase, choices, players, kind, progress))
-            save(path, data)
-            lost = kind.left_out(phrase)
+            work = work_for(entry, choices, players, kind, progress)
+            save(path, kind.write(work))
+            lost = kind.left_out(work)
             return f"Exported {path.name}" + (f"; not carried over: {'; '.join(lost)}" if lost else "")
 
         def done(answer: object) -> None:
@@ -99,13 +104,13 @@ class Exporter(QObject):
         self._then = done
         self.worker.start(job)
 
-    def preview(self, phrase: Phrase, choices: Choices) -> None:
+    def preview(self, entry: Entry, choices: Choices) -> None:
         """Show the sheet as it will be printed."""
 
         players = self.roster.players
 
         def job(progress: Progress) -> tuple[Page, ...]:
-            return sheet(advised(phrase, choices, players, progress))
+            return sheet(advised(entry.phrase, choices, players, progress), entry.decision)
 
         self._then = self._show
         self.worker.start(job)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QApplication, QFocusFrame, QWidget
 
@@ -18,6 +19,12 @@ class FocusRing(QObject):
         app.focusChanged.connect(self._moved)
 
     def _moved(self, _before: QWidget | None, now: QWidget | None) -> None:
-        if now is None or now.window() is self.window:
-            reached = now is not None and now.focusPolicy() & Qt.FocusPolicy.TabFocus
-            self.frame.setWidget(now if reached else None)
+        if now is not None and now.window() is not self.window:
+            return
+        reached = now is not None and now.focusPolicy() & Qt.FocusPolicy.TabFocus
+        if sip.isdeleted(self.frame):
+            # Qt lets the frame stand in the nearest area that scrolls, and deletes it with that area
+            if not reached:
+                return
+            self.frame = QFocusFrame(self.window)
+        self.frame.setWidget(now if reached else None)

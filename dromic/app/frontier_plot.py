@@ -10,7 +10,7 @@ from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.app.weighing import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Entry
+from dromic.app.weighing import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
 from dromic.core.alternatives import Balance, balance
 
 SYMBOLS = {SCHOOL: "o", LEAN: "s", ALTERNATIVE: "t", OWN_WAY: "star"}
@@ -45,7 +45,7 @@ class FrontierPlot(QWidget):
         row.addWidget(self.plot, 1)
         row.addWidget(self.list)
         self.setFocusProxy(self.list)
-        self.entries: list[Entry] = []
+        self.entries: list[Candidate] = []
         self.frontier: tuple[Balance, ...] = ()
         self.current = 0
 
@@ -53,7 +53,7 @@ class FrontierPlot(QWidget):
         self.theme = theme
         self._draw()
 
-    def show_entries(self, entries: Sequence[Entry]) -> None:
+    def show_entries(self, entries: Sequence[Candidate]) -> None:
         self.entries = list(entries)
         with QSignalBlocker(self.list):
             self.list.clear()

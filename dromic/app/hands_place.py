@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QSignalBlocker, QTimer, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtGui import QUndoCommand
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -28,14 +28,16 @@ from dromic.app.hand_rows import HabitRow, NumberRow
 from dromic.app.pick_drawing import PickDrawing
 from dromic.app.plan_place import PlanPlace
 from dromic.app.theme import Theme
+from dromic.app.timers import once
 from dromic.app.worker import Worker
 from dromic.core.choices import OWN, Choices
 from dromic.core.errors import DromicError
 from dromic.core.hands import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch
 from dromic.core.layers import Cancelled, Progress
+from dromic.core.meant import solve_meant
 from dromic.core.plan import Plan
-from dromic.core.planner import solve
 from dromic.core.player import Player
+from dromic.core.songbook import Songbook
 from dromic.store.roster import Roster, player_bytes
 from dromic.store.saving import save
 
@@ -46,16 +48,17 @@ ASK_AFTER_MS, KEEP_AFTER_MS = 250, 800
 class _Retune(QUndoCommand):
     """One change of the players at hand and of who plays; changes of one number in a row are one step."""
 
-    def __init__(self, place: HandsPlace, text: str, after: tuple[dict[str, Player], Choices], key: str) -> None:
+    def __init__(self, place: HandsPlace, text: str, after: tuple[dict[str, Player], Songbook], key: str) -> None:
         super().__init__(text)
-        self.place, self.after, self.key = place, after, key
-        self.before = dict(place.roster.own), place.plan_place.choices
+        session = place.plan_place.session
+        self.place, self.after, self.key, self.index = place, after, key, session.index
+        self.before = dict(place.roster.own), session.book
 
     def redo(self) -> None:
-        self.place.apply(*self.after)
+        self.place.apply(*self.after, self.index)
 
     def undo(self) -> None:
-        self.place.apply(*self.before)
+        self.place.apply(*self.before, self.index)
 
     def id(self) -> int:
         return 3 if self.key else -1
@@ -83,7 +86,7 @@ class HandsPlace(QWidget):
         self.numbers = {n.name: NumberRow(n) for n in NUMBERS}
         self.habits = {h.name: HabitRow(h) for h in HABITS}
         self.buttons: dict[str, QPushButton] = {}
-        self._ask, self._keep = self._timer(ASK_AFTER_MS, self._ask_effects), self._timer(KEEP_AFTER_MS, self.flush)
+        self._ask, self._keep = once(self, ASK_AFTER_MS, self._ask_effects), once(self, KEEP_AFTER_MS, self.flush)
         self._build()
         self.who.currentIndexChanged.connect(lambda _: self._choose(self.who.currentData()))
         self.switching.toggled.connect(lambda on: self.set_player(able_to_switch(self.player, on), "lean"))
@@ -94,13 +97,6 @@ class HandsPlace(QWidget):
         self.worker.answered.connect(self._show_effects)
         self.plan_place.planned.connect(self._planned)
         self.show_player()
-
-    def _timer(self, after_ms: int, act: Any) -> QTimer:
-        timer = QTimer(self)
-        timer.setSingleShot(True)
-        timer.setInterval(after_ms)
-        timer.timeout.connect(act)
-        return timer
 
     def _build(self) -> None:
         top = QHBoxLayout()
@@ -193,9 +189,12 @@ class HandsPlace(QWidget):
         self._push("hands", (own, replace(choices, player=player.name)), key)
 
     def _push(self, text: str, after: tuple[dict[str, Player], Choices], key: str = "") -> None:
-        self.plan_place.undo_stack.push(_Retune(self, text, after, key))
+        session = self.plan_place.session
+        own, choices = after
+        book = session.book.with_entry(session.index, replace(session.entry, choices=choices))
+        session.undo.push(_Retune(self, text, (own, book), key))
 
-    def apply(self, own: dict[str, Player], choices: Choices) -> None:
+    def apply(self, own: dict[str, Player], book: Songbook, index: int) -> None:
         """Take over players and who plays, as a step on the undo stack says."""
         for name in set(self.roster.own) - set(own):
             self.roster.drop(name)
@@ -204,7 +203,7 @@ class HandsPlace(QWidget):
                 self.roster.put(player)
         self._keep.start()
         self.plan_place.show_players()
-        self.plan_place.apply_choices(choices)
+        self.plan_place.session.show(book, index)  # whereupon all that is shown is planned anew
         self.show_player()
 
     def _set_number(self, name: str, value: float) -> None:
@@ -352,7 +351,7 @@ def effects(plan: Plan, asked: dict[tuple[str, Any], Player], progress: Progress
             raise Cancelled
         request = replace(plan.request, player=player, rest_through=player.habits.rest_through)
         try:
-            ceiling = solve(request, progress).judged.ceiling
+            ceiling = solve_meant(request, progress).judged.ceiling
         except DromicError:
             continue
         found[key] = (ceiling or 0.0) - (plan.ceiling or 0.0)

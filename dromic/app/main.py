@@ -13,28 +13,8 @@ from PyQt6.QtWidgets import QApplication
 
 from dromic.app import theme
 from dromic.app.window import MainWindow, demo_songbook
-
-
-def stored_settings() -> QSettings:
-    """Window state, kept in the user's own configuration folder."""
-    from platformdirs import user_config_path
-
-    return QSettings(str(user_config_path("dromic") / "window.ini"), QSettings.Format.IniFormat)
-
-
-def recovery_folder() -> Path:
-    """Where unsaved work is kept aside."""
-    from platformdirs import user_state_path
-
-    return Path(user_state_path("dromic")) / "recovery"
-
-
-def players_folder() -> Path:
-    """Where the user's own players are kept."""
-    from platformdirs import user_data_path
-
-    return Path(user_data_path("dromic")) / "players"
-
+from dromic.processes import share_arenas
+from dromic.store import folders
 
 STARTED_AFTER_MS = 3000
 """when the start counts as over, and what it made as here to stay"""
@@ -52,10 +32,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     parser.add_argument("--tune", type=int, default=1, help="the Nth tune of a book")
     parser.add_argument("--demo", action="store_true", help="open the demo songbook")
     options = parser.parse_args(arguments)
+    share_arenas()
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Dromic")
     theme.load_fonts()
-    window = MainWindow(stored_settings(), recovery_folder(), players_folder())
+    settings = QSettings(str(folders.settings_file()), QSettings.Format.IniFormat)
+    window = MainWindow(settings, folders.recovery_folder(), folders.players_folder(), folders.fault_log())
+    window.faults.install()
     path = demo_songbook() if options.demo and options.file is None else options.file
     if path is None:
         window.start()

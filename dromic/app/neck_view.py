@@ -118,6 +118,7 @@ def _paint(painter: QPainter, theme: Theme, shown: Neck, place: Place, scale: fl
             place(stretch.relaxed_mm, stretch.across_mm),
             place(stretch.along_mm, stretch.across_mm),
             stretch.mm,
+            stretch.fits,
         )
     for dot in sorted(shown.dots, key=lambda d: d.now):
         _dot(painter, theme, dot, place(dot.along_mm, dot.across_mm), scale)
@@ -177,9 +178,9 @@ def _dot(painter: QPainter, theme: Theme, dot: Dot, at: QPointF, scale: float) -
     painter.drawText(box, CENTRE, words)
 
 
-def _stretch(painter: QPainter, theme: Theme, relaxed: QPointF, to: QPointF, mm: float) -> None:
-    """A spring from the finger's relaxed place to where it must go, with the distance."""
-    painter.setPen(QPen(theme.colour("hurt"), 2.0))
+def _stretch(painter: QPainter, theme: Theme, relaxed: QPointF, to: QPointF, mm: float, fits: bool) -> None:
+    """A spring from the finger's relaxed place to where it must go, with the distance; red where no reach is so long."""
+    painter.setPen(QPen(theme.colour("fret" if fits else "hurt"), 2.0))
     steps = 8
     points = [
         QPointF(

@@ -8,11 +8,9 @@ from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QUndoCommand, QUndoStack
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QTabWidget, QVBoxLayout, QWidget
 
 from dromic import presets
-from dromic.app.asked import choices_for, request_for
 from dromic.app.chart_view import ChartView
 from dromic.app.choices import ChoicesPanel
 from dromic.app.counts_list import CountsList
@@ -20,6 +18,7 @@ from dromic.app.findings_list import FindingsList
 from dromic.app.neck_view import NeckView
 from dromic.app.overview import Overview
 from dromic.app.pins_list import PinsList
+from dromic.app.session import Session
 from dromic.app.theme import Theme, font
 from dromic.app.verdict import Verdict
 from dromic.app.what_if_list import WhatIfList
@@ -28,9 +27,11 @@ from dromic.core.chart import Chart, chart
 from dromic.core.choices import Choices
 from dromic.core.explain import explain_event
 from dromic.core.lock import Lock
+from dromic.core.meant import solve_meant, stated
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Change, Finding, Plan
-from dromic.core.planner import Progress, Solved, solve
+from dromic.core.planner import Progress, Solved
+from dromic.requesting import not_here, request_for
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
@@ -44,31 +45,18 @@ ADVISE_AFTER_MS = 150
 def _pins(plan: Plan, event: int, what: str, value: str) -> list[Lock]:
     """What to pin of an event: a stroke or finger as told, or what the plan has there."""
     lead = plan.chord(event)[0]
+    place = plan.place_in_chord(lead)
     pinned: dict[str, list[tuple[str, int | str]]] = {
         "stroke": [("stroke", value)],
         "finger": [("string", lead.string), ("finger", value)],
         "string": [("string", lead.string)],
         "place": [("string", lead.string), ("finger", lead.finger), ("stroke", lead.stroke)],
     }
-    return [Lock(event, 0, field, of) for field, of in pinned[what]]
-
-
-class _Choose(QUndoCommand):
-    """One change of the choices."""
-
-    def __init__(self, place: PlanPlace, before: Choices, after: Choices) -> None:
-        super().__init__("choice")
-        self.place, self.before, self.after = place, before, after
-
-    def redo(self) -> None:
-        self.place.apply_choices(self.after)
-
-    def undo(self) -> None:
-        self.place.apply_choices(self.before)
+    return [Lock(event, 0 if field == "stroke" else place, field, of) for field, of in pinned[what]]
 
 
 class PlanPlace(QWidget):
-    """Shows the plan of a phrase under the player's choices."""
+    """Shows the plan of the session's phrase under what is chosen for it."""
 
     noticed = pyqtSignal(str, bool)
     """a sentence, and whether it is only a remark"""
@@ -76,16 +64,18 @@ class PlanPlace(QWidget):
     edit_asked = pyqtSignal(object, str)
     """the phrase with something written into it, and what"""
 
-    def __init__(self, undo_stack: QUndoStack, roster: Roster, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, roster: Roster, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.undo_stack, self.roster = undo_stack, roster
+        self.session, self.roster = session, roster
         self.whole: Phrase | None = None
+        """the session's phrase, once there is one"""
         self.passage: Span | None = None
         """what is planned alone, None for the whole phrase"""
-        self.choices = Choices()
         self.plan: Plan | None = None
         self.solved: Solved | None = None
         self._new_phrase = self._stale = False
+        self._planned_for: object = None
+        """the phrase and the passage that the plan shown was made for"""
         self.advising = False
         self._advise_soon = QTimer(self)
         self._advise_soon.setSingleShot(True)
@@ -142,7 +132,7 @@ class PlanPlace(QWidget):
 
     def _connect(self) -> None:
         self.panel.changed.connect(self._choose)
-        self.verdict.kept_asked.connect(self._return_to_decision)
+        self.verdict.kept_asked.connect(self.choose)
         self.planner.answered.connect(self._was_planned)
         self.planner.refused.connect(self._was_refused)
         self.planner.busy.connect(lambda on: self.verdict.setEnabled(not on))
@@ -164,12 +154,14 @@ class PlanPlace(QWidget):
         self.pins.all_lifted.connect(lambda: self.pin("none", "all"))
         self.pins.chosen.connect(lambda event: self.chart.select(event - self.first_event))
 
-    def open_phrase(self, phrase: Phrase) -> None:
-        """Another phrase, with its own school and tempo."""
-        self._new_phrase = True
-        self.whole, self.passage = phrase, None
-        self.choices = choices_for(phrase, self.choices, self.roster.players)
-        self._stale = True
+    @property
+    def choices(self) -> Choices:
+        return self.session.choices
+
+    def open_phrase(self) -> None:
+        """Another phrase stands open in the session."""
+        self.whole, self.passage = self.session.phrase, None
+        self._new_phrase = self._stale = True
 
     @property
     def phrase(self) -> Phrase | None:
@@ -193,14 +185,9 @@ class PlanPlace(QWidget):
             self.passage = span
             self._new_phrase = self._stale = True
 
-    def edited(self, phrase: Phrase) -> None:
-        """The same phrase, changed."""
-        from dromic.core.differences import followed
-
-        if self.whole is not None:
-            if phrase.tempo != self.whole.tempo:
-                self.choices = replace(self.choices, tempo=phrase.tempo)
-            self.choices = followed(self.choices, self.whole, phrase)
+    def edited(self) -> None:
+        """The session's phrase, or what is chosen for it, has changed."""
+        phrase = self.session.phrase
         self.whole = phrase
         if self.passage is not None and self.passage.start >= phrase.end:
             self.passage = None
@@ -209,7 +196,7 @@ class PlanPlace(QWidget):
     def catch_up(self) -> None:
         """Plan what has changed since the place was last seen."""
         if self._stale:
-            self.apply_choices(self.choices)
+            self.replan()
 
     def show_players(self) -> None:
         """The players at hand have changed."""
@@ -217,8 +204,7 @@ class PlanPlace(QWidget):
 
     def _show_decision(self) -> None:
         """The plan that has been kept for this phrase, and whether it is the one shown."""
-        decision = self.whole.decision if self.whole is not None else None
-        self.verdict.show_decision(decision, decision is not None and decision.choices == self.choices)
+        self.verdict.show_decisions(self.session.entry.decisions, self.choices)
 
     def choose(self, choices: Choices) -> None:
         """Other choices, as if made beside the chart."""
@@ -230,6 +216,8 @@ class PlanPlace(QWidget):
         plan, made = self.plan, self.choices
         if what == "none" and value == "all":
             made = made.freed(None)
+        elif not self.up_to_date:
+            self._say_stale()
         elif what == "none":
             for event in self.chart.span:
                 made = made.freed(event + self.first_event)
@@ -238,6 +226,10 @@ class PlanPlace(QWidget):
             made = made.toggled(*(lock.moved(self.first_event) for lock in locks))
         if made != self.choices:
             self._choose(made)
+
+    def _say_stale(self) -> None:
+        if self.plan is not None:
+            self.noticed.emit("The plan shown is of the phrase as it was; the new one is on its way", True)
 
     def lift(self, pin: Lock | tuple[int, str]) -> None:
         """Lift one pin, or one stroke set against the school."""
@@ -268,10 +260,6 @@ class PlanPlace(QWidget):
         if self.tabs.currentWidget() is self.counts:
             self.counts.show_plan(self.plan)
 
-    def _return_to_decision(self) -> None:
-        if self.whole is not None and self.whole.decision is not None:
-            self.choose(self.whole.decision.choices)
-
     def next_finding(self, by: int) -> None:
         """Go to the next finding, or the one before."""
         self.tabs.setCurrentWidget(self.findings)
@@ -288,6 +276,9 @@ class PlanPlace(QWidget):
 
     def make(self, change: Change) -> None:
         """Do one change: pin it, set it, or write it into the phrase where it is the phrase that changes."""
+        if not self.up_to_date:
+            self._say_stale()
+            return
         if change.attack is not None and self.whole is not None and self.phrase is not None:
             from dromic.core.edit import INSTANT, Span, stated
 
@@ -310,12 +301,15 @@ class PlanPlace(QWidget):
         self.noticed.emit(f"Tried: {change.text}. Ctrl+Z takes it back", True)
 
     def _choose(self, choices: Choices) -> None:
-        self.undo_stack.push(_Choose(self, self.choices, choices))
+        # the tempo wheel turned on is one step back
+        only_tempo = replace(choices, tempo=self.choices.tempo) == self.choices
+        self.session.choose(choices, merge=("tempo", self.session.index) if only_tempo else None)
 
-    def apply_choices(self, choices: Choices) -> None:
-        """Take over choices and plan anew; the old chart stays until the new one is there."""
-        self.choices = choices
+    def replan(self) -> None:
+        """Plan anew under what is chosen; the old chart stays until the new one is there."""
+        choices = self.choices
         self.panel.show_choices(choices)
+        self.panel.show_stated(stated(self.session.phrase))
         self.pins.show_choices(choices)
         self._show_decision()
         count = len(choices.locks) + len(choices.overrides)
@@ -330,24 +324,26 @@ class PlanPlace(QWidget):
         self.supposer.cancel()
         if not phrase.events:
             self.planner.cancel()
-            self.plan = self.solved = None
-            self.neck.show_plan(None, 0)
-            self.chart.show_message("This phrase has no notes yet: write some on Write")
-            self.verdict.show_plan(None)
+            self._show_none("This phrase has no notes yet: write some on Write")
             return
 
         players = self.roster.players
+        missing = "; ".join(not_here(choices, players))
+        if missing:
+            self.noticed.emit(missing[:1].upper() + missing[1:], True)
         asked = choices.within(self.first_event, len(phrase.events))
 
-        def job(progress: Progress) -> tuple[Solved, Chart]:
-            solved = solve(request_for(phrase, asked, players), progress)
-            return solved, chart(solved.plan)  # judged and laid out here, off the interface thread
+        planned_for = self.whole, self.passage
+
+        def job(progress: Progress) -> tuple[Solved, Chart, object]:
+            solved = solve_meant(request_for(phrase, asked, players), progress)
+            return solved, chart(solved.plan), planned_for  # judged and laid out here, off the interface thread
 
         self.planner.start(job)
 
     def _was_planned(self, answer: object) -> None:
         assert isinstance(answer, tuple)
-        self.solved, drawn = answer
+        self.solved, drawn, self._planned_for = answer
         assert isinstance(self.solved, Solved)
         self.plan = self.solved.plan
         self.chart.show_plan(self.plan, not self._new_phrase, drawn)
@@ -366,14 +362,27 @@ class PlanPlace(QWidget):
         self._fill_tab()
         self.planned.emit()
 
+    def _show_none(self, why: str) -> None:
+        """There is no plan of this phrase."""
+        self.plan = self.solved = None
+        self.neck.show_plan(None, 0)
+        self.chart.show_message(why)
+        self.overview.set_chart(None)
+        self.verdict.show_plan(None)
+        self.findings.set_plan(None)
+        self.tabs.setTabText(self.tabs.indexOf(self.findings), "No findings")
+        self.counts.show_plan(None)
+        self.what_if.say("There is no plan to ask about.")
+        self._explain(None)
+
     def _was_refused(self, sentence: str) -> None:
-        """What was on screen stays."""
+        """What was on screen stays, if it is of the phrase as it stands."""
         stroke = any(lock.field == "stroke" for lock in self.choices.locks)
         hint = ". What if (W) sets a stroke against the school" if stroke else ""
         sentence = sentence[:1].upper() + sentence[1:]
         self.noticed.emit(sentence + hint, False)
-        if self.plan is None:
-            self.chart.show_message(sentence)
+        if self.plan is None or self._planned_for != (self.whole, self.passage):
+            self._show_none(sentence)
 
     def _ask_advice(self) -> None:
         """Look for remedies, once the player has let a plan stand for a moment."""
@@ -395,6 +404,12 @@ class PlanPlace(QWidget):
         count = len(plan.findings)
         self.tabs.setTabText(self.tabs.indexOf(self.findings), f"Findings: {count}" if count else "No findings")
         self.tabs.setTabToolTip(self.tabs.indexOf(self.findings), f"In {len(self.findings.rows())} places")
+
+    @property
+    def up_to_date(self) -> bool:
+        """Whether the plan shown is of the phrase as it stands, so that its notes are the phrase's: another plan may be
+        on its way."""
+        return self.plan is not None and not self._stale and self._planned_for == (self.whole, self.passage)
 
     @property
     def waiting_for_advice(self) -> bool:
@@ -429,7 +444,7 @@ class PlanPlace(QWidget):
 
     def to_play(self, phrase: Phrase) -> tuple[Phrase, Span | None]:
         """The phrase on the plan's strings, from the chosen note on if there is one."""
-        if self.plan is None or self._stale:
+        if self.plan is None or not self.up_to_date:
             return phrase, None
         from dromic.core.edit import Span
         from dromic.core.worked import POSITIONS, worked

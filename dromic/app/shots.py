@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
 from dromic.app import theme
-from dromic.app.asked import choices_for, request_for
 from dromic.app.weigh_place import WeighPlace
 from dromic.app.window import MainWindow, demo_songbook
 from dromic.core.choices import Choices
@@ -24,6 +23,7 @@ from dromic.core.remedies import with_remedies
 from dromic.formats.sheet import sheet
 from dromic.formats.sheet_paint import png_bytes
 from dromic.formats.table import read
+from dromic.requesting import first_choices, request_for
 
 SIZE = (1280, 800)
 MOST_WAITS, WAIT_MS = 1200, 50
@@ -165,7 +165,7 @@ def shoot(folder: Path, wanted: list[str]) -> None:
             _grab(window, folder / "start.png")
     if not wanted or "sheet" in wanted:
         phrase = read(demo_songbook(), SHEET_OF)
-        asked = request_for(phrase, choices_for(phrase, Choices(), presets.players()), presets.players())
+        asked = request_for(phrase, first_choices(phrase, Choices()), presets.players())
         (folder / "sheet.png").write_bytes(png_bytes(sheet(with_remedies(solve(asked), presets.other_leans()))[:1]))
 
 
@@ -183,6 +183,7 @@ def _grab(window: MainWindow, to: Path) -> None:
     window.resize(*SIZE)
     QTest.qWait(100)
     window.grab().save(str(to))
+    window.session.let_go()
     window.close()
 
 

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
 from dromic.app.glyphs import stroke_glyph
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.app.weighing import Entry
+from dromic.app.weighing import Candidate
 from dromic.core.plan import Plan
 from dromic.core.weigh import differing
 
@@ -46,7 +46,7 @@ class SideBySide(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFrameShape(self.Shape.NoFrame)
         self.theme = LIGHT
-        self.entries: list[Entry] = []
+        self.entries: list[Candidate] = []
         self.rows: list[int] = []
         """numbers of the entries that have a plan, from the top"""
         self.marked: dict[int, frozenset[int]] = {}
@@ -60,7 +60,7 @@ class SideBySide(QAbstractScrollArea):
         self.theme = theme
         self.viewport().update()
 
-    def show_entries(self, entries: Sequence[Entry], reference: int | None) -> None:
+    def show_entries(self, entries: Sequence[Candidate], reference: int | None) -> None:
         """Show plans of one phrase; the reference stands on top."""
         self.entries = list(entries)
         planned = [n for n, e in enumerate(entries) if e.plan is not None]
@@ -249,7 +249,7 @@ class SideBySide(QAbstractScrollArea):
                 painter.setBrush(QBrush(theme.colour("paper"), Qt.BrushStyle.BDiagPattern))
                 painter.drawRect(rect)
 
-    def _name(self, painter: QPainter, entry: Entry, number: int, top: float, marked: int) -> None:
+    def _name(self, painter: QPainter, entry: Candidate, number: int, top: float, marked: int) -> None:
         theme = self.theme
         assert entry.plan is not None
         painter.setPen(theme.colour("ink"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dromic.store.recovery import Leftover
@@ -50,6 +51,15 @@ class StartView(QWidget):
                 button.setToolTip(str(path))
         self.column.addStretch(1)
         first.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Enter does what Space does: the button that has the keyboard is pressed."""
+        chosen = self.focusWidget()
+        enter = event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and isinstance(chosen, QPushButton):
+            chosen.click()
+        else:
+            super().keyPressEvent(event)
 
     def _words(self, text: str) -> None:
         label = QLabel(text)

@@ -81,8 +81,12 @@ def relook(widget: QWidget, name: str) -> None:
 
 def apply(app: QApplication, theme: Theme) -> None:
     """Dress the whole application."""
-    app.setStyle("Fusion")
-    app.setFont(font(14))
+    # only what is not so yet, for each of these dresses every widget again; some platforms begin with this style
+    style, wanted = app.style(), font(14)
+    if style is None or style.name() != "fusion":
+        app.setStyle("Fusion")
+    if app.font() != wanted:
+        app.setFont(wanted)
     palette = QPalette()
     role = QPalette.ColorRole
     for target, name in (

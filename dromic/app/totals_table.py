@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QWidget
 
-from dromic.app.weighing import Entry
+from dromic.app.weighing import Candidate
 from dromic.core.weigh import MEASURES, best_at, differing, fastest
 
 MOST_LETTERS = 11
@@ -47,7 +47,7 @@ class TotalsTable(QTableWidget):
         self.currentCellChanged.connect(lambda row, column, *_: self.chosen.emit(column) if column >= 0 else None)
         self.itemActivated.connect(lambda _: self.taken.emit())
 
-    def show_entries(self, entries: Sequence[Entry]) -> None:
+    def show_entries(self, entries: Sequence[Candidate]) -> None:
         plans = [e.plan for e in entries]
         self.blockSignals(True)
         self.setColumnCount(len(entries))

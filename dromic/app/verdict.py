@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from dromic.app.theme import relook
+from dromic.core.choices import Choices
 from dromic.core.explain import many
 from dromic.core.plan import Plan
 
@@ -16,8 +18,8 @@ if TYPE_CHECKING:
 
 
 class Verdict(QWidget):
-    kept_asked = pyqtSignal()
-    """the plan that was kept should be shown"""
+    kept_asked = pyqtSignal(object)
+    """the choices of a plan that was kept and should be shown"""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -36,21 +38,39 @@ class Verdict(QWidget):
         self.ceiling.setAccessibleName("ceiling")
         self.kept = QPushButton()
         self.kept.setObjectName("kept")
-        self.kept.clicked.connect(self.kept_asked)
+        self.kept.clicked.connect(self._ask_kept)
+        self._decisions: tuple[Decision, ...] = ()
         layout.addWidget(self.kept)
         self.kept.hide()
         self.show_plan(None)
 
-    def show_decision(self, decision: Decision | None, shown: bool) -> None:
-        """Which plan has been kept, and a way back to it."""
-        self.kept.setVisible(decision is not None)
-        if decision is not None:
-            self.kept.setText(f"Kept: {decision.label}" + ("" if shown else ", show it"))
-            self.kept.setEnabled(not shown)
-            rejected = [f"{r.label}: {r.why}" for r in decision.rejected]
-            self.kept.setToolTip(
-                "\n".join([f"{decision.day}: {decision.why or 'no reason given'}", "Rejected:", *rejected])
+    def show_decisions(self, decisions: Sequence[Decision], choices: Choices) -> None:
+        """Which plan has been kept, and a way back to it and to those kept before it."""
+        self.kept.setVisible(bool(decisions))
+        if not decisions:
+            return
+        latest = decisions[-1]
+        shown = latest.choices == choices
+        earlier = len(decisions) - 1
+        self.kept.setText(
+            f"Kept: {latest.label}" + ("" if shown else ", show it") + (f"  (+{earlier} earlier)" if earlier else "")
+        )
+        rejected = [f"{r.label}: {r.why}" for r in latest.rejected]
+        self.kept.setToolTip("\n".join([f"{latest.day}: {latest.why or 'no reason given'}", "Rejected:", *rejected]))
+        self.kept.setEnabled(not shown or bool(earlier))
+        self._decisions = tuple(decisions)
+
+    def _ask_kept(self) -> None:
+        """Show the plan kept, or let the player say which where there are several."""
+        if len(self._decisions) == 1:
+            self.kept_asked.emit(self._decisions[0].choices)
+            return
+        menu = QMenu(self)
+        for decision in reversed(self._decisions):
+            menu.addAction(
+                f"{decision.label}, {decision.day}", lambda chosen=decision.choices: self.kept_asked.emit(chosen)
             )
+        menu.popup(self.kept.mapToGlobal(self.kept.rect().bottomLeft()))
 
     def show_plan(self, plan: Plan | None) -> None:
         if plan is None or plan.ceiling is None or plan.ceiling_range is None or plan.ceiling_sustained is None:

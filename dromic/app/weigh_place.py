@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import partial
 from typing import TYPE_CHECKING
@@ -26,22 +26,23 @@ from PyQt6.QtWidgets import (
 
 from dromic import presets
 from dromic.app.answers_view import OwnWayView, QuestionsView
-from dromic.app.asked import request_for
 from dromic.app.bar_table import LOWEST, TOO_SLOW, BarTable
 from dromic.app.side_by_side import SideBySide
 from dromic.app.theme import LIGHT, Theme
 from dromic.app.totals_table import BEST, TotalsTable
-from dromic.app.weighing import ALTERNATIVE, Entry, Wanted, alternative_entries, decision_for, entries_of
+from dromic.app.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entries, decision_for, entries_of
 from dromic.app.worker import Worker
 from dromic.core.alternatives import Balance, frontier_requests, unbeaten
 from dromic.core.choices import OWN, Choices
 from dromic.core.errors import DromicError
+from dromic.core.meant import freely, solve_meant
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
-from dromic.core.planner import Progress, solve
+from dromic.core.planner import Progress
 from dromic.core.player import Player
 from dromic.core.questions import Asked
 from dromic.core.weigh import fastest
+from dromic.requesting import request_for
 from dromic.store.roster import Roster
 from dromic.together import Answer, Workers, plan_alternatives
 
@@ -49,6 +50,16 @@ if TYPE_CHECKING:
     from dromic.app.frontier_plot import FrontierPlot
 
 MOST_ALTERNATIVES = 4
+
+
+@dataclass(frozen=True)
+class Known:
+    """What has been planned for one phrase and its players, by the choices that make it; only what was asked for last."""
+
+    answers: Mapping[Choices, Answer] = field(default_factory=dict)
+    alternatives: Mapping[Choices, tuple[Plan, ...]] = field(default_factory=dict)
+
+
 _SHOW_MS = 100
 
 
@@ -67,17 +78,15 @@ class WeighPlace(QWidget):
         self.workers = Workers()
         self.worker, self.frontier_worker = Worker(self), Worker(self)
         self.wanted = Wanted(tuple(presets.schools()))
-        self.entries: list[Entry] = []
+        self.entries: list[Candidate] = []
         self.current = 0
         self.theme: Theme = LIGHT
         self.phrase: Phrase | None = None
         self.choices = Choices()
-        self._known: dict[Choices, Answer] = {}
-        self._alternatives: dict[Choices, list[Plan]] = {}
+        self._known = Known()
         self._for: tuple[object, ...] = ()
         """what the answers known are answers about"""
         self._asked: tuple[object, ...] = ()
-        self._share = 0.0
         self._stale: set[QWidget | None] = set()
         """pages that do not show the latest entries yet"""
         self.words, self.legend, self.tabs = QLabel(), QLabel(), QTabWidget()
@@ -93,7 +102,7 @@ class WeighPlace(QWidget):
         self._build()
         self._tick = QTimer(self)
         self._tick.setInterval(_SHOW_MS)
-        self._tick.timeout.connect(lambda: self.bar.setValue(round(100 * self._share)))
+        self._tick.timeout.connect(lambda: self.bar.setValue(round(100 * self.worker.share)))
         self._connect()
         self._busy(False)
 
@@ -188,56 +197,54 @@ class WeighPlace(QWidget):
 
     def weigh(self, phrase: Phrase, choices: Choices) -> None:
         """Plan the phrase in every way wanted, as far as that has not been done just so."""
-        phrase = replace(phrase, decision=None)  # which plan was kept changes nothing in what is weighed
         self.phrase, self.choices = phrase, choices
-        if not phrase.events:
-            self.words.setText("This phrase has no notes yet: write some on Write")
-            return
         players = self.roster.players
         if self._for != (phrase, players):
-            self._for = phrase, players
-            self._known, self._alternatives = {}, {}
+            self._for, self._known = (phrase, players), Known()
+        if not phrase.events:
+            self.worker.cancel()
+            self.frontier_worker.cancel()
+            self._asked = ()
+            self._show([])
+            self.words.setText("This phrase has no notes yet: write some on Write")
+            return
         if self._asked == (phrase, players, choices, self.wanted):
             return
         self._asked = phrase, players, choices, self.wanted
         self.questions.forget()
-        self._share = 0.0
         self.words.setText("Planning the phrase in every way…")
-        self.worker.start(partial(self._weighed, phrase, choices, players, self.wanted))
+        self.worker.start(partial(self._weighed, phrase, choices, players, self.wanted, self._known))
 
     def _weighed(
-        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: Wanted, progress: Progress
-    ) -> list[Entry]:
-        """On the worker: every entry with its plan, the alternatives last."""
+        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: Wanted, known: Known,
+        progress: Progress,
+    ) -> tuple[list[Candidate], Known]:  # fmt: skip
+        """On the worker's thread: every candidate with its plan, the alternatives last, and what is known now. It reads
+        and writes nothing that the interface does."""
         asked = entries_of(phrase, choices, players, wanted)
         if not asked:
             raise DromicError("Nothing is chosen to be weighed: tick a school and a lean")
-
-        def heard(share: float) -> bool:
-            self._share = share
-            return progress(share)
-
-        fresh = [(e, r) for e, r in asked if e.choices not in self._known]
+        answers = {e.choices: known.answers[e.choices] for e, _ in asked if e.choices in known.answers}
+        fresh = [(e, r) for e, r in asked if e.choices not in answers]
         if fresh:
-            found = self.workers.plan([r for _, r in fresh], None, heard)
-            self._known.update({e.choices: answer for (e, _), answer in zip(fresh, found, strict=True)})
-        entries = []
-        for entry, _ in asked:
-            answer = self._known[entry.choices]
-            entries.append(replace(entry, plan=answer.plan, refused=answer.refused))
-        count = wanted.alternatives
-        if count:
+            found = self.workers.plan([r for _, r in fresh], None, progress)
+            answers |= {e.choices: answer for (e, _), answer in zip(fresh, found, strict=True)}
+        entries = [replace(e, plan=answers[e.choices].plan, refused=answers[e.choices].refused) for e, _ in asked]
+        others: tuple[Plan, ...] = ()
+        if wanted.alternatives:
             request = request_for(phrase, choices, players)
-            if len(self._alternatives.get(choices, [])) < count:
-                (self._alternatives[choices],) = self.workers.run([partial(plan_alternatives, request, count)], heard)
+            others = known.alternatives.get(choices, ())
+            if len(others) < wanted.alternatives:
+                task = partial(plan_alternatives, request, wanted.alternatives)
+                others = tuple(self.workers.run([task], progress)[0])
             same = next((e.plan for e in entries if e.choices == choices and e.plan is not None), None)
             try:
-                best = same or solve(request).plan
+                best = same or solve_meant(request, progress).plan
             except DromicError as error:
-                entries.append(Entry("Other ways", ALTERNATIVE, choices, None, str(error)))
+                entries.append(Candidate("Other ways", ALTERNATIVE, choices, None, str(error)))
             else:
-                entries += alternative_entries(choices, best, self._alternatives[choices][:count])
-        return entries
+                entries += alternative_entries(choices, best, others[: wanted.alternatives])
+        return entries, Known(answers, {choices: others} if others else {})
 
     def cancel(self) -> None:
         self.worker.cancel()
@@ -258,13 +265,16 @@ class WeighPlace(QWidget):
         self.words.setText(sentence[:1].upper() + sentence[1:])
 
     def _was_weighed(self, answer: object) -> None:
-        assert isinstance(answer, list)
-        self.entries = answer
-        top = fastest([e.plan for e in self.entries])
+        entries, self._known = answer  # type: ignore[misc]
+        self._show(entries)
+        self.words.setText(self._verdict(fastest([e.plan for e in entries])))
+
+    def _show(self, entries: list[Candidate]) -> None:
+        """Other candidates on every page."""
+        self.entries = entries
         self._stale = {self.table, self.side, self.bars}
         self._fill(self.tabs.currentWidget())
-        self.choose(top or 0)
-        self.words.setText(self._verdict(top))
+        self.choose(fastest([e.plan for e in entries]) or 0)
         self._busy(False)
         self._show_page()
 
@@ -317,16 +327,23 @@ class WeighPlace(QWidget):
         page = self.tabs.currentWidget()
         self.legend.setText(self.tabs.tabToolTip(self.tabs.currentIndex()))
         self._fill(page)
-        if self.phrase is None or not self.entries:
+        if self.phrase is None or not self.phrase.events or not self.entries:
+            self.own_way.forget("This phrase has no notes yet.")
+            if self.frontier is not None:
+                self.frontier.show_entries([])
             return
-        request = request_for(self.phrase, self.choices, self.roster.players)
+        try:
+            request = request_for(self.phrase, self.choices, self.roster.players)
+        except DromicError as error:  # no plan can be asked for, on this instrument say
+            self.own_way.forget(str(error))
+            return
         if page is self.own_way:
             self.own_way.judge(request)
         elif page is self.frontier_page:
             plot = self._plot()
             plot.show_entries(self.entries)
             plot.set_current(self.current)
-            self.frontier_worker.start(partial(self._unbeaten, frontier_requests(request)))
+            self.frontier_worker.start(partial(self._unbeaten, frontier_requests(freely(request))))
 
     def _plot(self) -> FrontierPlot:
         if self.frontier is None:
@@ -360,10 +377,14 @@ class WeighPlace(QWidget):
     def _asked_about(self) -> Callable[[Progress], Asked] | None:
         if self.phrase is None or not self.phrase.events:
             return None
-        request = request_for(self.phrase, self.choices, self.roster.players)
+        phrase, choices, players = self.phrase, self.choices, self.roster.players
         weighed = [(e.label, e.plan) for e in self.entries]
         tempo, leans = self.choices.tempo, presets.other_leans()
-        return lambda progress: Asked(solve(request, progress), tempo, weighed, leans)
+
+        def asked(progress: Progress) -> Asked:
+            return Asked(solve_meant(request_for(phrase, choices, players), progress), tempo, weighed, leans)
+
+        return asked
 
     # what is done
 

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dromic import presets
-from dromic.app.asked import request_for
 from dromic.core.choices import OWN, Choices
 from dromic.core.decision import Decision, Rejected
 from dromic.core.errors import DromicError
@@ -16,6 +15,7 @@ from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
 from dromic.core.player import Player
 from dromic.core.weigh import compared, differing
+from dromic.requesting import request_for
 
 SCHOOL, LEAN, ALTERNATIVE, OWN_WAY = "school", "lean", "alternative", "own way"
 
@@ -32,7 +32,7 @@ class Wanted:
 
 
 @dataclass(frozen=True, eq=False)
-class Entry:
+class Candidate:
     """One plan that is weighed, or why there is none; `choices` are what makes it on Plan."""
 
     label: str
@@ -44,18 +44,21 @@ class Entry:
 
 def entries_of(
     phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: Wanted
-) -> list[tuple[Entry, Request]]:
+) -> list[tuple[Candidate, Request]]:
     """The entries to plan, each with its request; alternatives come later, from the plan itself."""
-    found: list[tuple[Entry, Request]] = []
+    found: list[tuple[Candidate, Request]] = []
 
     def add(label: str, kind: str, chosen: Choices, request: Request) -> None:
-        found.append((Entry(label, kind, chosen), request))
+        found.append((Candidate(label, kind, chosen), request))
 
     for school in wanted.schools:
         for lean in wanted.leans:
             start = choices.start if school == choices.school else OWN
-            # what is pinned is the player's own way, and weighed as that
-            chosen = replace(choices, school=school, lean=lean or choices.lean, start=start, locks=(), overrides=())
+            # what is pinned or written is the player's own way, and weighed as that
+            chosen = replace(
+                choices, school=school, lean=lean or choices.lean, start=start, strokes=False, fingers=False, locks=(),
+                overrides=(),
+            )  # fmt: skip
             label = presets.schools()[school].label
             if lean:
                 label += f", {presets.lean_labels()[lean].lower()}"
@@ -67,22 +70,23 @@ def entries_of(
     return found
 
 
-def alternative_entries(choices: Choices, best: Plan, plans: Sequence[Plan]) -> list[Entry]:
+def alternative_entries(choices: Choices, best: Plan, plans: Sequence[Plan]) -> list[Candidate]:
     """The alternatives of a plan; each is made on Plan by pinning what it plays otherwise."""
     found = []
     for number, plan in enumerate(plans, start=1):
         locks: list[Lock] = []
         for event in differing(plan, best):
             lead = plan.chord(event)[0]
-            locks += [Lock(event, 0, "string", lead.string), Lock(event, 0, "finger", lead.finger)]
+            place = plan.place_in_chord(lead)
+            locks += [Lock(event, place, "string", lead.string), Lock(event, place, "finger", lead.finger)]
             if lead.stroke != "none":
                 locks.append(Lock(event, 0, "stroke", lead.stroke))
-        label = f"{presets.schools()[choices.school].label}, another way {number}"
-        found.append(Entry(label, ALTERNATIVE, choices.pinned(*locks), plan))
+        label = f"{best.request.school.label}, another way {number}"
+        found.append(Candidate(label, ALTERNATIVE, choices.pinned(*locks), plan))
     return found
 
 
-def decision_for(entries: Sequence[Entry], at: int, why: str, day: str) -> Decision:
+def decision_for(entries: Sequence[Candidate], at: int, why: str, day: str) -> Decision:
     """The decision for one of the entries against all the others; DromicError where it has no plan."""
     chosen = entries[at]
     if chosen.plan is None:

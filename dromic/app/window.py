@@ -3,31 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, cast, runtime_checkable
 
-from PyQt6.QtCore import QByteArray, QSettings, Qt
+from PyQt6.QtCore import QSettings, QSize, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QComboBox,
-    QHBoxLayout,
     QLabel,
     QMainWindow,
-    QPushButton,
-    QSizePolicy,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
+from dromic.app import stored
 from dromic.app import theme as themes
+from dromic.app.faults import Faults
 from dromic.app.files import Files
 from dromic.app.focus_ring import FocusRing
 from dromic.app.plan_place import PlanPlace
+from dromic.app.roomy import Roomy
 from dromic.app.session import Session
+from dromic.app.top_bar import TopBar
 from dromic.app.transport import Transport
 from dromic.app.window_actions import ask_differences, book_menu, window_actions
 from dromic.core.phrase import Phrase
@@ -45,8 +43,8 @@ if TYPE_CHECKING:
     from dromic.core.decision import Decision
     from dromic.core.edit import Span
 
-PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
-WORKING = ("Write", "Plan", "Weigh")
+SIZE = 1280, 800
+MOST_SAID = 3
 
 
 def demo_songbook() -> Path:
@@ -64,78 +62,66 @@ class Themed(Protocol):
 class MainWindow(QMainWindow):
     """One window on one songbook."""
 
-    def __init__(self, settings: QSettings, recovery: Path | None = None, players: Path | None = None) -> None:
+    def __init__(
+        self, settings: QSettings, recovery: Path | None = None, players: Path | None = None, log: Path | None = None
+    ) -> None:
         super().__init__()
+        beside = Path(settings.fileName()).parent
         self.settings = settings
         self.setWindowTitle("Dromic")
         self.setAcceptDrops(True)
-        self.theme = themes.THEMES.get(str(settings.value("theme", "light")), themes.LIGHT)
+        self.theme = themes.THEMES.get(stored.text(settings, "theme", "light"), themes.LIGHT)
         self._dress_application()  # before there are widgets, each of which would be dressed again
         self.session = Session(self)
-        self.files = Files(self.session, settings, recovery or Path(settings.fileName()).parent / "recovery", self)
-        self.roster = Roster(players or Path(settings.fileName()).parent / "players")
-        self.plan_place = PlanPlace(self.session.undo, self.roster)
+        self.files = Files(self.session, settings, recovery or beside / "recovery", self)
+        self.faults = Faults(
+            log or beside / "faults.log", self.files.keep_aside, lambda words: self.notify(words, False), self
+        )
+        self.roster = Roster(players or beside / "players")
+        self.session.has_player = lambda name: name in self.roster.players
+        self.plan_place = PlanPlace(self.session, self.roster)
         self.pages: dict[str, QWidget] = {}
         """the pages made so far, but for Plan, by name"""
         self._start_view: QWidget | None = None
         self.exporter: Exporter | None = None
-        self.tunes, self.notice, self.stack = QComboBox(), QLabel(), QStackedWidget()
+        self.top_bar = TopBar(lambda name: self.plan_all() if name == "Plan" else self.go_to(name))
+        bar = self.top_bar
+        self.places, self.tunes, self.theme_button = bar.places, bar.tunes, bar.theme_button
+        self.book_button, self.open_button = bar.book_button, bar.open_button
+        self.notice, self.stack = QLabel(), QStackedWidget()
         self.transport = Transport(self._to_play)
         self._build()
         self.ring = FocusRing(self)
         self._actions()
         self._connect()
         self._dress_parts()
-        geometry = settings.value("geometry")
-        if isinstance(geometry, QByteArray):
-            self.restoreGeometry(geometry)
-        else:
-            self.resize(1280, 800)
+        geometry = stored.blob(settings, "geometry")
+        if geometry is None or not self.restoreGeometry(geometry):
+            self.resize(*SIZE)
+        self._fit_screen()
+        if left_out := [*stored.damaged(settings), *self.roster.said]:
+            self.notify("Left out: " + "; ".join(left_out[:MOST_SAID]), False)
+
+    def _fit_screen(self) -> None:
+        """No larger than the screen it is on."""
+        screen = self.screen()
+        if screen is not None:
+            style, room = self.style(), screen.availableGeometry()
+            title = style.pixelMetric(style.PixelMetric.PM_TitleBarHeight) if style is not None else 0
+            self.resize(self.size().boundedTo(room.size() - QSize(0, title)))
+            if not room.contains(self.geometry()):
+                self.move(room.topLeft())
 
     def _build(self) -> None:
-        top = QHBoxLayout()
-        top.setContentsMargins(10, 4, 10, 0)
-        top.setSpacing(2)
-        self.places: dict[str, QPushButton] = {}
-        for name in PLACES:
-            button = QPushButton(name)
-            button.setObjectName("place")
-            button.setCheckable(True)
-            button.setEnabled(name in WORKING)
-            button.setChecked(name == "Plan")
-            button.setAutoExclusive(True)
-            button.clicked.connect(lambda _, name=name: self.plan_all() if name == "Plan" else self.go_to(name))
-            number = PLACES.index(name) + 1
-            button.setToolTip(f"{name} (F{number + 1})" if name in WORKING else f"{name} is not built yet")
-            self.places[name] = button
-            top.addWidget(button)
-        top.addStretch(1)
-        self.tunes.setAccessibleName("phrase")
-        self.tunes.setMinimumWidth(280)
-        self.tunes.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        top.addWidget(self.tunes)
-        self.book_button, self.open_button = QPushButton("Songbook"), QPushButton("Open…")
-        self.theme_button = QPushButton()
-        for button in (self.book_button, self.open_button, self.theme_button):
-            top.addSpacing(6)
-            top.addWidget(button)
         self.notice.setMargin(8)
         self.notice.setWordWrap(True)
         self.notice.setObjectName("hurt")
         self.notice.hide()
         self.stack.addWidget(self.plan_place)
-        whole = QVBoxLayout()
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(4)
-        self.top_bar = QWidget()
-        self.top_bar.setLayout(top)
-        whole.addWidget(self.top_bar)
-        whole.addWidget(self.notice)
-        whole.addWidget(self.stack, 1)
-        whole.addWidget(self.transport)
-        centre = QWidget()
-        centre.setLayout(whole)
-        self.setCentralWidget(centre)
+        whole = Roomy()  # on a screen too small for all of it the window scrolls
+        for part, stretch in ((self.top_bar, 0), (self.notice, 0), (self.stack, 1), (self.transport, 0)):
+            whole.column.addWidget(part, stretch)
+        self.setCentralWidget(whole)
         self.plan_place.chart.setFocus()
 
     def _actions(self) -> None:
@@ -148,7 +134,7 @@ class MainWindow(QMainWindow):
         self.theme_button.clicked.connect(self.switch_theme)
         self.tunes.activated.connect(lambda index: self._open_tune(index + 1))
         self.files.noticed.connect(self.notify)
-        self.files.reader.refused.connect(lambda _: self._show_names())
+        self.files.refused.connect(self._was_refused)
         self.plan_place.noticed.connect(self.notify)
         self.transport.noticed.connect(self.notify)
         self.transport.moved.connect(self._follow)
@@ -158,7 +144,10 @@ class MainWindow(QMainWindow):
         plan.chart.play_asked.connect(self.transport.toggle)
         self.session.opened.connect(self._was_opened)
         self.session.phrase_changed.connect(self._was_changed)
+        self.session.choices_changed.connect(self._was_changed)
+        self.session.listed.connect(self._show_names)
         self.session.saved_changed.connect(self._show_title)
+        self.session.told.connect(lambda sentence: self.notify(sentence, False))
 
     # the places
 
@@ -236,10 +225,7 @@ class MainWindow(QMainWindow):
 
     def _keep_decision(self, decision: Decision) -> None:
         """The plan decided on, kept with the phrase and taken to Plan."""
-        self.session.undo.beginMacro("decision")
-        self.session.edit(replace(self.session.phrase, decision=decision), "decision")
-        self.plan_place.choose(decision.choices)
-        self.session.undo.endMacro()
+        self.session.decide(decision)
         self.notify(
             f"Kept: {decision.label}. It is saved with the phrase and stands on its sheet; Ctrl+Z takes it back", True
         )
@@ -281,6 +267,7 @@ class MainWindow(QMainWindow):
 
     def plan_selection(self) -> None:
         """The plan of what is selected on Write, alone."""
+        self.write_place.catch_up()
         span = self.write_place.pen.selection
         if span is None:
             self.notify("Nothing is selected: hold Shift and use the arrow keys on Write, then plan it", False)
@@ -299,11 +286,11 @@ class MainWindow(QMainWindow):
 
     def export(self) -> None:
         """Write the phrase as another kind of file."""
-        self._exporter().ask(self.session.phrase, self.plan_place.choices)
+        self._exporter().ask(self.session.entry, self.session.choices)
 
     def print_sheet(self) -> None:
         """The sheet of the phrase, seen before it is printed."""
-        self._exporter().preview(self.session.phrase, self.plan_place.choices)
+        self._exporter().preview(self.session.entry, self.session.choices)
 
     def _leave_write(self) -> None:
         if "Write" in self.pages:
@@ -329,10 +316,7 @@ class MainWindow(QMainWindow):
         self.transport.hide()  # there is nothing to play yet
         self.stack.addWidget(view)
         self.stack.setCurrentWidget(view)
-        for button in self.places.values():
-            button.setAutoExclusive(False)
-            button.setChecked(False)
-            button.setAutoExclusive(True)
+        self.top_bar.leave()
 
     def _end_start(self) -> bool:
         """Whether the start view was showing; it is gone now."""
@@ -384,6 +368,12 @@ class MainWindow(QMainWindow):
             self.plan_place.chart.show_message(f"Opening {path.name}…")
         self.files.open(path, tune)
 
+    def _was_refused(self) -> None:
+        """What was asked for does not stand open: what was there stays, or there is something to begin with."""
+        self._show_names()
+        if self.session.source is None and self._start_view is None:
+            self.start()
+
     def new_book(self) -> None:
         if self.files.settled():
             self.session.begin_new()
@@ -408,7 +398,7 @@ class MainWindow(QMainWindow):
         self._show_names()
         self.notify("", True)
         self._show_title()
-        self.plan_place.open_phrase(self.session.phrase)
+        self.plan_place.open_phrase()
         if self._end_start():
             self.go_to("Plan")
         self._catch_up()
@@ -416,7 +406,7 @@ class MainWindow(QMainWindow):
             self.notify("Note: " + "; ".join(self.session.phrase.said), True)
 
     def _was_changed(self) -> None:
-        self.plan_place.edited(self.session.phrase)
+        self.plan_place.edited()
         self._show_title()
         self._catch_up()
 
@@ -428,9 +418,7 @@ class MainWindow(QMainWindow):
             self._weigh()
 
     def _show_names(self) -> None:
-        self.tunes.clear()
-        self.tunes.addItems(self.session.names)
-        self.tunes.setCurrentIndex(self.session.number - 1)
+        self.top_bar.show_names(self.session.names, self.session.number)
 
     def _show_title(self) -> None:
         self.setWindowTitle(f"{self.session.phrase.title} – {self.session.name}[*] – Dromic")
@@ -482,11 +470,12 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._leave_write()
-        self.transport.close_down()
         if not self.files.settled():
             if event is not None:
                 event.ignore()
             return
+        self.hide()  # what still runs is waited for out of sight
+        self.transport.close_down()
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.sync()
         self.files.close()

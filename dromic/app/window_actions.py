@@ -26,12 +26,20 @@ def ask_decision(window: MainWindow) -> None:
         window.weigh_place.ask_keep()
 
 
+def show_what_failed(window: MainWindow) -> None:
+    """The log of faults."""
+    from dromic.app.faults import show_faults
+
+    window.faults_box = show_faults(window.faults.log, window)
+
+
 # name, keys, what it does, whether it stands in the songbook's menu
 _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("New songbook", ["Ctrl+N"], lambda w: w.new_book(), True),
     ("Open…", [_KEY.Open], lambda w: w.files.ask_open(), True),
     ("Save", [_KEY.Save], lambda w: w.files.save(), True),
     ("Save as…", ["Ctrl+Shift+S"], lambda w: w.files.ask_save(), True),
+    ("Reload from disk", [], lambda w: w.files.reload(), True),
     ("Export this phrase…", ["Ctrl+Shift+E"], lambda w: w.export(), True),
     ("Print the sheet…", [_KEY.Print], lambda w: w.print_sheet(), True),
     None,
@@ -44,6 +52,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Next phrase", ["Ctrl+PgDown"], lambda w: w.turn_page(1), True),
     ("Previous phrase", ["Ctrl+PgUp"], lambda w: w.turn_page(-1), True),
     None,
+    ("What went wrong…", [], show_what_failed, True),
     ("Quit", ["Ctrl+Q"], lambda w: w.close(), True),
     ("Undo", [_KEY.Undo], lambda w: w.session.undo.undo(), False),
     ("Redo", [_KEY.Redo, "Ctrl+Shift+Z"], lambda w: w.session.undo.redo(), False),
@@ -77,12 +86,17 @@ def window_actions(window: MainWindow) -> list[QAction | None]:
             continue
         text, keys, act, listed = entry
         action = QAction(text, window)
-        action.setShortcuts([QKeySequence(k) for k in keys])
+        action.setShortcuts(sequences(keys))
         action.triggered.connect(lambda _checked=False, act=act: act(window))
         window.addAction(action)
         if listed:
             in_book.append(action)
     return in_book
+
+
+def sequences(keys: Keys) -> list[QKeySequence]:
+    """Keys as the platform has them, each once: one that stands twice is taken for two, and then does nothing."""
+    return list({made.toString(): made for made in map(QKeySequence, keys)}.values())
 
 
 def book_menu(window: MainWindow, actions: list[QAction | None]) -> QMenu:

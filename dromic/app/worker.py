@@ -2,96 +2,120 @@
 
 from __future__ import annotations
 
-import traceback
+import sys
+import threading
 from collections.abc import Callable
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+from PyQt6 import sip
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic.core.errors import DromicError
 from dromic.core.planner import Cancelled, Progress
+from dromic.processes import give_back
 
 Job = Callable[[Progress], object]
-
-
-class _Signals(QObject):
-    finished = pyqtSignal(int, object)
-    failed = pyqtSignal(int, str)
-
-
-class _Task(QRunnable):
-    def __init__(self, number: int, job: Job, wanted: Callable[[int], bool]) -> None:
-        super().__init__()
-        self.number, self.job, self.wanted = number, job, wanted
-        self.signals = _Signals()
-
-    def run(self) -> None:
-        try:
-            answer = self.job(lambda share: self.wanted(self.number))
-        except Cancelled:
-            return
-        except DromicError as error:
-            self.signals.failed.emit(self.number, str(error))
-        except Exception as error:  # noqa: BLE001 - a fault of Dromic's own must not take the window and the work in it away
-            traceback.print_exc()
-            self.signals.failed.emit(
-                self.number, f"Dromic has a fault here ({error!r}); your work is untouched, go on elsewhere"
-            )
-        else:
-            self.signals.finished.emit(self.number, answer)
+STOPPED = "it was stopped before it was done; ask again"
 
 
 class Worker(QObject):
-    """Runs one kind of job at a time; a newer job makes the older one's answer unwanted."""
+    """Runs one kind of job at a time on a thread of its own; a newer job takes the place of one that waits and makes
+    the answer of one that runs unwanted. Every job that is still wanted reports, however it ends."""
 
     answered = pyqtSignal(object)
     refused = pyqtSignal(str)
     busy = pyqtSignal(bool)
+    _ended = pyqtSignal(int, object, object)
+    """the job's number, what it answers, the error it ended with or None; carried over to the interface thread"""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
-        self._latest = 0
         self.running = False
         """whether an answer is waited for"""
+        self.share = 0.0
+        """of the job that is waited for, how much is done"""
+        self._latest = 0
+        self._waiting: tuple[int, Job] | None = None
+        self._turn = threading.Condition()
         self._closed = False
-        self._tasks: dict[int, _Task] = {}
+        self._thread: threading.Thread | None = None
+        self._ended.connect(self._report)
 
     def start(self, job: Job) -> None:
         """Run a job; what is still running or waiting is cancelled. Nothing is begun once the window has closed."""
         if self._closed:
             return
-        self._latest += 1
-        task = _Task(self._latest, job, lambda number: number == self._latest)
-        task.setAutoDelete(False)
-        task.signals.finished.connect(self._finished)
-        task.signals.failed.connect(self._failed)
-        self._tasks = {n: t for n, t in self._tasks.items() if n >= self._latest - 8}
-        self._tasks[self._latest] = task
+        self.share = 0.0
+        with self._turn:
+            self._latest += 1
+            self._waiting = self._latest, job
+            self._turn.notify()
+        if self._thread is None:
+            # the interpreter does not wait for it: `close` does
+            self._thread = threading.Thread(target=self._work, daemon=True)
+            self._thread.start()
         self._set_running(True)
-        self._pool.start(task)
 
     def cancel(self) -> None:
-        """Make the running job's answer unwanted."""
-        self._latest += 1
+        """Make the running job's answer unwanted, and forget one that waits."""
+        with self._turn:
+            self._latest += 1
+            self._waiting = None
         self._set_running(False)
-
-    def _set_running(self, on: bool) -> None:
-        self.running = on
-        self.busy.emit(on)
 
     def close(self) -> None:
         """The window closes: let what runs end, and begin nothing more."""
         self._closed = True
         self.cancel()
-        self._pool.waitForDone()
+        with self._turn:
+            self._turn.notify()
+        if self._thread is not None:
+            self._thread.join()
+            self._thread = None
 
-    def _finished(self, number: int, answer: object) -> None:
-        if number == self._latest:
-            self._set_running(False)
-            self.answered.emit(answer)
+    def _set_running(self, on: bool) -> None:
+        self.running = on
+        self.busy.emit(on)
 
-    def _failed(self, number: int, sentence: str) -> None:
-        if number == self._latest:
+    def _work(self) -> None:
+        """On the worker's thread: one job after the other, until it closes."""
+        while True:
+            with self._turn:
+                self._turn.wait_for(lambda: self._closed or self._waiting is not None)
+                if self._waiting is None:
+                    return
+                number, job = self._waiting
+                self._waiting = None
+            answer, error = self._run(number, job)
+            if sip.isdeleted(self):
+                return  # its owner went without closing it: there is nobody left to tell
+            self._ended.emit(number, answer, error)
+            del job, answer, error  # nothing is held on to while waiting for the next one
+            give_back()
+
+    def _run(self, number: int, job: Job) -> tuple[object, BaseException | None]:
+        def progress(share: float) -> bool:
+            wanted = number == self._latest and not sip.isdeleted(self)
+            if wanted:
+                self.share = share
+            return wanted
+
+        try:
+            return job(progress), None
+        except BaseException as error:  # noqa: BLE001 - whatever it is, it is told on the interface thread
+            return None, error
+
+    def _report(self, number: int, answer: object, error: BaseException | None) -> None:
+        wanted = number == self._latest
+        if wanted:
             self._set_running(False)
-            self.refused.emit(sentence)
+        if error is None:
+            if wanted:
+                self.answered.emit(answer)
+        elif isinstance(error, DromicError | Cancelled):
+            if wanted:
+                self.refused.emit(str(error) or STOPPED)
+        else:
+            # a fault of Dromic's own: told like any other, whether its answer is wanted or not
+            sys.excepthook(type(error), error, error.__traceback__)
+            if wanted:
+                self.refused.emit(f"Dromic has a fault here ({error!r:.120}); your work is untouched, go on elsewhere")

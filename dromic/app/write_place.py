@@ -6,7 +6,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
 
 from dromic.app.grid_view import GridView
@@ -26,7 +26,7 @@ from dromic.core.lengths import length_words
 from dromic.core.phrase import Bar, Phrase
 from dromic.core.pitch import note_name
 from dromic.core.tally import figures, stays_of
-from dromic.formats.quick_line import LineFault, parse, write
+from dromic.formats.quick_line import LineFault, LineMemo, parse, write
 from dromic.formats.tab_text import looks_like_tab, read_block
 
 SIDE_WIDTH = 330
@@ -42,6 +42,9 @@ class WritePlace(QWidget):
         self.session = session
         self.pen = Pen(string=session.instrument.strings)
         self._from_line = False
+        self._memo = LineMemo()
+        self._stale = self._fresh = False
+        """whether the session has gone on while the place was not seen"""
         self._likely: Key | None = None
         self.keys = KeyMap(settings)
         self.grid, self.line, self.panel = GridView(self.keys), LineView(), PhrasePanel()
@@ -86,8 +89,8 @@ class WritePlace(QWidget):
         self.setFocusProxy(self.grid)
 
     def _connect(self) -> None:
-        self.session.opened.connect(lambda: self.show_session(fresh=True))
-        self.session.phrase_changed.connect(lambda: self.show_session(fresh=False))
+        self.session.opened.connect(self._was_opened)
+        self.session.phrase_changed.connect(self._was_changed)
         self.grid.commanded.connect(self.run)
         self.key_list.commanded.connect(self._run_from_list)
         self.grid.fret_typed.connect(self.type_fret)
@@ -98,15 +101,35 @@ class WritePlace(QWidget):
         self.panel.changed.connect(lambda phrase, words: self._edit(phrase, self.pen, words))
         self.panel.refused.connect(lambda sentence: self.noticed.emit(sentence, False))
 
+    def _was_opened(self) -> None:
+        self._fresh = True
+        self._was_changed()
+
+    def _was_changed(self) -> None:
+        """Shown at once while the place is seen, else when it is next."""
+        self._stale = True
+        if self.isVisible():
+            self.catch_up()
+
+    def catch_up(self) -> None:
+        """Show what has changed since the place was last seen."""
+        if self._stale:
+            self.show_session(self._fresh)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.catch_up()
+
     def show_session(self, fresh: bool) -> None:
         """The session's phrase on every view; a `fresh` one is begun at its start."""
+        self._stale = self._fresh = False
         phrase, instrument = self.session.phrase, self.session.instrument
         lanes = instrument.strings
         first = (phrase.events[0].notes[0].string or FREE) if phrase.events else lanes
         self.pen = Pen(string=min(first, lanes), base=self.pen.base) if fresh else self.pen.fitted(phrase, lanes)
         self.grid.show_phrase(phrase, instrument, self.pen)
         if not self._from_line:
-            self.line.show_line(write(phrase))
+            self.line.show_line(write(phrase, self._memo))
         self._likely = likely_key(phrase)  # once a phrase, not at every step of the pen
         self._show_words()
 
@@ -251,7 +274,7 @@ def where_words(phrase: Phrase, pen: Pen, instrument: Instrument, key: Key | Non
         stays = stays_of(inside)
         counted = f"{' + '.join(map(str, stays))} = {sum(stays)}" if len(stays) > 1 else str(sum(stays, 0))
         sums = [f"bar {bar.number} holds {counted} notes by stay on a string"] if stays else []
-        named = [f.name for f in figures(phrase) if phrase.events[f.event].bar == index]
+        named = [f.name for f in figures(phrase, index)]
         words.append("; ".join([*sums, *dict.fromkeys(named)]))
     return "      ".join(w for w in words if w)
 

@@ -10,9 +10,8 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
-from dromic.cli.plan_options import add_options, requests_of
+from dromic.cli.plan_options import add_options, asked_of
 from dromic.core.errors import DromicError
-from dromic.core.planner import solve
 from dromic.core.remedies import with_remedies
 from dromic.core.worked import POSITIONS, worked
 from dromic.formats.table import NOTHING, PLAN, Work, writable, writer_of
@@ -38,7 +37,7 @@ def run(options: argparse.Namespace) -> str:
         work, said = _work(options, kind.needs)
     except DromicError as error:
         raise error if error.path else error.at(options.file.name) from error
-    lost = [*said, *kind.left_out(work.phrase)]
+    lost = [*said, *kind.left_out(work)]
     save(options.out, kind.write(work))
     if options.json:
         return (
@@ -54,18 +53,19 @@ def _work(options: argparse.Namespace, needs: str) -> tuple[Work, list[str]]:
     """What to write, planned as far as the kind needs it, and what was decided on the way."""
     if options.school == "all":
         raise DromicError("--school all cannot be written to one file; choose one school")
-    request = requests_of(options)[0]
+    asked = asked_of(options)
+    request, entry = asked.requests[0], asked.entry
     phrase, said = request.phrase, list(request.phrase.said)
     if not phrase.events and (needs != NOTHING or options.planned):
         raise DromicError("there are no notes to plan; give it at least one note")
     bare = any(n.string is None or n.fret is None for e in phrase.events for n in e.notes)
     if needs == PLAN or options.planned or (needs != NOTHING and bare):
-        solved = solve(request)
+        solved = asked.solve(request)
         plan = with_remedies(solved, presets.other_leans()) if needs == PLAN else solved.plan
         if needs == PLAN:
-            return Work(plan.request.phrase, request.instrument, plan), []
+            return Work(plan.request.phrase, request.instrument, plan, entry), []
         if options.planned:
-            return Work(worked(phrase, plan), request.instrument, plan), said
+            return Work(worked(phrase, plan), request.instrument, plan, entry), said
         said.append(f"strings nobody had chosen are the planner's, for the school {request.school.name}")
         phrase = worked(phrase, plan, frozenset({POSITIONS}))
-    return Work(replace(phrase, said=()), request.instrument), said
+    return Work(replace(phrase, said=()), request.instrument, None, entry), said

@@ -5,16 +5,18 @@ from __future__ import annotations
 import argparse
 import json
 import time
+from collections.abc import Callable
 from typing import Any
 
 from dromic import presets
 from dromic.cli.as_json import frontier_json, plan_json, report_json
 from dromic.cli.as_table import frontier_table, table
-from dromic.cli.plan_options import add_options, requests_of
+from dromic.cli.plan_options import add_options, asked_of
 from dromic.core.alternatives import alternatives, frontier
 from dromic.core.errors import DromicError
+from dromic.core.meant import freely
 from dromic.core.plan import Plan, Request
-from dromic.core.planner import solve
+from dromic.core.planner import Solved
 from dromic.core.remedies import with_remedies
 from dromic.together import Workers
 
@@ -29,13 +31,14 @@ def add_to(commands: Any) -> None:
 
 def run(options: argparse.Namespace) -> str:
     try:
-        requests = requests_of(options)
+        asked = asked_of(options)
+        requests = asked.requests
         if options.frontier:
             return _frontier(options, requests[0])
         if len(requests) > 1 and options.alternatives == 1:
-            plans = _side_by_side(requests)
+            plans = _side_by_side(requests, asked.meant)
         else:
-            plans = [found for request in requests for found in _planned(request, options.alternatives)]
+            plans = [found for request in requests for found in _planned(asked.solve, request, options.alternatives)]
     except DromicError as error:
         raise error if error.path else error.at(options.file.name) from error
     if options.json:
@@ -44,7 +47,7 @@ def run(options: argparse.Namespace) -> str:
     return "\n".join(table(p) for p, _, _ in plans)
 
 
-def _planned(request: Request, count: int) -> list[tuple[Plan, float, int]]:
+def _planned(solve: Callable[[Request], Solved], request: Request, count: int) -> list[tuple[Plan, float, int]]:
     """(plan, seconds it took, rank) of a request and its alternatives."""
     began = time.perf_counter()
     solved = solve(request)
@@ -57,10 +60,10 @@ def _planned(request: Request, count: int) -> list[tuple[Plan, float, int]]:
     return found
 
 
-def _side_by_side(requests: list[Request]) -> list[tuple[Plan, float, int]]:
+def _side_by_side(requests: list[Request], meant: bool) -> list[tuple[Plan, float, int]]:
     workers = Workers()
     try:
-        answers = workers.plan(requests, presets.other_leans())
+        answers = workers.plan([freely(r) if meant else r for r in requests], presets.other_leans())
     finally:
         workers.close()
     refused = next((a.refused for a in answers if a.plan is None), None)

@@ -4,20 +4,27 @@ from __future__ import annotations
 
 import argparse
 import re
-from dataclasses import fields, replace
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any
 
 from dromic import presets
+from dromic.core.choices import Choices
 from dromic.core.errors import DromicError
 from dromic.core.lock import FIELDS, WHOLE, Lock
+from dromic.core.meant import solve_meant, stated
 from dromic.core.metre import UNITS
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Request
+from dromic.core.planner import Solved, solve
 from dromic.core.player import Habits, Player
 from dromic.core.school import LEGATO
 from dromic.core.settle import settled
-from dromic.formats.table import read, readable
+from dromic.core.songbook import Entry
+from dromic.formats.table import read_entry, readable
+from dromic.requesting import instrument_for, keep_of, not_here, yielding
+from dromic.store.folders import players_folder
+from dromic.store.roster import Roster
 
 KEEPS = ("positions", "fingers", "strokes", "attacks")
 MOST_ALTERNATIVES = 20
@@ -29,20 +36,20 @@ def add_options(command: Any) -> None:
     add("--school", metavar="NAME", help=f"{' '.join(presets.schools())}, or all")
     add("--pulse", choices=UNITS, help="unit of the pulse, for pulse and downs")
     add("--skip-through", choices=("on", "off"), default="on", help="economy carries through over a skipped string")
-    add("--rest-through", choices=("on", "off"), default="on", help="carried notes rest on the next string")
+    add("--rest-through", choices=("on", "off"), help="carried notes rest on the next string; else the player's habit")
     add("--tune", type=int, default=1, metavar="N", help="the Nth tune of a book or songbook")
     add("--unroll", action="store_true", help="write repeats out")
     add("--start", choices=("down", "up", "either"), help="stroke of the first picked note")
     add("--pattern", metavar="STROKES", help="for the school pattern, such as ddu")
     add("--instrument", metavar="NAME", help=f"{' '.join(presets.instruments())}, or a tuning low to high")
-    add("--player", metavar="NAME", default="fluent", help=f"{' '.join(presets.players())}, or a player file")
+    add("--player", metavar="NAME", help=f"{' '.join(presets.players())}, or a player file")
     add("--lean", choices=tuple(presets.leans()), help="which stroke ends clear")
     add("--tempo", type=float, metavar="BPM", help="quarter notes a minute")
-    add("--keep", default="positions,attacks", metavar="LIST", help=f"any of {','.join(KEEPS)}, or none")
-    add("--legato", choices=LEGATO, default="never", help="which picked notes may go unpicked")
+    add("--keep", metavar="LIST", help=f"any of {','.join(KEEPS)}, or none; else positions,attacks")
+    add("--legato", choices=LEGATO, help="which picked notes may go unpicked")
     add("--bars", metavar="A-B", help="a passage")
     add("--part", type=int, default=1, metavar="N", help="a part")
-    add("--repeat", action="store_true", help="the passage loops, and the seam is planned too")
+    add("--repeat", action=argparse.BooleanOptionalAction, help="the passage loops, and the seam is planned too")
     add("--dial", type=float, metavar="Q", help="1 for least work, up to 8 for the highest ceiling")
     add("--habit", action="append", default=[], metavar="NAME=VALUE", help=f"one of {' '.join(_habit_names())}")
     add("--lock", action="append", default=[], metavar="N:WHAT=VALUE", help=f"pin a note's {' '.join(FIELDS)}")
@@ -52,44 +59,128 @@ def add_options(command: Any) -> None:
     add("--json", action="store_true", help="JSON on standard output")
 
 
-def requests_of(options: argparse.Namespace) -> list[Request]:
-    """What to plan, one request a school."""
-    phrase = read(options.file, options.tune, options.part)
-    instrument = presets.instrument_named(options.instrument) if options.instrument else phrase.instrument
-    phrase = settled(phrase, instrument or presets.instruments()["guitar"])
-    if options.unroll:
-        phrase = phrase.unrolled()
-    if options.bars:
-        phrase = phrase.passage(*_bars(options.bars))
-    if options.tempo is not None:
-        phrase = phrase.at_tempo(options.tempo)
-    assert phrase.instrument is not None
+@dataclass(frozen=True)
+class Asked:
+    """What is planned: one request a school. What the file states is `meant` where the player's own choices keep it: then
+    it yields where it cannot hold; what an option keeps does not. `entry` is what it was made from."""
+
+    requests: list[Request]
+    meant: bool
+    entry: Entry
+
+    def solve(self, request: Request) -> Solved:
+        return solve_meant(request) if self.meant else solve(request)
+
+
+def asked_of(options: argparse.Namespace) -> Asked:
+    """What the options ask for; what they leave open is as the entry's own choices say, if it has any."""
     if not 1 <= options.alternatives <= MOST_ALTERNATIVES:
         raise DromicError(f"--alternatives is {options.alternatives}; it must lie between 1 and {MOST_ALTERNATIVES}")
-    player = player_named(options.player, options.lean)
+    entry = read_entry(options.file, options.tune, options.part)
+    own, meant = entry.choices, False
+    chosen = own or Choices(tempo=entry.phrase.tempo, school=entry.phrase.school or "free")
+    chosen = replace(
+        chosen, **{n: v for n in ("legato", "pattern", "repeat") if (v := getattr(options, n)) is not None}
+    )
+    instrument = (
+        presets.instrument_named(options.instrument) if options.instrument else instrument_for(entry.phrase, chosen)
+    )
+    chosen = chosen.fitting(instrument)[0]
+    phrase = settled(entry.phrase, instrument)
+    if options.unroll:
+        phrase, chosen = phrase.unrolled(), _unrolled(phrase, chosen)
+    if options.bars:
+        whole, phrase = phrase, phrase.passage(*_bars(options.bars))
+        chosen = _within(chosen, whole, phrase)
+    phrase = phrase.at_tempo(options.tempo if options.tempo is not None else chosen.tempo)
+    player, said = _player(options, chosen)
+    if options.keep is not None:
+        keep = _keep(options.keep)
+    else:
+        keep = keep_of(chosen) if own is not None else frozenset({"positions", "attacks"})
+        meant = own is not None
+    phrase = replace(phrase, said=(*phrase.said, *said, *_not_kept(phrase, keep, options.keep is None)))
+    schools = _schools(options.school or chosen.school)
+    if len(schools) > 1:
+        chosen = replace(chosen, locks=(), overrides=())  # one school's pins are no other's
+    locks = [lock for text in options.lock for lock in _locks(phrase, text)]
+    chosen = chosen.pinned(*locks)
+    for text in options.override:
+        chosen = chosen.overridden(*_override(phrase, text))
+    skip_through = options.skip_through == "on"
+    requests = [
+        Request(
+            phrase=yielding(phrase, chosen) if own is not None else phrase,
+            instrument=instrument,
+            player=player,
+            school=presets.schools()[name],
+            pulse=options.pulse or chosen.unit or None,
+            start=options.start or (chosen.start if name == chosen.school else "") or None,
+            skip_through=skip_through,
+            keep=keep,
+            repeat=chosen.repeat,
+            # a pattern counts struck notes; chosen for another school, legato is not asked of it
+            legato="never" if own is not None and presets.schools()[name].places == "pattern" else chosen.legato,
+            pattern=chosen.pattern,
+            rest_through=_on(options.rest_through, player.habits.rest_through),
+            overrides=chosen.overrides,
+            locks=chosen.locks,
+        )
+        for name in schools
+    ]
+    # what was chosen and kept counts the events of the whole phrase as written
+    return Asked(requests, meant, Entry(phrase) if options.bars or options.unroll else entry)
+
+
+def _on(option: str | None, otherwise: bool) -> bool:
+    return otherwise if option is None else option == "on"
+
+
+def _player(options: argparse.Namespace, chosen: Choices) -> tuple[Player, list[str]]:
+    """Who plays, and a sentence if the one chosen for the phrase is not at hand."""
+    at_hand = Roster(players_folder()).players
+    said = [] if options.player else not_here(Choices(player=chosen.player), at_hand)
+    named = options.player and player_named(options.player)
+    player = named or at_hand.get(chosen.player) or presets.players()["fluent"]
+    lean = options.lean or chosen.lean
+    if lean in presets.leans():
+        player = player.with_leans(presets.leans()[lean])
     if options.dial is not None:
         player = replace(player, judging=replace(player.judging, dial=options.dial))
     for text in options.habit:
         player = replace(player, habits=_with_habit(player.habits, text))
-    return [
-        Request(
-            phrase=phrase,
-            instrument=phrase.instrument,
-            player=player,
-            school=presets.schools()[name],
-            pulse=options.pulse,
-            start=options.start,
-            skip_through=options.skip_through == "on",
-            keep=_keep(options.keep),
-            repeat=options.repeat,
-            legato=options.legato,
-            pattern=options.pattern or "",
-            rest_through=options.rest_through == "on",
-            overrides=tuple(_override(phrase, text) for text in options.override),
-            locks=tuple(lock for text in options.lock for lock in _locks(phrase, text)),
-        )
-        for name in _schools(options.school or phrase.school or "free")
+    return player, said
+
+
+def _not_kept(phrase: Phrase, keep: frozenset[str], by_default: bool) -> list[str]:
+    """A sentence where the file states strokes or fingers that are left to the planner, unless that was asked for."""
+    found = stated(phrase)
+    named = [
+        f"{n} {what}" for what, n in (("strokes", found.strokes), ("fingers", found.fingers)) if n and what not in keep
     ]
+    if not named or not by_default:
+        return []
+    return [
+        f"{' and '.join(named)} written in the file are not kept; --keep positions,attacks,strokes,fingers keeps them"
+    ]
+
+
+def _unrolled(phrase: Phrase, chosen: Choices) -> Choices:
+    """Choices for the phrase written out: what is pinned in a repeated bar is pinned every time it comes."""
+    inside: dict[int, list[int]] = {}
+    for number, event in enumerate(phrase.events):
+        inside.setdefault(event.bar, []).append(number)
+    played = [e for bar in phrase.playing_order() for e in inside.get(bar, ())]
+    locks = tuple(k.moved(at - k.event) for at, e in enumerate(played) for k in chosen.locks if k.event == e)
+    overrides = tuple((at, stroke) for at, e in enumerate(played) for number, stroke in chosen.overrides if number == e)
+    return replace(chosen, locks=locks, overrides=overrides)
+
+
+def _within(chosen: Choices, whole: Phrase, passage: Phrase) -> Choices:
+    """Choices for a passage of bars."""
+    numbers = {bar.number for bar in passage.bars}
+    first = next(i for i, e in enumerate(whole.events) if whole.bars[e.bar].number in numbers)
+    return chosen.within(first, len(passage.events))
 
 
 def _habit_names() -> list[str]:
@@ -109,17 +200,13 @@ def _with_habit(habits: Habits, text: str) -> Habits:
     return replace(habits, **{field: value})
 
 
-def player_named(name: str, lean: str | None) -> Player:
-    """A starting player or one from a file, with another lean if asked for."""
+def player_named(name: str) -> Player:
+    """A starting player or one from a file."""
     if name in presets.players():
-        player = presets.players()[name]
-    elif Path(name).suffix or Path(name).exists():
-        player = presets.player_from_file(Path(name))
-    else:
-        raise DromicError(
-            f"there is no player {name!r}; choose one of {', '.join(presets.players())}, or a player file"
-        )
-    return player.with_leans(presets.leans()[lean]) if lean else player
+        return presets.players()[name]
+    if Path(name).suffix or Path(name).exists():
+        return presets.player_from_file(Path(name))
+    raise DromicError(f"there is no player {name!r}; choose one of {', '.join(presets.players())}, or a player file")
 
 
 def _schools(name: str) -> list[str]:
@@ -149,8 +236,13 @@ def _bars(text: str) -> tuple[int, int]:
 
 
 def _note_at(phrase: Phrase, number: int) -> tuple[int, int]:
-    """(event, note within it) of a note numbered from 1, lower notes of a chord first."""
-    places = [(e, n) for e, event in enumerate(phrase.events) for n in range(len(event.notes))]
+    """(event, note within it as locks count) of a note numbered from 1 as in the plan's JSON: the notes of a chord from
+    the highest-numbered string down, or from the lowest pitch up where strings are left open."""
+    places = []
+    for e, event in enumerate(phrase.events):
+        order = range(len(event.notes))
+        strings = [n.string for n in event.notes]
+        places += [(e, n) for n in (sorted(order, key=lambda i: -(strings[i] or 0)) if all(strings) else order)]
     if not 1 <= number <= len(places):
         raise DromicError(f"there is no note {number}; the phrase has {len(places)}")
     return places[number - 1]

@@ -29,9 +29,10 @@ class Tried:
     solved: Solved
 
 
-def tried_at(solved: Solved, event: int) -> Iterator[Tried]:
-    """Every other string, finger and stroke for an event that the request leaves open, and the event unpicked."""
-    note = solved.plan.chord(event)[0]
+def tried_at(solved: Solved, event: int, note: PlanNote | None = None) -> Iterator[Tried]:
+    """Every other string, finger and stroke than a `note` has (the plan's own, if none is given) for an event that the
+    request leaves open, and the event unpicked."""
+    note = note or solved.plan.chord(event)[0]
     lead = f"note {note.index + 1}"
     layer, shape = solved.layers.layers[event], solved.path.shape(event)
     yield from tried_strings(solved, event, note)

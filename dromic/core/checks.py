@@ -12,8 +12,11 @@ from dromic.core.errors import DromicError
 def check_range(name: str, value: object, low: float, high: float, unit: str = "") -> None:
     """Refuse anything but a real number in [low, high]."""
     if isinstance(value, bool) or (not isinstance(value, (int, float)) and not hasattr(value, "numerator")):
-        raise DromicError(f"{name} must be a number, not {value!r}")
-    number = float(value)  # type: ignore[arg-type]
+        raise DromicError(f"{name} must be a number, not {value!r:.40}")
+    try:
+        number = float(value)  # type: ignore[arg-type]
+    except OverflowError as error:
+        raise DromicError(f"{name} is a number beyond all bounds; it must lie between {low:g} and {high:g}") from error
     if not low <= number <= high:
         of = f" {unit}" if unit else ""
         raise DromicError(f"{name} is {number:g}; it must lie between {low:g} and {high:g}{of}")
@@ -22,15 +25,27 @@ def check_range(name: str, value: object, low: float, high: float, unit: str = "
 def check_whole(name: str, value: object, low: int, high: int) -> None:
     """Refuse anything but a whole number in [low, high]."""
     if isinstance(value, bool) or not isinstance(value, int):
-        raise DromicError(f"{name} must be a whole number, not {value!r}")
+        raise DromicError(f"{name} must be a whole number, not {value!r:.40}")
     check_range(name, value, low, high)
 
 
 def check_choice(name: str, value: object, choices: Collection[object]) -> None:
     """Refuse anything outside a set of words."""
-    if value not in choices:
+    try:
+        known = value in choices
+    except TypeError:  # a list, say
+        known = False
+    if not known:
         listed = ", ".join(str(c) for c in choices)
-        raise DromicError(f"{name} is {value!r}; it must be one of: {listed}")
+        raise DromicError(f"{name} is {value!r:.40}; it must be one of: {listed}")
+
+
+def check_text(name: str, value: object, most: int) -> None:
+    """Refuse anything but a text of 1 to so many letters, all of which can be written down."""
+    if not isinstance(value, str):
+        raise DromicError(f"{name} must be a text, not {value!r:.40}")
+    if not 1 <= len(value) <= most or not value.isprintable():
+        raise DromicError(f"{name} must be a line of 1 to {most} letters")
 
 
 def ranged(unit: str, low: float, high: float, what: str) -> Any:
@@ -42,6 +57,9 @@ def check_ranged_fields(value: Any) -> None:
     """Check every field of a dataclass that was declared with `ranged` (tuples item by item)."""
     for spec in ranged_fields(value):
         held = getattr(value, spec.name)
+        if isinstance(held, tuple) != str(spec.type).startswith("tuple"):
+            wanted = "one number, not several" if isinstance(held, tuple) else "several numbers, not one"
+            raise DromicError(f"{spec.name} must be {wanted}")
         for item in held if isinstance(held, tuple) else (held,):
             check_range(spec.name, item, spec.metadata["low"], spec.metadata["high"], spec.metadata["unit"])
 

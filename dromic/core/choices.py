@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from dromic.core.instrument import Instrument
 from dromic.core.lock import Lock
 
 OWN = ""
@@ -22,6 +23,9 @@ class Choices:
     tempo: float = 120.0
     instrument: str = OWN
     positions: bool = True
+    """whether the strings and frets a phrase states are kept, and so for the strokes and the fingers"""
+    strokes: bool = True
+    fingers: bool = True
     start: str = OWN
     legato: str = "never"
     pattern: str = ""
@@ -48,6 +52,12 @@ class Choices:
         locks = tuple(lock for lock in self.locks if (lock.event, lock.field) != (event, "stroke"))
         overrides = (*(o for o in self.overrides if o[0] != event), (event, stroke))
         return replace(self, locks=locks, overrides=overrides)
+
+    def fitting(self, instrument: Instrument) -> tuple[Choices, tuple[Lock, ...]]:
+        """What can be chosen on an instrument, and the pins that have to go: strings and frets that it has not."""
+        most = {"string": instrument.strings, "fret": instrument.highest_fret, "position": instrument.frets}
+        gone = tuple(k for k in self.locks if k.field in most and int(k.value) > most[k.field])
+        return (replace(self, locks=tuple(k for k in self.locks if k not in gone)), gone) if gone else (self, ())
 
     def freed(self, event: int | None) -> Choices:
         """Without the pins and set strokes of an event, or without any."""

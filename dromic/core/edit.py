@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import pairwise
 
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
@@ -50,17 +51,26 @@ def sounds_of(phrase: Phrase) -> list[tuple[Fraction, Note]]:
 
 
 def with_sounds(phrase: Phrase, sounds: Iterable[tuple[Fraction, Note]]) -> Phrase:
-    """The phrase with these notes for its own, bars added where they reach past its end."""
-    at: dict[Fraction, list[Note]] = {}
+    """The phrase with these notes for its own, bars added where they reach past its end. Events that have not changed are
+    the same values still: a long phrase edited a thousand times would fill the memory otherwise."""
+    at: dict[tuple[int, int], tuple[Fraction, list[Note]]] = {}
     for onset, note in sounds:
-        at.setdefault(onset, []).append(note)
-    if min(at, default=_ZERO) < 0:
+        at.setdefault((onset.numerator, onset.denominator), (onset, []))[1].append(note)
+    moments = list(at.values())
+    if any(a[0] > b[0] for a, b in pairwise(moments)):
+        moments.sort(key=lambda moment: moment[0])
+    if moments and moments[0][0] < 0:
         raise DromicError("this would begin before the phrase does; move it less far, or add a bar at the front")
-    phrase = with_room(phrase, max((o for o in at), default=_ZERO))
-    events = [
-        Event(onset, tuple(sorted(notes, key=lambda n: (n.pitch, -(n.string or 0)))), phrase.bar_at(onset))
-        for onset, notes in sorted(at.items())
-    ]
+    phrase = with_room(phrase, moments[-1][0] if moments else _ZERO)
+    before = {(e.onset.numerator, e.onset.denominator): e for e in phrase.events}
+    events, ends, bar = [], [b.end for b in phrase.bars], 0
+    for onset, notes in moments:
+        while bar < len(ends) - 1 and ends[bar] <= onset:
+            bar += 1
+        same = before.get((onset.numerator, onset.denominator))
+        if same is None or same.bar != bar or same.notes != tuple(notes):
+            same = Event(onset, tuple(notes), bar)
+        events.append(same)
     return phrase.with_events(events)
 
 
@@ -208,14 +218,17 @@ def shifted(phrase: Phrase, span: Span, frets: int, instrument: Instrument) -> P
 
 
 def transposed(phrase: Phrase, span: Span, semitones: int, instrument: Instrument) -> Phrase:
-    """The phrase with a span's pitches moved; a note that leaves its string's frets loses its position."""
+    """The phrase with a span's pitches moved; DromicError where a note on a string would leave its frets."""
 
     def how(note: Note) -> Note:
-        moved = replace(note, pitch=note.pitch + semitones)
         if note.string is None or note.fret is None:
-            return moved
+            return replace(note, pitch=note.pitch + semitones)
         fret = note.fret + semitones
-        return _on_string(moved, note.string, fret, instrument)
+        if not 0 <= fret <= instrument.highest_fret:
+            raise DromicError(
+                f"string {note.string} has no fret {fret}: move it less far, or to another string first (Alt+Up, Alt+Down)"
+            )
+        return replace(note, pitch=note.pitch + semitones, fret=fret)
 
     return change(phrase, span, how)
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from dromic.core.fretting import Fretting, LeftNodes
 from dromic.core.instrument import Instrument
+from dromic.core.memo import Memo
 from dromic.core.player import FrettingHand, Judging
 from dromic.core.price import load_price
 from dromic.core.search import Floats, Ints, columns
@@ -29,8 +30,12 @@ SILENT = "silent"
 """bound for a hammer from nowhere that the planner chooses: its string may not have sounded just before"""
 BOUND = (HAMMER, PULL, SLIDE, SLUR, HAMMER_NEW, SILENT, STAY)
 _WEAK_AT_MOST = 2.0
-_MOST_MEMOS = 1024
+_MOST_MB = 48.0
+"""of moves kept for one hand on one instrument"""
 _MOST_COSTS = 4
+"""of one set of moves, for so many times available"""
+_OBJECT_BYTES = 1000
+"""what the objects around small arrays take, roughly"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,17 +75,20 @@ class FretMoves:
         return np.asarray(time / available_ms[:, None])
 
     @cached_property
-    def _costs(self) -> dict[object, Floats]:
-        return {}
+    def _costs(self) -> Memo[Floats]:
+        return Memo(self.time_ms.nbytes * _MOST_COSTS / 1e6)
+
+    @property
+    def weight(self) -> float:
+        """Bytes it comes to take with all that is worked out from it."""
+        return 64.0 * self.kind.size + _OBJECT_BYTES
 
     def cost(self, available_ms: Floats, hand: FrettingHand, judging: Judging, busy_ms: float = 0.0) -> Floats:
         """Objective of each move, strain included; not to be changed by the caller."""
         key = (available_ms.tobytes(), busy_ms, judging)
-        if key not in self._costs:
-            if len(self._costs) >= _MOST_COSTS:
-                self._costs.clear()
-            self._costs[key] = self._cost(available_ms, hand, judging, busy_ms)
-        return self._costs[key]
+        return self._costs.get(
+            key, lambda: self._cost(available_ms, hand, judging, busy_ms), lambda costs: costs.nbytes
+        )
 
     def _cost(self, available_ms: Floats, hand: FrettingHand, judging: Judging, busy_ms: float) -> Floats:
         speed = np.minimum(_WEAK_AT_MOST, hand.finger_ms / available_ms)[:, None]
@@ -94,23 +102,21 @@ class FrettingMoves:
     def __init__(self, instrument: Instrument, hand: FrettingHand, same_fret: str, thumb: bool) -> None:
         self.fretting = Fretting(instrument, hand, thumb)
         self.same_fret = same_fret
-        self._memo: dict[tuple[int, int, str], tuple[LeftNodes, LeftNodes, FretMoves]] = {}
+        self._memo: Memo[tuple[LeftNodes, LeftNodes, FretMoves]] = Memo(_MOST_MB)
 
     def between(self, a: LeftNodes, b: LeftNodes, attack: str) -> FretMoves:
         """Every move from a node of `a` to a node of `b`, which is sounded by `attack`."""
         bound = attack if attack in BOUND else ""
         first, second = a.whole or a, b.whole or b
         key = (id(first), id(second), bound)
-        found = self._memo.get(key)
-        if found is None:
-            if len(self._memo) >= _MOST_MEMOS:
-                self._memo.clear()
-            hand, mm = self.fretting.hand, self.fretting.mm
+        hand, mm = self.fretting.hand, self.fretting.mm
+
+        def worked_out() -> tuple[LeftNodes, LeftNodes, FretMoves]:
             if bound:
-                moves = bind(self.between(first, second, ""), first, second, bound, hand, mm)
-            else:
-                moves = fret_moves(first, second, hand, mm, self.same_fret)
-            found = self._memo[key] = (first, second, moves)
+                return first, second, bind(self.between(first, second, ""), first, second, bound, hand, mm)
+            return first, second, fret_moves(first, second, hand, mm, self.same_fret)
+
+        found = self._memo.get(key, worked_out, lambda made: made[2].weight)
         if first is a and second is b:
             return found[2]
         at = np.ix_(a.rows, b.rows)

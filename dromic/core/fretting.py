@@ -17,12 +17,16 @@ from numpy.typing import NDArray
 
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
+from dromic.core.memo import Memo
 from dromic.core.pitch import note_name
 from dromic.core.player import FrettingHand
 from dromic.core.search import Floats, Ints
 
 MOST_SHAPES = 60
-MOST_MEMOS = 1024
+_MOST_MB = 24.0
+"""of shapes kept for one hand on one instrument"""
+_SHAPE_BYTES = 700.0
+"""what one shape takes with its numbers in arrays, roughly"""
 WIDEST_SPAN_FRETS = 7
 THUMB = 5
 """the number of the thumb among the fretting fingers"""
@@ -110,6 +114,11 @@ class LeftNodes:
             np.array(memory, dtype=np.int64), self.fret[at], self.low[at], self.high[at], self.strain[at], at, self,
         )  # fmt: skip
 
+    @property
+    def weight(self) -> float:
+        """Bytes it takes."""
+        return _SHAPE_BYTES * len(self.shapes)
+
     @cached_property
     def idle(self) -> NDArray[np.bool_]:
         """Nodes in which no finger is down."""
@@ -179,29 +188,22 @@ class Fretting:
         self.mm = np.asarray(instrument.fret_mm(np.arange(instrument.highest_fret + 8, dtype=float)))
         self._mm = self.mm.tolist()
         self._fingers: dict[tuple[int, int, float, bool], tuple[int, ...]] = {}
-        self._wholes: dict[Wanted, LeftNodes] = {}
-        self._lone: dict[tuple[int, bool, float], tuple[Shape, ...]] = {}
-        self._nodes: dict[tuple[Wanted, tuple[int, ...]], LeftNodes] = {}
+        self._wholes: Memo[LeftNodes] = Memo(_MOST_MB)
+        self._lone: Memo[tuple[Shape, ...]] = Memo(_MOST_MB)
+        self._nodes: Memo[LeftNodes] = Memo(_MOST_MB)
 
     def whole(self, wanted: Wanted, where: str) -> LeftNodes:
         """The node set of an event, with every position a hand may remember where no finger is down."""
-        found = self._wholes.get(wanted)
-        if found is None:
-            every = tuple(range(self.instrument.highest_fret + 1))
-            found = self._wholes[wanted] = _as_arrays(self._all_shapes(wanted, where), every)
-        return found
+        every = tuple(range(self.instrument.highest_fret + 1))
+        return self._wholes.get(
+            wanted, lambda: _as_arrays(self._all_shapes(wanted, where), every), lambda nodes: nodes.weight
+        )
 
     def carrying(self, wanted: Wanted, whole: LeftNodes, remembered: tuple[int, ...]) -> LeftNodes:
         """The part of it that a hand can be in which may arrive with these positions."""
         if not whole.any_idle:
             return whole
-        key = (wanted, remembered)
-        found = self._nodes.get(key)
-        if found is None:
-            if len(self._nodes) >= MOST_MEMOS:
-                self._nodes.clear()
-            found = self._nodes[key] = whole.carrying(remembered)
-        return found
+        return self._nodes.get((wanted, remembered), lambda: whole.carrying(remembered), lambda nodes: nodes.weight)
 
     def deviation_mm(self, finger: int, fret: int, position: int) -> float:
         """How far a finger is from its relaxed place, in mm; over 0 is away from the index (or behind it)."""
@@ -321,13 +323,15 @@ class Fretting:
     def _lone_shapes(self, fret: int, first_position: bool, slack: float) -> tuple[Shape, ...]:
         """Every finger and position for one note at a fret, whatever its string."""
         key = (fret, first_position, slack)
-        if key not in self._lone:
-            self._lone[key] = tuple(
+        return self._lone.get(
+            key,
+            lambda: tuple(
                 self._shape((Held(0, fret, finger),), position, first_position)
                 for position in self._positions(fret)
                 for finger in self._reaching(fret, position, slack)
-            )
-        return self._lone[key]
+            ),
+            lambda shapes: _SHAPE_BYTES * len(shapes),
+        )
 
     def _finger_choices(self, order: list[tuple[int, int]], position: int, slack: float) -> Iterator[tuple[int, ...]]:
         """Fingers for notes sorted by fret: never crossing, one finger over several strings only at one fret."""

@@ -16,6 +16,7 @@ from dromic.core.errors import DromicError
 from dromic.core.pitch import note_name
 
 MIN_STRINGS, MAX_STRINGS = 4, 9
+MOST_FRETS = 36
 
 
 @dataclass(frozen=True, slots=True)

@@ -192,9 +192,10 @@ class Builder:
             self.available(i, before).tobytes(), self.rhythm.step_ms(i), tuple(self.swing(i, before)),
             self.floors[i], self.busy_ms(source), offer.accent, offer.forced,
         )  # fmt: skip
-        if key not in self._steps:
-            self._steps[key] = self._step(i, source, before, after, None)
-        return self._steps[key]
+        found = self._steps.get(key)
+        if found is None:
+            found = self._steps[key] = self._step(i, source, before, after, None)
+        return found
 
     def swing(self, i: int, before: Layer) -> list[tuple[float, int | None, bool]]:
         """How the swing stands at event i for every time the pick may last have struck: how long ago, against what

@@ -91,14 +91,22 @@ RIGHT: dict[str, Callable[[Part, int, int | str, Request], NDArray[np.bool_]]] =
 
 def impossible(layers: Layers, locks: Sequence[Lock]) -> DromicError:
     """An error that names, note by note, the smallest set of locks to let go for any plan to exist."""
-    prices: dict[int, Floats] = {}
-    for lock in locks:
-        broken = np.where(_mask(layers, lock), 0.0, _BROKEN)
-        prices[lock.event] = prices[lock.event] + broken if lock.event in prices else broken
-    route = best_route(Net(layers, prices, free_seams=True))
-    if route is None:
+    go = fewest_broken(layers, locks)
+    if go is None:
         return DromicError(f"the school {layers.request.school.name} allows no plan at all here; choose another school")
-    go = [str(lock) for lock in locks if not _mask(layers, lock)[route.states[lock.event]]]
     if not go:
         return DromicError("what is pinned cannot be played with the attacks written; let go of a pinned attack")
-    return DromicError(f"what is pinned cannot all hold; let go of {'; '.join(go)}")
+    return DromicError(f"what is pinned cannot all hold; let go of {'; '.join(map(str, go))}")
+
+
+def fewest_broken(layers: Layers, locks: Sequence[Lock], held: Sequence[Lock] = ()) -> tuple[Lock, ...] | None:
+    """The smallest set of locks to let go for any plan to exist in which all that is `held` holds; None where there is
+    none even without them. Leaving a lock costs more than any plan."""
+    prices: dict[int, Floats] = {e: np.where(mask, 0.0, np.inf) for e, mask in masks_of(layers, held).items()}
+    masks = [_mask(layers, lock) for lock in locks]
+    for lock, mask in zip(locks, masks, strict=True):
+        prices[lock.event] = prices.get(lock.event, 0.0) + np.where(mask, 0.0, _BROKEN)
+    route = best_route(Net(layers, prices, free_seams=True))
+    if route is None:
+        return None
+    return tuple(k for k, mask in zip(locks, masks, strict=True) if not mask[route.states[k.event]])

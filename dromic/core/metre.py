@@ -29,6 +29,8 @@ class Metre:
     def __post_init__(self) -> None:
         check_whole("upper number of the metre", self.upper, 1, 64)
         check_choice("lower number of the metre", self.lower, (1, 2, 4, 8, 16, 32))
+        for group in self.groups:
+            check_whole("group of the metre", group, 1, 64)
         if self.groups and sum(self.groups) != self.upper:
             object.__setattr__(self, "groups", ())
 

@@ -57,6 +57,8 @@ class Stretch:
     along_mm: float
     across_mm: float
     finger: str
+    fits: bool = True
+    """whether the hand reaches so far"""
 
     @property
     def mm(self) -> float:
@@ -171,6 +173,10 @@ def _stretches(plan: Plan, frame: Frame, chords: list[tuple[PlanNote, ...]]) -> 
         relaxed = _place(plan, note.position) + hand.offsets_mm[int(note.finger) - 1]
         along = _place(plan, note.fret)
         if abs(along - relaxed) > hand.stretch_from_mm:
-            made = Stretch(relaxed, along, frame.across(note.string, along), note.finger)
+            finger, away = int(note.finger) - 1, along - relaxed
+            # the index reaches as far behind its place as past it
+            least = -hand.reach_mm[0] if not finger else -max(hand.crowd_mm[finger], hand.crowd_chord_mm[finger])
+            fits = least <= away <= hand.reach_mm[finger]
+            made = Stretch(relaxed, along, frame.across(note.string, along), note.finger, fits)
             found.setdefault((note.finger, note.fret, note.position), made)
     return tuple(found.values())

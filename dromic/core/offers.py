@@ -248,7 +248,7 @@ def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]
             signs = (1,) if on_grid(bar.metre, unit, bar.offset_of(event.onset)) else BOTH
         if struck == 0 and school.places not in ("pulse", "pattern"):
             signs = tuple(s for s in signs if s in _SIGNS[first]) or _SIGNS[first]
-        if "strokes" in request.keep and event.stroke in (DOWN, UP):
+        if "strokes" in request.keep and event.stroke in (DOWN, UP) and event.struck:
             signs = _SIGNS[event.stroke]
         if i in forced:
             signs = _SIGNS[forced[i]]

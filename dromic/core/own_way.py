@@ -12,8 +12,7 @@ from dataclasses import dataclass, replace
 
 from dromic.core.errors import DromicError
 from dromic.core.layers import Cancelled, Progress
-from dromic.core.lock import Lock
-from dromic.core.phrase import Event
+from dromic.core.meant import FINGERS, STROKES, freely, stated_locks
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.technique import DOWN, UP
@@ -60,31 +59,21 @@ def is_stated(request: Request) -> bool:
 
 def own_request(request: Request) -> Request:
     """The request in which everything the player has set holds, with the school yielding to it."""
-    overrides = dict(request.overrides)
-    locks: list[Lock] = []
-    for number, event in enumerate(request.phrase.events):
-        if event.stroke in _SIGN and event.struck:
-            overrides.setdefault(number, str(event.stroke))
-        locks += _stated(number, event)
+    strokes = {lock.event: str(lock.value) for lock in stated_locks(request.phrase, (STROKES,))}
+    overrides = {**strokes, **dict(request.overrides)}
+    locks = list(stated_locks(request.phrase, (FINGERS,)))
     for lock in request.locks:
         if lock.field == "stroke" and lock.value in _SIGN:
             overrides[lock.event] = str(lock.value)
         else:
             locks = [k for k in locks if (k.event, k.note, k.field) != (lock.event, lock.note, lock.field)]
             locks.append(lock)
-    return replace(request, locks=tuple(locks), overrides=tuple(sorted(overrides.items())))
-
-
-def _stated(number: int, event: Event) -> Iterator[Lock]:
-    """The fingers an event states, its notes counted from the lowest pitch up."""
-    for n, note in enumerate(sorted(event.notes, key=lambda n: n.pitch)):
-        if note.finger is not None:
-            yield Lock(number, n, "finger", note.finger)
+    return replace(freely(request), locks=tuple(locks), overrides=tuple(sorted(overrides.items())))
 
 
 def best_request(request: Request) -> Request:
     """The same request with nothing of the player's own."""
-    return replace(request, locks=(), overrides=())
+    return replace(freely(request), locks=(), overrides=())
 
 
 def judge_own_way(request: Request, progress: Progress = lambda share: True) -> OwnWay:

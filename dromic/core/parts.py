@@ -15,6 +15,7 @@ from itertools import combinations, product
 
 import numpy as np
 
+from dromic.core.memo import Memo
 from dromic.core.offers import Offer
 from dromic.core.picking import Bools, Places
 from dromic.core.player import Player
@@ -32,7 +33,10 @@ OLD, NEVER = -1, -2
 NOTHING: Pick = (0, 0, 0, 0, 0, 0, 0, NEVER)
 BARE = 5
 """plucking fingers of a hand"""
-_MOST_MEMOS = 4096
+_MOST_MB = 16.0
+"""of parts kept for one hand"""
+_OBJECT_BYTES = 2000
+"""what the objects around the small arrays of a part take, roughly"""
 Group = tuple[int, ...]
 
 
@@ -61,6 +65,11 @@ class Part:
     @property
     def ways(self) -> int:
         return int(self.places.sign.shape[1])
+
+    @property
+    def weight(self) -> float:
+        """Bytes it comes to take with all that is worked out from it."""
+        return 120.0 * self.price.size + _OBJECT_BYTES
 
     @cached_property
     def lone_ago(self) -> int | None:
@@ -123,8 +132,8 @@ class Ways:
         self.offers: Sequence[Offer] = ()
         self.rhythm: Rhythm
         self.remembers = False
-        self._struck: dict[object, Part] = {}
-        self._carried: dict[tuple[int, str], tuple[Part, Part]] = {}
+        self._struck: Memo[Part] = Memo(_MOST_MB)
+        self._carried: Memo[tuple[Part, Part]] = Memo(_MOST_MB)
 
     def offered(self, offers: Sequence[Offer], rhythm: Rhythm) -> Ways:
         """The same hand with what a phrase offers it."""
@@ -206,12 +215,14 @@ class Ways:
 
     def _plain(self, offer: Offer, groups: tuple[Group, ...]) -> Part:
         key = (groups, offer.signs)
-        if key not in self._struck:
+
+        def made() -> Part:
             ways = list(product(offer.signs, range(len(self.player.leans)), (0, 1) if self.one_motion else (0,)))
             picks = [[self._picked(group, *way) for way in ways] for group in groups]
             price = self.player.judging.gap_price * np.array([[_crossed(g)] * len(ways) for g in groups], dtype=float)
-            self._struck[key] = self._part(PICK, 0, True, picks, price)
-        return self._struck[key]
+            return self._part(PICK, 0, True, picks, price)
+
+        return self._struck.get(key, made, lambda part: part.weight)
 
     def _picked(self, group: Group, sign: int, lean: int, inside: int, pinched: bool = False) -> Pick:
         low = self.strings - max(group)
@@ -221,9 +232,8 @@ class Ways:
 
     def _carry(self, attack: str, before: Part) -> Part:
         """The pick where it was, every place of it a way of its own."""
-        if (id(before), attack) not in self._carried:
-            if len(self._carried) >= _MOST_MEMOS:
-                self._carried.clear()
+
+        def made() -> tuple[Part, Part]:
             places = before.places
             flat = Places(*(a.reshape(1, -1) for a in (
                 places.sign, places.begin, places.end, places.low, places.high, places.lean,
@@ -234,8 +244,9 @@ class Ways:
                 attack, 0, False, flat, before.inside.reshape(1, -1), np.where(ago >= 0, ago + 1, ago),
                 np.zeros((1, count)), np.arange(count),
             )  # fmt: skip
-            self._carried[id(before), attack] = (before, part)
-        return self._carried[id(before), attack][1]
+            return before, part
+
+        return self._carried.get((id(before), attack), made, lambda pair: pair[1].weight)[1]
 
     def _remembering(
         self, offer: Offer, attack: str, first: int, known: Sequence[Memory], groups: tuple[Group, ...]

@@ -1,25 +1,26 @@
 """A phrase: what is to be played, in exact time, with whatever string, fret, finger and stroke is already known.
 
 Conventions: onsets and durations are `fractions.Fraction` of a quarter note from the start of the phrase; silence is
-time that no event covers; tied notes are one note; the notes of an event sound together, lowest string first.
+time that no event covers; tied notes are one note; the notes of an event sound together and stand in order of pitch,
+the lowest first (of two of one pitch, the one on the lower string).
 """
 
 from __future__ import annotations
 
 from bisect import bisect_right
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from typing import TYPE_CHECKING
 
 from dromic.core.checks import check_choice, check_range, check_whole
 from dromic.core.errors import DromicError
-from dromic.core.instrument import Instrument
+from dromic.core.instrument import MAX_STRINGS, MOST_FRETS, Instrument
 from dromic.core.metre import Metre
 from dromic.core.technique import ATTACKS, FINGERS, MARKS, STROKES, UNSTRUCK
 
-if TYPE_CHECKING:
-    from dromic.core.decision import Decision
+MOST_NUMBER = 1_000_000
+"""over any number a bar can have"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +44,10 @@ class Note:
         check_range("bend", self.bend, 0, 6, "semitones")
         check_whole("tremolo", self.tremolo, 0, 4)
         check_whole("pitch", self.pitch, 0, 127)
+        if self.string is not None:
+            check_whole("string", self.string, 1, MAX_STRINGS)
+        if self.fret is not None:
+            check_whole("fret", self.fret, 0, MOST_FRETS)
         if self.duration <= 0:
             raise DromicError(f"duration is {self.duration}; it must be over 0")
         if self.finger is not None:
@@ -69,6 +74,8 @@ class Event:
     def __post_init__(self) -> None:
         if not self.notes:
             raise DromicError("an event must hold at least one note; a rest is a silence between events")
+        if len(self.notes) > 1:
+            object.__setattr__(self, "notes", tuple(sorted(self.notes, key=lambda n: (n.pitch, -(n.string or 0)))))
 
     @property
     def end(self) -> Fraction:
@@ -109,6 +116,12 @@ class Bar:
     repeat_start: bool = False
     repeat_times: int = 0
     endings: tuple[int, ...] = ()
+
+    def __post_init__(self) -> None:
+        check_whole("bar number", self.number, -MOST_NUMBER, MOST_NUMBER)
+        check_whole("repeat", self.repeat_times, 0, MOST_NUMBER)
+        for ending in self.endings:
+            check_whole("ending", ending, 0, MOST_NUMBER)
 
     def offset_of(self, onset: Fraction) -> Fraction:
         """Offset of an onset from the bar line where this bar would begin if it were full."""
@@ -156,6 +169,10 @@ class Section:
     first: int
     last: int
 
+    def __post_init__(self) -> None:
+        check_whole("first bar of a section", self.first, 0, MOST_NUMBER)
+        check_whole("last bar of a section", self.last, self.first, MOST_NUMBER)
+
 
 @dataclass(frozen=True, slots=True)
 class Phrase:
@@ -174,8 +191,6 @@ class Phrase:
     about: str = ""
     key: str | None = None
     """as players write it (D, Bm), where somebody has said it"""
-    decision: Decision | None = None
-    """which plan the player has chosen for it, and why"""
     said: tuple[str, ...] = ()
     """What the reader left out or assumed, a sentence each."""
 
@@ -272,6 +287,14 @@ class Phrase:
             if after_last and not (index < len(self.bars) and self.bars[index].endings):
                 start, turn = index, 1
         return order
+
+    @property
+    def played_events(self) -> int:
+        """How many events sound when the repeats are taken."""
+        if not any(bar.repeat_times for bar in self.bars):
+            return len(self.events)
+        inside = Counter(e.bar for e in self.events)
+        return sum(inside[bar] for bar in self.playing_order())
 
     def unrolled(self) -> Phrase:
         """The phrase written out in playing order; a phrase without repeats comes back unchanged."""

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.instrument import Instrument
+from dromic.core.memo import Memo
 from dromic.core.player import Player
 from dromic.core.school import KIND_CODE, KINDS
 from dromic.core.search import Floats, Ints
@@ -27,7 +28,10 @@ SAME, REPEAT, CARRY, OUTSIDE, INSIDE, SKIP_OUTSIDE, SKIP_INSIDE, THROUGH, BACK, 
 NON_TRIVIAL = np.array([k not in ("same-string", "carry-through", "legato", "rest") for k in KINDS])
 PAYS_LIFT = np.array([k not in ("repeat", "carry-through", "back") for k in KINDS])
 UNPHASED = np.array([k in ("carry-through", "skip-through") for k in KINDS])
-_MOST_MEMOS = 2048
+_MOST_MB = 32.0
+"""of moves kept for one hand on one instrument"""
+_OBJECT_BYTES = 1000
+"""what the objects around small arrays take, roughly"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,17 +92,14 @@ class Picking:
         spacing = instrument.pick_spacing_mm
         self.clear: Bools = np.array([[player.clears(lean, d, spacing) for d in (-1, 1)] for lean in player.leans])
         """[leans, 2]: whether an up (column 0) or a down (column 1) ends clear"""
-        self._moves: dict[tuple[bytes, bytes], PickMoves] = {}
+        self._moves: Memo[PickMoves] = Memo(_MOST_MB)
 
     def moves(self, a: Places, b: Places) -> PickMoves:
         """Every move from a place of `a` to a struck place of `b`."""
         key = (a.key, b.key)
-        found = self._moves.get(key)
-        if found is None:
-            if len(self._moves) >= _MOST_MEMOS:
-                self._moves.clear()
-            found = self._moves[key] = self._worked_out(a, b)
-        return found
+        return self._moves.get(
+            key, lambda: self._worked_out(a, b), lambda moves: 16.0 * moves.kind.nbytes + _OBJECT_BYTES
+        )
 
     def _worked_out(self, a: Places, b: Places) -> PickMoves:
         hand = self.player.picking

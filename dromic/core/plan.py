@@ -204,6 +204,11 @@ class Plan:
             if before is None or n.chord != before.chord
         )
 
+    def place_in_chord(self, note: PlanNote) -> int:
+        """Where a note stands among those of its event as locks count them: from the lowest pitch up."""
+        chord = sorted(self.chord(note.chord), key=lambda n: (n.pitch, -n.string))
+        return chord.index(note)
+
     def chord(self, number: int) -> tuple[PlanNote, ...]:
         """The notes of one sounding event."""
         first = bisect_left(self.notes, number, key=lambda n: n.chord)

@@ -7,13 +7,15 @@ comes from, live in a data file outside the core. Ranges here only keep out what
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
-from dromic.core.checks import check_choice, check_range, check_ranged_fields, ranged
+from dromic.core.checks import check_choice, check_range, check_ranged_fields, check_text, ranged
 from dromic.core.errors import DromicError
 
 HOLDS = ("until-next", "lift", "ring")
 SAME_FRET = ("either", "roll", "separate")
+MOST_LETTERS, MOST_LEANS = 80, 8
+"""of a player's label; and ways of leaning, each of which makes the search larger"""
 CONTACTS = ("floating", "heel", "little")
 
 
@@ -28,6 +30,7 @@ class Lean:
     radius_mm: float = ranged("mm", 10, 200, "radius of the arc of the pick's tip")
 
     def __post_init__(self) -> None:
+        check_text("name of a lean", self.name, MOST_LETTERS)
         check_ranged_fields(self)
 
     def height_mm(self, across_mm: float, depth_mm: float) -> float:
@@ -135,13 +138,13 @@ class FrettingHand:
     thumb_reach_mm: float = ranged("mm", 0, 60, "how far from the index the thumb can fret, either way")
 
     def __post_init__(self) -> None:
+        check_ranged_fields(self)
         for name in (
             "offsets_mm", "reach_mm", "crowd_mm", "crowd_chord_mm", "roll_prices", "barre_prices", "hammer_new_prices",
             "bend_prices", "vibrato_prices",
         ):  # fmt: skip
             if len(getattr(self, name)) != 4:
                 raise DromicError(f"{name} has {len(getattr(self, name))} values; it needs one for each finger 1 to 4")
-        check_ranged_fields(self)
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,6 +177,11 @@ class Habits:
     """the neck lies the other way round on screens"""
 
     def __post_init__(self) -> None:
+        for spec in fields(self):
+            wanted = bool if spec.type == "bool" else str
+            if not isinstance(getattr(self, spec.name), wanted):
+                kind = "true or false" if wanted is bool else "a text"
+                raise DromicError(f"{spec.name} must be {kind}, not {getattr(self, spec.name)!r:.40}")
         check_choice("hold", self.hold, HOLDS)
         check_choice("same_fret", self.same_fret, SAME_FRET)
         check_choice("contact", self.contact, CONTACTS)
@@ -197,8 +205,8 @@ class Judging:
     start_up_price: float = ranged("", 0, 1, "starting on an up-stroke where the choice is free")
     accent_price: float = ranged("", 0, 20, "an accent on an up-stroke, for players who want it down")
     legato_price: float = ranged("", 0, 20, "each note left unpicked where it might be picked")
-    picking_weight: float = ranged("", 0, 100, "weight of the picking hand's loads in the objective")
-    fretting_weight: float = ranged("", 0, 100, "weight of the fretting hand's loads and strain in the objective")
+    picking_weight: float = ranged("", 0.01, 100, "weight of the picking hand's loads in the objective")
+    fretting_weight: float = ranged("", 0.01, 100, "weight of the fretting hand's loads and strain in the objective")
     roll_ring_ms: float = ranged("ms", 0, 1000, "a roll faster than this lets both strings ring where fingers are held")
     weak_load: float = ranged("", 0, 2, "a weak pair is told from this share of the time a finger needs on")
     weak_turns: float = ranged("changes", 1, 50, "and from so many changes in a row on")
@@ -229,9 +237,10 @@ class Player:
     clearance_mm: float = ranged("mm", 0, 5, "height over the strings' plane that counts as clear")
 
     def __post_init__(self) -> None:
+        check_text("label", self.label, MOST_LETTERS)
         check_ranged_fields(self)
-        if not self.leans:
-            raise DromicError("leans is empty; a player needs at least one lean")
+        if not 1 <= len(self.leans) <= MOST_LEANS:
+            raise DromicError(f"leans is empty or too long ({len(self.leans)}); a player has 1 to {MOST_LEANS}")
 
     def with_leans(self, leans: tuple[Lean, ...]) -> Player:
         return replace(self, leans=leans)

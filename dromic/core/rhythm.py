@@ -110,9 +110,11 @@ class Parity:
     def of(self, a: int, b: int) -> int | None:
         """n % 2 of the move from a picked event to the next, None where n is not a whole number of at least 2."""
         key = (a, b)
-        if key not in self._memo:
-            self._memo[key] = self._of(a, b)
-        return self._memo[key]
+        try:
+            return self._memo[key]
+        except KeyError:
+            found = self._memo[key] = self._of(a, b)
+            return found
 
     def _of(self, a: int, b: int) -> int | None:
         rhythm = self.rhythm

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Set
+from collections.abc import Callable, Collection, Mapping, Set
 from dataclasses import replace
+from typing import Any
 
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.phrase import Note, Phrase
+from dromic.core.phrase import Event, Note, Phrase
 from dromic.core.pitch import note_name
 
 
@@ -42,10 +43,29 @@ def _settled(note: Note, instrument: Instrument, bar: int, said: list[str]) -> N
     return replace(note, pitch=pitch)
 
 
+PLACE = ("string", "fret", "finger")
+Open = Mapping[int, Callable[[int], Collection[str]]]
+"""for some events, which of the things it states a note leaves open, by its number in the event"""
+
+
+def left_open(phrase: Phrase, what: Open) -> Phrase:
+    """The phrase with some of what its notes state left open; events that state none of it stay the same values."""
+
+    def opened(number: int, event: Event) -> Event:
+        notes = []
+        for n, note in enumerate(event.notes):
+            gone: dict[str, Any] = {name: None for name in what[number](n) if getattr(note, name) is not None}
+            notes.append(replace(note, **gone) if gone else note)
+        return (
+            event
+            if all(a is b for a, b in zip(notes, event.notes, strict=True))
+            else replace(event, notes=tuple(notes))
+        )
+
+    events = tuple(opened(i, e) if i in what else e for i, e in enumerate(phrase.events))
+    return phrase if all(a is b for a, b in zip(events, phrase.events, strict=True)) else replace(phrase, events=events)
+
+
 def placed_freely(phrase: Phrase, events: Set[int]) -> Phrase:
     """The phrase with the strings, frets and fingers of some events left open."""
-    freed = tuple(
-        replace(e, notes=tuple(replace(n, string=None, fret=None, finger=None) for n in e.notes)) if i in events else e
-        for i, e in enumerate(phrase.events)
-    )
-    return replace(phrase, events=freed) if freed != phrase.events else phrase
+    return left_open(phrase, {event: lambda note: PLACE for event in events})

@@ -1,9 +1,12 @@
-"""A songbook: phrases kept together, in the player's order."""
+"""A songbook: its entries in the player's order, each a phrase with what the player chose for it and which plans were kept."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from dromic.core.choices import Choices
+from dromic.core.decision import Decision
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.metre import Metre
@@ -11,34 +14,63 @@ from dromic.core.phrase import Bar, Phrase
 
 
 @dataclass(frozen=True, slots=True)
+class Entry:
+    """A phrase, and beside it what is not music: `choices` is None as long as the player has chosen nothing for it;
+    `decisions` are the plans that were kept, the latest last."""
+
+    phrase: Phrase
+    choices: Choices | None = None
+    decisions: tuple[Decision, ...] = ()
+
+    @property
+    def decision(self) -> Decision | None:
+        """The plan that holds: the one kept last."""
+        return self.decisions[-1] if self.decisions else None
+
+    def decided(self, decision: Decision) -> Entry:
+        """With one more plan kept and chosen; it takes the place of one kept under the same label."""
+        others = tuple(d for d in self.decisions if d.label != decision.label)
+        return replace(self, choices=decision.choices, decisions=(*others, decision))
+
+
+@dataclass(frozen=True, slots=True)
 class Songbook:
-    """Phrases under one title; at least one, which may be empty."""
+    """Entries under one title; at least one, whose phrase may be empty."""
 
     title: str
-    phrases: tuple[Phrase, ...]
+    entries: tuple[Entry, ...]
     about: str = ""
 
     def __post_init__(self) -> None:
-        if not self.phrases:
+        if not self.entries:
             raise DromicError("a songbook holds at least one phrase")
+
+    @classmethod
+    def of(cls, title: str, phrases: Iterable[Phrase], about: str = "") -> Songbook:
+        """A songbook of phrases for which nothing has been chosen yet."""
+        return cls(title, tuple(Entry(p) for p in phrases), about)
+
+    @property
+    def phrases(self) -> tuple[Phrase, ...]:
+        return tuple(e.phrase for e in self.entries)
 
     @property
     def titles(self) -> list[str]:
-        return [p.title for p in self.phrases]
+        return [e.phrase.title for e in self.entries]
 
-    def with_phrase(self, index: int, phrase: Phrase) -> Songbook:
-        return replace(self, phrases=(*self.phrases[:index], phrase, *self.phrases[index + 1 :]))
+    def with_entry(self, index: int, entry: Entry) -> Songbook:
+        return replace(self, entries=(*self.entries[:index], entry, *self.entries[index + 1 :]))
 
-    def inserted(self, index: int, phrase: Phrase) -> Songbook:
-        return replace(self, phrases=(*self.phrases[:index], phrase, *self.phrases[index:]))
+    def inserted(self, index: int, entry: Entry) -> Songbook:
+        return replace(self, entries=(*self.entries[:index], entry, *self.entries[index:]))
 
     def without(self, index: int) -> Songbook:
-        """The songbook without one phrase; DromicError if it is the only one."""
-        return replace(self, phrases=(*self.phrases[:index], *self.phrases[index + 1 :]))
+        """The songbook without one entry; DromicError if it is the only one."""
+        return replace(self, entries=(*self.entries[:index], *self.entries[index + 1 :]))
 
     def moved(self, index: int, to: int) -> Songbook:
         rest = self.without(index)
-        return rest.inserted(to, self.phrases[index])
+        return rest.inserted(to, self.entries[index])
 
 
 def empty_phrase(title: str, instrument: Instrument, bars: int = 4, metre: Metre | None = None) -> Phrase:
@@ -54,4 +86,4 @@ def empty_phrase(title: str, instrument: Instrument, bars: int = 4, metre: Metre
 
 
 def empty_songbook(instrument: Instrument) -> Songbook:
-    return Songbook("Untitled", (empty_phrase("Phrase 1", instrument),))
+    return Songbook.of("Untitled", (empty_phrase("Phrase 1", instrument),))

@@ -56,19 +56,22 @@ class Tally:
     meetings: dict[int, int]
 
 
-def figures(phrase: Phrase) -> tuple[Figure, ...]:
-    """The figures that fill whole beats, runs of the same joined; longer ones are looked for first."""
-    if not phrase.events:
+def figures(phrase: Phrase, bar: int | None = None) -> tuple[Figure, ...]:
+    """The figures that fill whole beats, runs of the same joined; longer ones are looked for first. Of one `bar` only, by
+    index, if one is given: those that lie in it whole, their events counted from the bar's first."""
+    events = [e for e in phrase.events if bar is None or e.bar == bar]
+    if not events:
         return ()
-    onsets = [e.onset for e in phrase.events]
-    ends = [*onsets[1:], phrase.events[-1].end]
+    onsets = [e.onset for e in events]
+    after = next((e.onset for e in phrase.events if bar is not None and e.onset > onsets[-1]), events[-1].end)
+    ends = [*onsets[1:], after]
     gaps = [b - a for a, b in zip(onsets, ends, strict=True)]
     found: list[tuple[str, int]] = []
     i = 0
     while i < len(gaps):
-        bar = phrase.bars[phrase.events[i].bar]
-        offset = bar.offset_of(onsets[i])
-        on_beat = offset == bar.metre.beat_at(offset)[1]
+        measure = phrase.bars[events[i].bar]
+        offset = measure.offset_of(onsets[i])
+        on_beat = offset == measure.metre.beat_at(offset)[1]
         name = next((n for n, lengths in FIGURES if on_beat and tuple(gaps[i : i + len(lengths)]) == lengths), None)
         if name is None:
             i += 1

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from dromic.core.changes import Tried, tried_against, tried_at, tried_plucks, tried_strings
 from dromic.core.errors import DromicError
 from dromic.core.layers import Cancelled, Progress
+from dromic.core.meant import opened_at
 from dromic.core.plan import Change, Plan
 from dromic.core.planner import Solved, solve
 from dromic.core.settle import placed_freely
@@ -46,13 +47,15 @@ def what_if(solved: Solved, event: int, progress: Progress | None = None) -> tup
 
 def _tried(solved: Solved, event: int) -> Iterator[Tried]:
     stroke = False
-    for tried in tried_at(solved, event):
+    written = opened_at(solved.request, event)
+    free = solve(written, rough=True) if written is not None else solved
+    for tried in tried_at(free, event, solved.plan.chord(event)[0]):
         stroke = stroke or any(lock.field == "stroke" for lock in tried.change.locks)
         yield tried
     yield from _elsewhere(solved, event)
     yield from tried_plucks(solved, event)
     if not stroke:
-        yield from tried_against(solved, event)
+        yield from tried_against(free, event)
 
 
 def _elsewhere(solved: Solved, event: int) -> Iterator[Tried]:

@@ -1,4 +1,4 @@
-"""Reads and writes Dromic's own document: a songbook of phrases as UTF-8 JSON.
+"""Reads and writes Dromic's own document: a songbook of entries as UTF-8 JSON.
 
 The values check themselves as they are made; when something does not fit, the models of document_schema.py are asked
 to name the place. Keys left over are faults too. Written is only what is not as it is by default.
@@ -10,7 +10,7 @@ import json
 from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, NoReturn, TypeVar
+from typing import Any, NoReturn, TypeVar
 
 from dromic import presets
 from dromic.core.errors import DromicError
@@ -19,23 +19,27 @@ from dromic.core.keys import key_of
 from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.pitch import note_name, note_number
-from dromic.core.songbook import Songbook
-from dromic.formats.version import VERSION, upgraded
-
-if TYPE_CHECKING:
-    from dromic.core.decision import Decision
+from dromic.core.songbook import Entry, Songbook
+from dromic.formats.choices_entry import choices_entry, decision_entry, read_choices, read_decision
+from dromic.formats.limits import check_phrase, check_words
+from dromic.formats.version import TIME, VERSION, parsed, upgraded
 
 T = TypeVar("T")
-_FAULTS = (KeyError, TypeError, ValueError, AttributeError, ZeroDivisionError, RecursionError)
+_FAULTS = (KeyError, TypeError, ValueError, AttributeError, ArithmeticError, RecursionError)
 
 
 def document_titles(data: bytes) -> list[str]:
     """The titles of a songbook's phrases, in order."""
-    return _told(data, lambda book: [_text(p["title"]) for p in book["phrases"]])
+    return _told(data, lambda book: [_text(e["phrase"]["title"]) for e in book["entries"]])
 
 
 def read_document(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     """The Nth phrase of a songbook."""
+    return read_entry(data, tune, part).phrase
+
+
+def read_entry(data: bytes, tune: int = 1, part: int = 1) -> Entry:
+    """The Nth entry of a songbook."""
     if part != 1:
         raise DromicError(f"there is no part {part}; a songbook's phrases have one part")
     return _told(data, lambda book: _nth(book, tune))
@@ -48,7 +52,7 @@ def read_songbook(data: bytes) -> Songbook:
 
 def _told(data: bytes, read: Callable[[dict[str, Any]], T]) -> T:
     try:
-        book = upgraded(json.loads(data))
+        book = upgraded(parsed(data))
         if book["kind"] != "songbook":
             raise ValueError("its kind is not songbook")
         return read(book)
@@ -60,21 +64,29 @@ def _name_the_place(data: bytes, cause: Exception) -> NoReturn:
     from dromic.formats.document_schema import songbook
 
     songbook(data)
-    raise DromicError(f"it is not a sound Dromic document ({cause})") from cause
+    raise DromicError(f"it is not a sound Dromic document ({str(cause)[:120]})") from cause
 
 
 def _songbook(book: dict[str, Any]) -> Songbook:
-    _only(book, "dromic", "kind", "title", "about", "phrases")
-    phrases = tuple(_phrase(entry) for entry in book["phrases"])
-    return Songbook(_text(book["title"]), phrases, _text(book.get("about", "")))
+    _only(book, "dromic", "kind", "title", "about", "entries")
+    title, about = _text(book["title"]), _text(book.get("about", ""))
+    check_words(title, about)
+    return Songbook(title, tuple(_entry(entry) for entry in book["entries"]), about)
 
 
-def _nth(book: dict[str, Any], tune: int) -> Phrase:
-    _only(book, "dromic", "kind", "title", "about", "phrases")
-    phrases = book["phrases"]
-    if not 1 <= tune <= len(phrases):
-        raise DromicError(f"there is no phrase {tune}; the songbook holds {len(phrases)}")
-    return _phrase(phrases[tune - 1])
+def _nth(book: dict[str, Any], tune: int) -> Entry:
+    _only(book, "dromic", "kind", "title", "about", "entries")
+    entries = book["entries"]
+    if not 1 <= tune <= len(entries):
+        raise DromicError(f"there is no phrase {tune}; the songbook holds {len(entries)}")
+    return _entry(entries[tune - 1])
+
+
+def _entry(entry: dict[str, Any]) -> Entry:
+    _only(entry, "phrase", "choices", "decisions")
+    chosen = entry.get("choices")
+    decisions = tuple(read_decision(one) for one in entry.get("decisions", ()))
+    return Entry(_phrase(entry["phrase"]), None if chosen is None else read_choices(chosen), decisions)
 
 
 def _only(entry: dict[str, Any], *names: str) -> None:
@@ -92,13 +104,13 @@ def _text(value: object) -> str:
 def _time(value: object) -> Fraction:
     if isinstance(value, bool) or not isinstance(value, (str, int)):
         raise TypeError(value)
+    if not TIME.fullmatch(str(value)):
+        raise ValueError(f"{str(value)[:40]!r} is no fraction of a quarter note such as 3/2")
     return Fraction(value)
 
 
 def _phrase(entry: dict[str, Any]) -> Phrase:
-    _only(
-        entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars", "decision"
-    )
+    _only(entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars")
     named = entry.get("instrument")
     stated = None if named is None else presets.instrument_named(named).with_capo(entry.get("capo", 0))
     instrument = stated or presets.instruments()["guitar"]
@@ -113,11 +125,11 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
             made = _bar(bar, metre, start)
             events.extend(_event(e, start, index, instrument) for e in bar.get("events", []))
         except DromicError as error:
-            raise DromicError(error.what, where=f"bar {bar['number']} of {title!r}") from error
+            raise DromicError(error.what, where=f"bar {bar['number']!r:.20} of {title!r:.60}") from error
         bars.append(made)
         start += made.length
     swing = entry.get("swing")
-    return Phrase(
+    made = Phrase(
         title=title,
         events=tuple(events),
         bars=tuple(bars),
@@ -126,19 +138,12 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         swing=Swing(_time(swing["unit"]), _time(swing["ratio"])) if swing else Swing(),
         sections=tuple(Section(_text(s["name"]), s["first_bar"], s["last_bar"]) for s in entry.get("sections", [])),
         instrument=stated,
-        school=entry.get("school"),
+        school=None if entry.get("school") is None else _text(entry["school"]),
         about=_text(entry.get("about", "")),
         key=key_of(_text(entry["key"])).name if entry.get("key") is not None else None,
-        decision=_decision(entry.get("decision")),
     )
-
-
-def _decision(entry: dict[str, Any] | None) -> Decision | None:
-    if entry is None:
-        return None
-    from dromic.formats.decision_entry import read_decision
-
-    return read_decision(entry)
+    check_phrase(made)
+    return made
 
 
 def _metre(bar: dict[str, Any], before: Metre) -> Metre:
@@ -184,8 +189,32 @@ def songbook_bytes(book: Songbook) -> bytes:
     entry = _without_defaults(
         {"dromic": VERSION, "kind": "songbook", "title": book.title, "about": book.about}, {"about": ""}
     )
-    entry["phrases"] = [_phrase_entry(p) for p in book.phrases]
-    return json.dumps(entry, indent=1, ensure_ascii=False).encode() + b"\n"
+    entry["entries"] = [_entry_entry(e) for e in book.entries]
+    return _written(entry, 0, EVENT_DEPTH).encode("utf-8", "replace") + b"\n"
+
+
+EVENT_DEPTH = 7
+"""how deep an event lies in a document: each stands in one line, which is read and compared well and written quickly"""
+
+
+def _written(value: Any, depth: int, most: int) -> str:
+    """A value as JSON, opened up line by line down to a depth."""
+    if depth >= most or not isinstance(value, dict | list) or not value:
+        return json.dumps(value, ensure_ascii=False)
+    pad, end = " " * (depth + 1), " " * depth
+    if isinstance(value, dict):
+        rows = [f"{pad}{json.dumps(k, ensure_ascii=False)}: {_written(v, depth + 1, most)}" for k, v in value.items()]
+        return "{\n" + ",\n".join(rows) + f"\n{end}}}"
+    return "[\n" + ",\n".join(pad + _written(v, depth + 1, most) for v in value) + f"\n{end}]"
+
+
+def _entry_entry(entry: Entry) -> dict[str, Any]:
+    found: dict[str, Any] = {"phrase": _phrase_entry(entry.phrase)}
+    if entry.choices is not None:
+        found["choices"] = choices_entry(entry.choices)
+    if entry.decisions:
+        found["decisions"] = [decision_entry(one) for one in entry.decisions]
+    return found
 
 
 def _without_defaults(entry: dict[str, Any], defaults: dict[str, Any]) -> dict[str, Any]:
@@ -214,10 +243,6 @@ def _phrase_entry(phrase: Phrase) -> dict[str, Any]:
     for index, bar in enumerate(phrase.bars):
         bars.append(_bar_entry(bar, metre, by_bar.get(index, [])))
         metre = bar.metre
-    if phrase.decision is not None:
-        from dromic.formats.decision_entry import decision_entry
-
-        found["decision"] = decision_entry(phrase.decision)
     return found
 
 

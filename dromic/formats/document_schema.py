@@ -8,17 +8,18 @@ opening a phrase; a test holds the two to the same shape. Times are fractions of
 from __future__ import annotations
 
 import json
+import re
 from fractions import Fraction
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, ValidationError, WithJsonSchema
 
 from dromic.core.errors import DromicError
-from dromic.formats.version import VERSION, upgraded
+from dromic.formats.version import FIRST_WITH_ENTRIES, TIME, VERSION, parsed, upgraded
 
 
 def _fraction(value: object) -> Fraction:
-    if isinstance(value, bool) or not isinstance(value, (str, int, Fraction)):
+    if isinstance(value, bool) or not isinstance(value, (str, int, Fraction)) or not TIME.fullmatch(str(value)):
         raise ValueError("must be a fraction of a quarter note such as 3/2")
     try:
         return Fraction(value)
@@ -30,7 +31,7 @@ Time = Annotated[
     Fraction,
     BeforeValidator(_fraction),
     PlainSerializer(str),
-    WithJsonSchema({"type": "string", "pattern": r"^-?\d+(/\d+)?$", "description": "a fraction of a quarter note"}),
+    WithJsonSchema({"type": "string", "pattern": f"^{TIME.pattern}$", "description": "a fraction of a quarter note"}),
 ]
 
 
@@ -99,6 +100,8 @@ class ChoicesModel(_Model):
     tempo: float = 120.0
     instrument: str = ""
     positions: bool = True
+    strokes: bool = True
+    fingers: bool = True
     start: str = ""
     legato: str = "never"
     pattern: str = ""
@@ -133,7 +136,12 @@ class PhraseModel(_Model):
     swing: SwingModel | None = None
     sections: list[SectionModel] = []
     bars: list[BarModel]
-    decision: DecisionModel | None = None
+
+
+class EntryModel(_Model):
+    phrase: PhraseModel
+    choices: ChoicesModel | None = None
+    decisions: list[DecisionModel] = []
 
 
 class SongbookModel(_Model):
@@ -141,22 +149,30 @@ class SongbookModel(_Model):
     kind: Literal["songbook"]
     title: str
     about: str = ""
-    phrases: list[PhraseModel]
+    entries: list[EntryModel]
 
 
 def songbook(data: bytes) -> SongbookModel:
     """The checked model of a document; DromicError names the place of the first fault."""
+    version = VERSION
     try:
-        book = json.loads(data)
+        book = parsed(data)
         if isinstance(book, dict) and "dromic" in book:
+            version = book["dromic"] if isinstance(book["dromic"], int) else VERSION
             book = upgraded(book)
         return SongbookModel.model_validate(book)
-    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise DromicError(f"it is not a sound Dromic document ({error})") from error
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(p) for p in first["loc"])
-        raise DromicError(f"it is not a sound Dromic document ({first['msg'].lower()})", where=place) from error
+        if version < FIRST_WITH_ENTRIES:
+            place = re.sub(r"^entries\.(\d+)\.phrase", r"phrases.\1", place)  # as the file has it
+        raise DromicError(
+            f"it is not a sound Dromic document ({first['msg'].lower()[:120]})", where=place[:80]
+        ) from error
+    except (ValueError, RecursionError) as error:
+        raise DromicError(f"it is not a sound Dromic document ({str(error)[:120]})") from error
+    except (KeyError, TypeError, AttributeError) as error:
+        raise DromicError("it is not a sound Dromic document (its phrases are out of place)") from error
 
 
 def json_schema() -> str:

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 import mido
+from mido.midifiles.meta import KeySignatureError
 
 from dromic import presets
 from dromic.core.errors import DromicError
@@ -21,6 +22,7 @@ from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase
 from dromic.core.pitch import note_number
 from dromic.core.technique import HAMMER, PULL, SLIDE
+from dromic.formats.limits import check_count, limit
 
 TICKS = 960
 """ticks a quarter note in files written"""
@@ -35,7 +37,7 @@ EXACT = 24
 NEAR = Fraction(1, 24)
 """quarters that a note may lie off a grid for it to be taken"""
 _TUNING = "tuning "
-_FAULTS = (OSError, EOFError, ValueError, KeyError, IndexError, TypeError, AttributeError)
+_FAULTS = (OSError, EOFError, ValueError, KeyError, IndexError, TypeError, AttributeError, KeySignatureError)
 
 
 def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
@@ -132,13 +134,12 @@ def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     track = tracks[part - 1]
     instrument = _instrument(track)
     heard = _notes(track, per, instrument)
-    limit = presets.data("limits.toml")
-    if len(heard) > limit["events"]:
-        raise DromicError(f"it holds {len(heard)} notes, more than {limit['events']}; choose fewer bars")
+    check_count("notes", len(heard), "notes", "split it")
+    check_count("events", len({h.onset for h in heard}), "sounding events", "split it")
     if len(tempos) > 1:
         said.append(f"only the first of {len(tempos)} tempos is used")
     end = max(h.end for h in heard)
-    bars = _bars([(Fraction(t, per), m) for t, m in metres], end, limit["bars"], max(h.onset for h in heard))
+    bars = _bars([(Fraction(t, per), m) for t, m in metres], end, limit("bars"), max(h.onset for h in heard))
     moved = _quantised(heard, bars)
     if moved:
         most = float(max(moved))
@@ -175,7 +176,7 @@ def _instrument(track: mido.MidiTrack) -> Instrument | None:
     for message in track:
         if message.type == "text" and message.text.startswith(_TUNING):
             words = message.text[len(_TUNING) :].split()
-            if "capo" in words and words[-1].isdecimal():
+            if "capo" in words and words[-1].isdecimal() and len(words[-1]) <= 2:
                 try:
                     tuning = tuple(note_number(n) for n in words[: words.index("capo")])
                     return presets.instrument_for(tuning, int(words[-1]))

@@ -7,9 +7,11 @@ what sounds before them.
 from __future__ import annotations
 
 import io
+import lzma
 import re
 import warnings
 import zipfile
+import zlib
 from bisect import bisect_left
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -26,18 +28,24 @@ from dromic.core.errors import DromicError
 from dromic.core.keys import Key
 from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
+from dromic.formats.limits import check_count, limit
 from dromic.formats.xml_marks import NoteMarks, ScoreMarks, parse_marks
 
 MarksOf = Callable[[Any], NoteMarks]
 _TUNE = re.compile(r"^X:", re.MULTILINE)
 _COMMON = Metre(4, 4)
+_DAMAGED = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError, OSError, ValueError,
+    LookupError, ParseError,
+)  # fmt: skip
+"""what reading a damaged archive may end in"""
 
 
 def read_musicxml(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     """A part of a MusicXML score, plain or compressed."""
     if data[:2] == b"PK":
         data = _unpacked(data)
-    marks = parse_marks(data)
+    marks = parse_marks(data, part)
     score = _parsed(marks.numbered, "musicxml", [])
     return _phrase(score, part, lambda note: marks.of_colour(note.style.color), marks)
 
@@ -82,21 +90,24 @@ def _tunes(data: bytes) -> list[str]:
 
 def _check_numbers(text: str) -> None:
     """Refuse lengths no tune has, which would keep the reader busy for ever."""
-    most = presets.data("limits.toml")["abc_number"]
+    most, notes = limit("abc_number"), 0
     for number, line in enumerate(text.splitlines(), start=1):
         field = re.match(r"[A-Za-z]:", line)
         if field and field[0] not in ("M:", "L:"):
             continue
-        for digits in re.findall(r"\d+", re.sub(r'"[^"]*"|%.*', "", line)):
+        plain = re.sub(r'"[^"]*"|%.*', "", line)
+        notes += 0 if field else sum(letter in "ABCDEFGabcdefg" for letter in plain)
+        for digits in re.findall(r"\d+", plain):
             if int(digits[:9]) > most:
                 raise DromicError(
                     f"the number {digits[:9]} is larger than any length in a tune; check it", where=f"line {number}"
                 )
+    check_count("abc_notes", notes, "notes in one tune", "split it")
 
 
 def _unpacked(data: bytes) -> bytes:
     """The score inside a compressed file, its unpacked size checked before it is read."""
-    limit = presets.data("limits.toml")["unpacked_mb"] * 1_000_000
+    most = limit("unpacked_mb") * 1_000_000
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             names = archive.namelist()
@@ -104,39 +115,41 @@ def _unpacked(data: bytes) -> bytes:
                 (n for n in names if n.endswith((".xml", ".musicxml")) and not n.startswith("META-INF")), None
             )
             if "META-INF/container.xml" in names:
-                container = _limited(archive, "META-INF/container.xml", limit)
+                container = _limited(archive, "META-INF/container.xml", most)
                 tree = fromstring(container, forbid_entities=True, forbid_external=True)
                 listed = [e.get("full-path") for e in tree.iter() if e.tag.split("}")[-1] == "rootfile"]
                 inside = next((n for n in listed if n in names), inside)
             if inside is None:
                 raise DromicError("the compressed file holds no score; export it again")
-            return _limited(archive, inside, limit)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError, ParseError) as error:
+            return _limited(archive, inside, most)
+    except _DAMAGED as error:
         raise DromicError("the compressed score is damaged or cut short; export it again") from error
     except DefusedXmlException as error:
         raise DromicError("it declares entities, which a score never needs; export it again without them") from error
 
 
-def _limited(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
-    """A member of the archive, read no further than the limit, whatever size it claims."""
+def _limited(archive: zipfile.ZipFile, name: str, most: int) -> bytes:
+    """A member of the archive, read no further than so many bytes, whatever size it claims."""
     with archive.open(name) as member:
-        content = member.read(limit + 1)
-    if len(content) > limit:
-        raise DromicError(f"unpacked it is over {limit // 1_000_000} MB, more than any score needs; it is not opened")
+        content = member.read(most + 1)
+    if len(content) > most:
+        raise DromicError(f"unpacked it is over {most // 1_000_000} MB, more than any score needs; it is not opened")
     return content
 
 
 @contextmanager
-def _listening(heard: list[str]) -> Iterator[None]:
-    """Collect what the library would print on standard error, which is ours alone."""
-    from music21 import environment
+def _quiet_and_bare(heard: list[str]) -> Iterator[None]:
+    """Collect what the library would print on standard error, which is ours alone; and keep it from beaming a tune, which
+    takes nine tenths of its time, grows with the square of the notes, and is looked at by nobody here."""
+    from music21 import environment, stream
 
-    usual = environment.Environment.warn
+    warn, beams = environment.Environment.warn, stream.Stream.makeBeams
     environment.Environment.warn = lambda self, msg, header=None: heard.append(str(msg))
+    stream.Stream.makeBeams = lambda self, *args, **kinds: self
     try:
         yield
     finally:
-        environment.Environment.warn = usual
+        environment.Environment.warn, stream.Stream.makeBeams = warn, beams
 
 
 def _parsed(text: str, kind: str, heard: list[str]) -> Any:
@@ -148,7 +161,7 @@ def _parsed(text: str, kind: str, heard: list[str]) -> Any:
         RecursionError, ParseError, NotImplementedError,
     )  # fmt: skip
     try:
-        with warnings.catch_warnings(), _listening(heard):
+        with warnings.catch_warnings(), _quiet_and_bare(heard):
             warnings.simplefilter("ignore")
             score = converter.parseData(text, format=kind)
             if not score.hasPartLikeStreams() and not hasattr(score, "parts"):
@@ -191,9 +204,7 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     measures = list(sounding.getElementsByClass("Measure"))
     if not measures:
         measures = list(sounding.makeMeasures().getElementsByClass("Measure"))
-    most = presets.data("limits.toml")["bars"]
-    if len(measures) > most:
-        raise DromicError(f"it holds {len(measures)} bars, more than {most}; choose fewer")
+    check_count("bars", len(measures), "bars", "split it")
     bars = _bars(measures, sounding)
     heard = list(_notes(measures, bars, marks_of, said))
     if tab is not None:
@@ -204,10 +215,6 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     events = _events(heard)
     if not events:
         raise DromicError("there are no notes to plan; give it at least one note")
-    if len(events) > presets.data("limits.toml")["events"]:
-        raise DromicError(
-            f"it holds {len(events)} sounding events, more than can be planned at once; choose fewer bars"
-        )
     tempo = _tempo(sounding, said)
     tuning = marks.tunings.get(part - 1)
     capo = marks.capos.get(part - 1, 0)
@@ -340,15 +347,14 @@ def _metre(signature: Any, before: Metre) -> Metre:
 def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, said: list[str]) -> Iterator[_Heard]:
     voices = unpitched = microtones = 0
     for index, (measure, bar) in enumerate(zip(measures, bars, strict=False)):
-        source = measure
-        if measure.voices:
-            source = measure.voices[0]
-            voices = max(voices, len(measure.voices))
+        inner = list(measure.voices)
+        source = inner[0] if inner else measure
+        voices = max(voices, len(inner))
         for element in source.notes:
             if "Harmony" in element.classes:
                 continue
             onset = bar.start + Fraction(element.getOffsetBySite(source))
-            if measure.voices:
+            if inner:
                 onset += Fraction(source.offset)
             grace = bool(element.duration.isGrace)
             duration = Fraction(0) if grace else Fraction(element.quarterLength)

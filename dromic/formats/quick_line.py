@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import zip_longest
 
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
@@ -72,9 +73,29 @@ def parse(text: str, base: Phrase, instrument: Instrument) -> Parsed:
         raise LineFault(error.what, max(len(text.rstrip()) - 1, 0), len(text)) from error
 
 
-def write(phrase: Phrase) -> str:
+Stretch = tuple[int, str, Fraction]
+"""the index of a bar, a word, and how long it lasts"""
+
+
+class LineMemo:
+    """The words of the events of the phrase written last: of one that is edited, only what has changed is put in words
+    again."""
+
+    def __init__(self) -> None:
+        self.bars: tuple[Bar, ...] = ()
+        self.words: dict[tuple[int, int], tuple[Event, Event | None, list[Stretch]]] = {}
+        """by the identities of an event and the one after it, which are held here and so stay theirs"""
+
+    def begin(self, phrase: Phrase) -> dict[tuple[int, int], tuple[Event, Event | None, list[Stretch]]]:
+        """What is known of a phrase's events; from now on what is written now is kept."""
+        known = self.words if self.bars is phrase.bars else {}
+        self.bars, self.words = phrase.bars, {}
+        return known
+
+
+def write(phrase: Phrase, memo: LineMemo | None = None) -> str:
     """The quick line of a phrase."""
-    return " ".join(_tokens(phrase))
+    return " ".join(_tokens(phrase, memo or LineMemo()))
 
 
 @dataclass(slots=True)
@@ -281,11 +302,11 @@ def _quarters(length: Fraction) -> str:
     return f"{length} quarter" if length == 1 else f"{length} quarters"
 
 
-def _tokens(phrase: Phrase) -> Iterator[str]:
+def _tokens(phrase: Phrase, memo: LineMemo) -> Iterator[str]:
     """The words of a phrase, bar by bar."""
-    by_bar: dict[int, list[tuple[Fraction, str, Fraction]]] = {}
-    for at, word, length in _stretches(phrase):
-        by_bar.setdefault(phrase.bar_at(at), []).append((at, word, length))
+    by_bar: dict[int, list[tuple[str, Fraction]]] = {}
+    for bar_index, word, length in _stretches(phrase, memo):
+        by_bar.setdefault(bar_index, []).append((word, length))
     metre, number, last = Metre(4, 4), None, Fraction(1)
     for index, bar in enumerate(phrase.bars):
         if index:
@@ -313,7 +334,7 @@ def _tokens(phrase: Phrase) -> Iterator[str]:
         for section in (s for s in phrase.sections if s.first == index):
             name = re.sub(r'(["\\])', r"\\\1", section.name)
             yield f'"{name}":{section.last - section.first + 1}'
-        for _, word, length in by_bar.get(index, []):
+        for word, length in by_bar.get(index, []):
             yield word if length == last else f"{word}:{word_of(length)}"
             last = length
     if phrase.bars[-1].repeat_times:
@@ -321,27 +342,45 @@ def _tokens(phrase: Phrase) -> Iterator[str]:
         yield ":|" + (str(times) if times > 2 else "")
 
 
-def _stretches(phrase: Phrase) -> Iterator[tuple[Fraction, str, Fraction]]:
-    """(when, word, length) of all time: notes, holds and rests, none over a bar line."""
-    now = Fraction(0)
-    for i, event in enumerate(phrase.events):
-        yield from _split(phrase, now, event.onset, "r")
-        following = phrase.events[i + 1].onset if i + 1 < len(phrase.events) else max(phrase.end, event.onset)
-        gap = following - event.onset
-        natural = min(gap, max(n.duration for n in event.notes))
-        word = "+".join(_note_word(n, natural) for n in event.notes)
-        passing = "-" if any(n.duration == natural for n in event.notes) else "r"
-        for part, (at, _, length) in enumerate(_split(phrase, event.onset, event.onset + natural, word)):
-            yield at, passing if part else word, length
-        now = event.onset + natural
-    yield from _split(phrase, now, phrase.end, "r")
+def _stretches(phrase: Phrase, memo: LineMemo) -> Iterator[Stretch]:
+    """All time of a phrase: notes, holds and rests, none over a bar line."""
+    before = memo.begin(phrase)
+    cut = _Bars(phrase)
+    first = phrase.events[0].onset if phrase.events else phrase.end
+    yield from cut.split(Fraction(0), first, "r")
+    for event, following in zip_longest(phrase.events, phrase.events[1:]):
+        known = before.get((id(event), id(following)))
+        if known is None:
+            until = following.onset if following is not None else max(phrase.end, event.onset)
+            known = event, following, list(_of_event(event, until, cut))
+        memo.words[id(event), id(following)] = known
+        yield from known[2]
 
 
-def _split(phrase: Phrase, start: Fraction, end: Fraction, word: str) -> Iterator[tuple[Fraction, str, Fraction]]:
-    while start < end:
-        upto = min(end, phrase.bars[phrase.bar_at(start)].end)
-        yield start, word, upto - start
-        start = upto
+def _of_event(event: Event, until: Fraction, cut: _Bars) -> Iterator[Stretch]:
+    """The time from an event up to the next one, or to the end."""
+    natural = min(until - event.onset, max(n.duration for n in event.notes))
+    word = "+".join(_note_word(n, natural) for n in event.notes)
+    passing = "-" if any(n.duration == natural for n in event.notes) else "r"
+    for part, (bar, _, length) in enumerate(cut.split(event.onset, event.onset + natural, word)):
+        yield bar, passing if part else word, length
+    yield from cut.split(event.onset + natural, until, "r")
+
+
+class _Bars:
+    """Cuts time at the bar lines, from the front of a phrase to its end."""
+
+    def __init__(self, phrase: Phrase) -> None:
+        self.ends = [bar.end for bar in phrase.bars]
+        self.index = 0
+
+    def split(self, start: Fraction, end: Fraction, word: str) -> Iterator[Stretch]:
+        while start < end:
+            while self.index < len(self.ends) - 1 and self.ends[self.index] <= start:
+                self.index += 1
+            upto = min(end, self.ends[self.index]) if self.ends[self.index] > start else end
+            yield self.index, word, upto - start
+            start = upto
 
 
 def _note_word(note: Note, natural: Fraction) -> str:

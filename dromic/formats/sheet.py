@@ -11,6 +11,7 @@ from fractions import Fraction
 from itertools import pairwise
 
 from dromic.core.count import count
+from dromic.core.decision import Decision
 from dromic.core.lengths import BASES, Sign
 from dromic.core.phrase import Bar, Phrase
 from dromic.core.pitch import note_name
@@ -80,14 +81,14 @@ class _Slot:
     width: float
 
 
-def sheet(plan: Plan) -> tuple[Page, ...]:
-    """The pages of a plan."""
-    return _Sheet(plan).pages
+def sheet(plan: Plan, kept: Decision | None = None) -> tuple[Page, ...]:
+    """The pages of a plan; `kept` is the plan decided on for the phrase, and stands at their end."""
+    return _Sheet(plan, kept).pages
 
 
 class _Sheet:
-    def __init__(self, plan: Plan) -> None:
-        self.plan = plan
+    def __init__(self, plan: Plan, kept: Decision | None) -> None:
+        self.plan, self.kept = plan, kept
         self.phrase: Phrase = plan.request.phrase
         self.strings = plan.request.instrument.strings
         self.pages_: list[Page] = [Page()]
@@ -345,7 +346,7 @@ class _Sheet:
 
     def _decision(self) -> None:
         """Which plan was kept, why, and what was rejected."""
-        decision = self.phrase.decision
+        decision = self.kept
         if decision is None:
             return
         head = f"Kept on {decision.day}: {decision.label}"

@@ -21,6 +21,7 @@ from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.pitch import note_number
 from dromic.core.technique import FINGERS, PLUCKERS
+from dromic.formats.limits import check_count, limit
 from dromic.formats.tab_write import AFTER_SIGNS, ATTACK_SIGNS, LABELS
 
 _STRING = re.compile(r"^\s*([A-Ga-g][#b]?-?\d?)?\s*[|:‖]?[\s|:‖]*((?:[-–—=.].*|[\dxXhpbrts/\\~<(*].*[-–—=].*))$")
@@ -69,7 +70,7 @@ class _Moment:
 
 def looks_like_tab(text: str) -> bool:
     """Whether a text holds a block of tablature."""
-    return any(_blocks(text.splitlines()))
+    return len(text) <= limit("tab_chars") and any(_blocks(text.splitlines()))
 
 
 def read_tab(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
@@ -86,7 +87,9 @@ def read_tab(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
 
 def read_block(text: str, base: Phrase, instrument: Instrument | None) -> Phrase:
     """The phrase a text of tablature holds; title, tempo and instrument from `base` where the text says none."""
+    check_count("tab_chars", len(text), "letters", "keep the part with the tablature")
     lines = text.replace("\t", "    ").splitlines()
+    check_count("tab_lines", len(lines), "lines", "keep the part with the tablature")
     blocks = _blocks(lines)
     if not blocks:
         raise DromicError("it holds no tablature (4 to 9 lines of - with frets, one under the other); check the text")
@@ -334,9 +337,6 @@ class _Reader:
     def phrase(self, head: dict[str, str], base: Phrase) -> Phrase:
         if not self.events:
             raise DromicError("its tablature holds no notes; give it at least one fret")
-        limit = presets.data("limits.toml")["events"]
-        if len(self.events) > limit:
-            raise DromicError(f"it holds {len(self.events)} sounding events, more than {limit}; choose fewer bars")
         if self.guessed:
             told = "; ".join(self.guessed[:3]) + (f"; {len(self.guessed) - 3} more" if len(self.guessed) > 3 else "")
             self.said.append(f"no lengths are written; columns are taken as even steps ({told})")

@@ -6,29 +6,38 @@ Dialogs, command line and docs use it. What a kind needs is imported only when i
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib import import_module
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from dromic import presets
+from dromic.core.decision import Decision
 from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
-from dromic.core.songbook import Songbook
+from dromic.core.songbook import Entry, Songbook
+from dromic.formats.limits import check_phrase
 
+T = TypeVar("T")
 NOTHING, STRINGS, PLAN = "nothing", "strings", "plan"
 """what a writer needs beside the phrase"""
 
 
 @dataclass(frozen=True, slots=True)
 class Work:
-    """What is written: a phrase on an instrument, with its plan where the kind needs one."""
+    """What is written: a phrase on an instrument, with its plan where the kind needs one, and the entry it comes from."""
 
     phrase: Phrase
     instrument: Instrument
     plan: Plan | None = None
+    entry: Entry | None = None
+
+    @property
+    def kept(self) -> Decision | None:
+        """The plan that was kept for the phrase."""
+        return self.entry.decision if self.entry is not None else None
 
 
 def _of(module: str, name: str) -> Callable[..., Any]:
@@ -66,15 +75,15 @@ class Format:
     decides: bool = False
     """whether the plan that was kept for a phrase goes into the file"""
 
-    def left_out(self, phrase: Phrase) -> list[str]:
+    def left_out(self, work: Work) -> list[str]:
         """What of a phrase does not go into the file, the plan kept for it included."""
-        kept = phrase.decision is not None and not self.decides
-        return self.lost(phrase) + (["the plan that was kept and why"] if kept else [])
+        kept = work.kept is not None and not self.decides
+        return self.lost(work.phrase) + (["the plan that was kept and why"] if kept else [])
 
 
 def _sheet(kind: str) -> Callable[[Work], bytes]:
     def write(work: Work) -> bytes:
-        pages = _of("sheet", "sheet")(work.plan)
+        pages = _of("sheet", "sheet")(work.plan, work.kept)
         return bytes(_of("sheet_paint", f"{kind}_bytes")(pages))
 
     return write
@@ -92,7 +101,8 @@ def _sound_lost(phrase: Phrase) -> list[str]:
 
 
 def _write_document(work: Work) -> bytes:
-    return bytes(_of("document", "songbook_bytes")(Songbook(work.phrase.title, (work.phrase,))))
+    entry = Entry(work.phrase) if work.entry is None else replace(work.entry, phrase=work.phrase)
+    return bytes(_of("document", "songbook_bytes")(Songbook(work.phrase.title, (entry,))))
 
 
 def _write_line(work: Work) -> bytes:
@@ -189,30 +199,45 @@ def file_bytes(path: Path) -> bytes:
 
 def titles(path: Path) -> list[str]:
     """The tunes of a book, in order; empty for a file of one phrase."""
-    try:
-        return format_of(path).titles(file_bytes(path))
-    except DromicError as error:
-        raise error.at(path.name) from error
+    return _named(path, lambda: format_of(path).titles(file_bytes(path)))
 
 
 def read(path: Path, tune: int = 1, part: int = 1) -> Phrase:
     """A phrase from a file; every fault is a DromicError that names the file."""
+    return read_entry(path, tune, part).phrase
+
+
+def read_entry(path: Path, tune: int = 1, part: int = 1) -> Entry:
+    """A phrase from a file, with what was chosen for it where the kind can hold that."""
     kind = format_of(path)
+    return _named(path, lambda: _entry_of(kind, file_bytes(path), path.stem, tune, part))
+
+
+def _entry_of(kind: Format, data: bytes, name: str, tune: int, part: int) -> Entry:
     assert kind.read is not None
-    try:
-        phrase = kind.read(file_bytes(path), tune, part)
-    except DromicError as error:
-        raise error.at(path.name) from error
-    return phrase if phrase.title != "untitled" else phrase.titled(path.stem)
+    if kind is FORMATS[0]:
+        from dromic.formats.document import read_entry
+
+        return read_entry(data, tune, part)
+    phrase = kind.read(data, tune, part)
+    check_phrase(phrase)
+    return Entry(phrase if phrase.title != "untitled" else phrase.titled(name))
 
 
-def songbook_of(path: Path) -> Songbook:
-    """All of a songbook, or a book of the one phrase another file holds."""
-    if format_of(path) is not FORMATS[0]:
-        return Songbook(path.stem, (read(path),))
+def songbook_of(path: Path, data: bytes | None = None) -> Songbook:
+    """All of a songbook, or a book of the one phrase another file holds; `data` is its content where that is read
+    already."""
+    kind = format_of(path)
+    if kind is not FORMATS[0]:
+        return Songbook(path.stem, (read_entry(path),))
     from dromic.formats.document import read_songbook
 
+    return _named(path, lambda: read_songbook(file_bytes(path) if data is None else data))
+
+
+def _named(path: Path, read_it: Callable[[], T]) -> T:
+    """What is read, every fault of it with the file's name."""
     try:
-        return read_songbook(file_bytes(path))
+        return read_it()
     except DromicError as error:
         raise error.at(path.name) from error

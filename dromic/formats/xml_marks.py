@@ -19,6 +19,7 @@ from dromic.core.errors import DromicError
 from dromic.core.phrase import Swing
 from dromic.core.pitch import STEPS
 from dromic.core.technique import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP
+from dromic.formats.limits import check_count
 
 _PLUCK_NAMES = {**{f: f for f in PLUCKERS}, "e": "c", "x": "c", "ch": "c"}
 _MARK_PATHS = {
@@ -62,8 +63,9 @@ class ScoreMarks:
         return self.notes[number - 1] if 0 < number <= len(self.notes) else NoteMarks()
 
 
-def parse_marks(data: bytes) -> ScoreMarks:
-    """Parse MusicXML safely; DromicError if it is not well-formed, declares entities or is not a score."""
+def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
+    """Parse MusicXML safely, to read a part of it; DromicError if it is not well-formed, declares entities, is not a
+    score, or holds more than a score can."""
     try:
         root = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
     except DefusedXmlException as error:
@@ -81,6 +83,7 @@ def parse_marks(data: bytes) -> ScoreMarks:
         )
     if root.tag != "score-partwise":
         raise DromicError(f"it is XML but not a MusicXML score (it holds <{root.tag[:40]}>); choose a score file")
+    _check_size(root, part)
     notes = []
     for number, element in enumerate(root.iter("note"), start=1):
         element.set("color", f"#{number:06X}")
@@ -94,14 +97,42 @@ def parse_marks(data: bytes) -> ScoreMarks:
             capo = _whole(details.findtext("capo"))
             if capo is not None and 0 <= capo <= 12:
                 capos.setdefault(p, capo)
+    try:
+        numbered = tostring(root, encoding="unicode")
+    except RecursionError as error:
+        raise DromicError("its XML is nested deeper than any score; export it again") from error
     return ScoreMarks(
-        numbered=tostring(root, encoding="unicode"),
+        numbered=numbered,
         notes=tuple(notes),
         tunings=tunings,
         capos=capos,
         swing=_swing(root),
         slurs=any(True for _ in root.iter("slur")),
     )
+
+
+def _check_size(root: Element, part: int) -> None:
+    """Refuse what would keep the reader of notes busy for ever, or be refused after it has read everything."""
+    parts = root.findall("part")
+    check_count("xml_parts", len(parts), "parts", "export fewer")
+    check_count("notes", sum(1 for _ in root.iter("note")), "notes in all its parts", "export one part")
+    if 0 < part <= len(parts):
+        check_count("events", sum(_begins(note) for note in parts[part - 1].iter("note")), "notes", "split it")
+    for name, most, numbers in (
+        ("beats in a bar", "xml_beats", (e.text for e in root.iter("beats"))),
+        ("turns of a repeat", "repeats", (e.get("times") for e in root.iter("repeat"))),
+        ("turns of a repeat", "repeats", (e.get("number") for e in root.iter("ending"))),
+    ):
+        for text in numbers:
+            highest = max((int(digits[:12]) for digits in re.findall(r"\d+", text or "")), default=0)
+            check_count(most, highest, name, "check it or export it again")
+
+
+def _begins(note: Element) -> bool:
+    """Whether a note element begins an event: no rest, no further note of a chord, no end of a tie, in the first voice."""
+    if any(note.find(tag) is not None for tag in ("rest", "chord")) or note.findtext("voice", "1").strip() != "1":
+        return False
+    return not any(tie.get("type") == "stop" for tie in note.findall("tie"))
 
 
 def _whole(text: str | None) -> int | None:
@@ -169,7 +200,9 @@ def _tuning(details: Element) -> tuple[int, ...] | None:
             return None
         alter = entry.findtext("tuning-alter") or "0"
         lines[line] = (
-            12 * (octave + 1) + STEPS[step] + round(float(alter) if re.fullmatch(r"-?\d+(\.\d+)?", alter) else 0)
+            12 * (octave + 1)
+            + STEPS[step]
+            + round(float(alter) if re.fullmatch(r"-?\d{1,2}(\.\d{1,6})?", alter) else 0)
         )
     tuning = tuple(lines[line] for line in sorted(lines))
     return tuning if 4 <= len(tuning) <= 9 else None

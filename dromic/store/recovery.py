@@ -9,12 +9,19 @@ from __future__ import annotations
 import fcntl
 import json
 import os
+import threading
 import uuid
+from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from pathlib import Path
 
+from dromic.core.errors import DromicError
 from dromic.store.saving import save
+from dromic.store.stamp import Stamp
+
+_FAULTS = (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError)
+"""what a damaged copy may end in"""
 
 _COPY, _LOCK = ".unsaved", ".lock"
 
@@ -26,6 +33,8 @@ class Leftover:
     slot: Path
     data: bytes
     path: Path | None
+    stamp: Stamp | None = None
+    """of that file, as the lost window knew it"""
 
     def forget(self) -> None:
         """Drop it for good."""
@@ -38,20 +47,38 @@ class Slot:
     """The place where one window keeps its unsaved work."""
 
     def __init__(self, folder: Path) -> None:
-        folder.mkdir(parents=True, exist_ok=True)
         self.stem = folder / uuid.uuid4().hex
-        self._lock = os.open(self.stem.with_suffix(_LOCK), os.O_RDWR | os.O_CREAT, 0o600)
-        fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            self._lock = os.open(self.stem.with_suffix(_LOCK), os.O_RDWR | os.O_CREAT, 0o600)
+            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            raise DromicError(f"{error.strerror or error}", path=str(folder)) from error
+        self._writing = threading.Lock()
+        """a copy may be written on one thread while another says that all is saved"""
 
-    def keep(self, data: bytes, path: Path | None) -> None:
-        """Keep a copy of unsaved work; DromicError if the disk does not take it."""
-        entry = {"path": str(path) if path else None, "document": data.decode()}
-        save(self.stem.with_suffix(_COPY), json.dumps(entry).encode())
+    def keep(
+        self, data: bytes, path: Path | None, stamp: Stamp | None = None, wanted: Callable[[], bool] = lambda: True
+    ) -> None:
+        """Keep a copy of unsaved work, if it is still `wanted`; DromicError if the disk does not take it."""
+        entry = {
+            "path": str(path) if path else None, "stamp": astuple(stamp) if stamp else None, "document": data.decode()
+        }  # fmt: skip
+        whole = json.dumps(entry).encode()
+        with self._writing:
+            if wanted():
+                save(self.stem.with_suffix(_COPY), whole)
 
     def clear(self) -> None:
         """All is saved."""
-        with suppress(OSError):
+        with self._writing, suppress(OSError):
             self.stem.with_suffix(_COPY).unlink()
+
+    def leave(self) -> None:
+        """Let go of the slot and leave its copy, for the next start to offer."""
+        with suppress(OSError):
+            self.stem.with_suffix(_LOCK).unlink()
+        os.close(self._lock)
 
     def close(self) -> None:
         """The window goes in good order: nothing is left behind."""
@@ -63,18 +90,30 @@ class Slot:
 
 def leftovers(folder: Path) -> list[Leftover]:
     """What lost windows left in a folder, the latest first; damaged copies are passed over."""
-    found = []
-    copies = sorted(folder.glob(f"*{_COPY}"), key=lambda p: p.stat().st_mtime, reverse=True)
+    return looked_through(folder)[0]
+
+
+def looked_through(folder: Path) -> tuple[list[Leftover], list[str]]:
+    """What lost windows left in a folder, the latest first, and the names of copies that are damaged."""
+    damaged: list[str] = []
+    found: list[tuple[float, Leftover]] = []
+    copies: list[Path] = []
+    with suppress(OSError):
+        copies = list(folder.glob(f"*{_COPY}"))
     for copy in copies:
-        if _held(copy.with_suffix(_LOCK)):
-            continue
         try:
+            if _held(copy.with_suffix(_LOCK)):
+                continue
+            if not copy.is_file():
+                raise ValueError("no file")
             entry = json.loads(copy.read_bytes())
             path = Path(entry["path"]) if entry["path"] else None
-            found.append(Leftover(copy.with_suffix(""), entry["document"].encode(), path))
-        except (OSError, ValueError, KeyError, TypeError, AttributeError):
-            continue
-    return found
+            stamp = Stamp(*entry["stamp"]) if entry.get("stamp") else None
+            left = Leftover(copy.with_suffix(""), entry["document"].encode(), path, stamp)
+            found.append((copy.stat().st_mtime, left))
+        except _FAULTS:
+            damaged.append(copy.name)
+    return [left for _, left in sorted(found, key=lambda one: -one[0])], damaged
 
 
 def _held(lock: Path) -> bool:

@@ -21,12 +21,19 @@ class Roster:
         self.own: dict[str, Player] = {}
         self.said: list[str] = []
         """what could not be read, a sentence each"""
-        for path in sorted(folder.glob(f"*{SUFFIX}")) if folder.is_dir() else []:
+        for path in self._files():
             try:
                 self.own[path.stem] = presets.player_from_file(path)
             except DromicError as error:
                 self.said.append(str(error))
         self._unsaved: set[str] = set()
+
+    def _files(self) -> list[Path]:
+        try:
+            return sorted(self.folder.glob(f"*{SUFFIX}")) if self.folder.is_dir() else []
+        except OSError as error:
+            self.said.append(f"players cannot be read from {self.folder}: {error.strerror or error}")
+            return []
 
     @property
     def players(self) -> dict[str, Player]:
@@ -65,7 +72,10 @@ class Roster:
                     ) from error
                 save(path, player_bytes(self.own[name]))
             else:
-                path.unlink(missing_ok=True)
+                try:
+                    path.unlink(missing_ok=True)
+                except OSError as error:
+                    raise DromicError(f"it cannot be removed: {error.strerror}", path=path.name) from error
             self._unsaved.discard(name)
 
 

@@ -1,8 +1,13 @@
-"""Writes a file whole or not at all: whatever happens meanwhile, the old one or the new one stands under its name."""
+"""Writes a file whole or not at all: whatever happens meanwhile, the old one or the new one stands under its name.
+
+What is written lies beside the file until it is whole, locked as long as its writer lives, so that what a killed writer
+left can be told from what is being written, and cleared.
+"""
 
 from __future__ import annotations
 
 import errno
+import fcntl
 import os
 import stat
 import tempfile
@@ -11,6 +16,7 @@ from pathlib import Path
 
 from dromic.core.errors import DromicError
 
+_NEW = ".dromic-new"
 _ADVICE = {
     errno.ENOSPC: "the disk is full; free some space, or save it elsewhere",
     errno.EDQUOT: "your share of the disk is used up; free some space, or save it elsewhere",
@@ -24,27 +30,42 @@ _ADVICE = {
 
 def save(path: Path, data: bytes) -> None:
     """Replace a file's content in one step; DromicError says why it could not be done, and the old file then stands."""
-    path = path.resolve()
     try:
+        path = path.resolve()
         if path.exists() and not os.access(path, os.W_OK):
             raise PermissionError(errno.EACCES, "read-only")
-        handle, name = tempfile.mkstemp(prefix=f".{path.name[:40]}.", suffix=".new", dir=path.parent)
+        handle, name = tempfile.mkstemp(prefix=f".{path.name[:40]}.", suffix=_NEW, dir=path.parent)
         new = Path(name)
         try:
             with os.fdopen(handle, "wb") as file:
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
                 file.write(data)
                 file.flush()
                 os.fsync(file.fileno())
-            new.chmod(_mode(path))
-            new.replace(path)
+                new.chmod(_mode(path))
+                new.replace(path)
         except BaseException:
             with suppress(OSError):
                 new.unlink()
             raise
         _settle(path.parent)
+    except RuntimeError as error:  # what resolving a link that leads to itself ends with
+        raise DromicError("not saved: it is a link that leads to itself; save it elsewhere", path=path.name) from error
     except OSError as error:
         advice = _ADVICE.get(error.errno or 0, f"it cannot be written ({error.strerror or error}); save it elsewhere")
         raise DromicError(f"not saved: {advice}", path=path.name) from error
+
+
+def clear_leftovers(folder: Path) -> int:
+    """Remove what killed writers left in a folder, and say how many; what is still being written stays."""
+    cleared = 0
+    with suppress(OSError):
+        for path in folder.glob(f".*{_NEW}"):
+            with suppress(OSError), path.open("rb") as file:
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                path.unlink()
+                cleared += 1
+    return cleared
 
 
 def _mode(path: Path) -> int:

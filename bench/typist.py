@@ -1,0 +1,70 @@
+"""`python -m bench.typist FOLDER KIND SEED`: a window in which somebody works until this process is killed, and a record of
+what was done when, for bench/kills.py."""
+
+from __future__ import annotations
+
+import os
+import random
+import sys
+import time
+from dataclasses import replace
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6.QtCore import QEventLoop, QSettings
+from PyQt6.QtWidgets import QApplication
+
+from dromic.app import theme
+from dromic.app.window import MainWindow, demo_songbook
+from dromic.formats.document import songbook_bytes
+
+SAVING, EDITING, JOB = "saving", "editing", "job"
+EDIT_S = 1.0
+"""an edit a second"""
+
+
+def main(folder: Path, kind: str, seed: int) -> None:
+    rnd = random.Random(seed)
+    app = QApplication([])
+    theme.load_fonts()
+    window = MainWindow(QSettings(str(folder / "w.ini"), QSettings.Format.IniFormat), folder / "recovery")
+    window.show()
+
+    def pump(seconds: float) -> None:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+            time.sleep(0.002)
+
+    window.open_file(demo_songbook(), rnd.randrange(1, 8))
+    while window.plan is None:
+        pump(0.05)
+    session, path = window.session, folder / "book.dromic"
+    log = (folder / "log").open("w")
+
+    def done(number: int, words: str) -> None:
+        log.write(f"{time.time()} {number} {words}\n")
+        log.flush()
+
+    number = 0
+    while True:
+        number += 1
+        about = "x" * (number * 997 % 50_000)  # so that files differ in length
+        session.edit(replace(session.phrase, title=f"v{number}", about=about), "edit")
+        (folder / f"v{number}").write_bytes(songbook_bytes(session.book))
+        done(number, "edited")
+        if kind == SAVING:
+            window.files.save_to(path)
+            done(number, "saved")
+            pump(0.0)
+            continue
+        if kind == JOB:
+            window.go_to(rnd.choice(["Weigh", "Hands", "Plan"]))
+            window.plan_place.choose(replace(session.choices, legato=rnd.choice(["anywhere", "never"])))
+            (folder / f"v{number}").write_bytes(songbook_bytes(session.book))
+        pump(EDIT_S)
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]), sys.argv[2], int(sys.argv[3]))

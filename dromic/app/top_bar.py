@@ -1,0 +1,59 @@
+"""The bar along the top of the window: the places in the order of the work, the phrases of the songbook, its menu."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
+
+PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
+WORKING = ("Write", "Plan", "Weigh")
+_LIST_PX = 280
+"""the least width of the list of phrases"""
+
+
+class TopBar(QWidget):
+    """Holds the buttons and the list; `go` is called with the name of a place."""
+
+    def __init__(self, go: Callable[[str], object], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 4, 10, 0)
+        row.setSpacing(2)
+        self.places: dict[str, QPushButton] = {}
+        for name in PLACES:
+            button = QPushButton(name)
+            button.setObjectName("place")
+            button.setCheckable(True)
+            button.setEnabled(name in WORKING)
+            button.setChecked(name == "Plan")
+            button.setAutoExclusive(True)
+            button.clicked.connect(lambda _, name=name: go(name))
+            number = PLACES.index(name) + 1
+            button.setToolTip(f"{name} (F{number + 1})" if name in WORKING else f"{name} is not built yet")
+            self.places[name] = button
+            row.addWidget(button)
+        row.addStretch(1)
+        self.tunes = QComboBox()
+        self.tunes.setAccessibleName("phrase")
+        self.tunes.setMinimumWidth(_LIST_PX)
+        self.tunes.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        row.addWidget(self.tunes)
+        self.book_button, self.open_button = QPushButton("Songbook"), QPushButton("Open…")
+        self.theme_button = QPushButton()
+        for button in (self.book_button, self.open_button, self.theme_button):
+            row.addSpacing(6)
+            row.addWidget(button)
+
+    def show_names(self, names: list[str], number: int) -> None:
+        """List the phrases, the one with this number (from 1) as the open one."""
+        self.tunes.clear()
+        self.tunes.addItems(names)
+        self.tunes.setCurrentIndex(number - 1)
+
+    def leave(self) -> None:
+        """No place is shown."""
+        for button in self.places.values():
+            button.setAutoExclusive(False)
+            button.setChecked(False)
+            button.setAutoExclusive(True)

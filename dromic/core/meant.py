@@ -1,0 +1,134 @@
+"""What a player writes is meant: strokes and fingers the phrase states are kept, and where they cannot all be, the plan is
+made without the fewest of them, which are named.
+
+The fewest are found by one more search in which every stated thing is open and leaving one costs more than any plan.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Iterator
+from dataclasses import dataclass, replace
+
+from dromic.core.course import course_of
+from dromic.core.errors import DromicError
+from dromic.core.layers import Progress, lay_out
+from dromic.core.lock import Lock
+from dromic.core.locks import fewest_broken
+from dromic.core.offers import Offer, figure_lowest, offers
+from dromic.core.phrase import Phrase
+from dromic.core.places import pulse_unit
+from dromic.core.plan import Request
+from dromic.core.planner import Solved, solve
+from dromic.core.rhythm import Rhythm
+from dromic.core.settle import left_open
+from dromic.core.technique import DOWN, UP
+
+STROKES, FINGERS = "strokes", "fingers"
+_FIELD = {STROKES: "stroke", FINGERS: "finger"}
+MOST_NAMED = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Stated:
+    """How many strokes and fingers a phrase states."""
+
+    strokes: int
+    fingers: int
+
+
+def stated(phrase: Phrase) -> Stated:
+    """What a phrase states; strokes are counted by event, fingers by note."""
+    strokes = sum(e.stroke in (DOWN, UP) and e.struck for e in phrase.events)
+    return Stated(strokes, sum(n.finger is not None for e in phrase.events for n in e.notes))
+
+
+def freely(request: Request) -> Request:
+    """The request with what the phrase states of strokes and fingers left open."""
+    return replace(request, keep=request.keep - {STROKES, FINGERS})
+
+
+def opened_at(request: Request, event: int) -> Request | None:
+    """The request with the strokes and fingers that it keeps left open at one event; None where none is stated there."""
+    pins = [lock for lock in stated_locks(request.phrase, request.keep) if lock.event == event]
+    return replace(request, phrase=_without(request.phrase, pins)) if pins else None
+
+
+def solve_meant(request: Request, progress: Progress | None = None) -> Solved:
+    """The best route for a request with what its phrase states and it keeps, as far as that can be; says how much that is.
+    DromicError where there is no plan even without."""
+    wanted = [name for name in (STROKES, FINGERS) if name in request.keep]
+    counts = stated(request.phrase)
+    held = {name: getattr(counts, name) for name in wanted if getattr(counts, name)}
+    if not held:
+        return solve(request, progress)
+    try:
+        return _saying(solve(request, progress), _kept_words(held, ()))
+    except DromicError:
+        go = _fewest(request, tuple(held), progress)
+        if not go:
+            raise  # it is not what is written that stands in the way
+    let_go = replace(request, phrase=_without(request.phrase, go))
+    return _saying(solve(let_go, progress), _kept_words(held, go))
+
+
+def _saying(solved: Solved, sentence: str) -> Solved:
+    return replace(solved, said=(*solved.said, sentence))
+
+
+def _kept_words(held: dict[str, int], go: tuple[Lock, ...]) -> str:
+    told = []
+    for name, count in held.items():
+        left = count - sum(lock.field == _FIELD[name] for lock in go)
+        whole = f"all {count} written {name}" if count > 1 else f"the written {_FIELD[name]}"
+        told.append(whole if left == count else f"{left} of {count} written {name if count > 1 else _FIELD[name]}")
+    words = " and ".join(told) + (" is kept" if len(told) == 1 and sum(held.values()) == 1 else " are kept")
+    if not go:
+        return words
+    named = [str(lock) for lock in go[:MOST_NAMED]]
+    more = [f"{len(go) - MOST_NAMED} more"] if len(go) > MOST_NAMED else []
+    return f"{words}; they cannot all hold, so these are let go: {'; '.join([*named, *more])}"
+
+
+def stated_locks(phrase: Phrase, names: Collection[str]) -> Iterator[Lock]:
+    """What a phrase states of strokes and fingers, as locks."""
+    for number, event in enumerate(phrase.events):
+        if STROKES in names and event.stroke in (DOWN, UP) and event.struck:
+            yield Lock(number, 0, "stroke", str(event.stroke))
+        if FINGERS in names:
+            for n, note in enumerate(event.notes):
+                if note.finger is not None:
+                    yield Lock(number, n, "finger", note.finger)
+
+
+def _without(phrase: Phrase, go: Iterable[Lock]) -> Phrase:
+    """The phrase without some of what it states: a stroke of the whole event, a finger of its note."""
+    by_event: dict[int, list[Lock]] = {}
+    for lock in go:
+        by_event.setdefault(lock.event, []).append(lock)
+
+    def fields(locks: list[Lock]) -> Callable[[int], list[str]]:
+        return lambda note: [lock.field for lock in locks if lock.field == "stroke" or lock.note == note]
+
+    return left_open(phrase, {event: fields(locks) for event, locks in by_event.items()})
+
+
+def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None) -> tuple[Lock, ...]:
+    """The smallest set of stated strokes and fingers without which there is a plan; empty where there is none anyway.
+
+    Searched with everything open that is stated: the strokes the school asks for beside the written ones, every finger."""
+    bare = freely(request)
+    rhythm = Rhythm(request.phrase, course_of(request.phrase, request.repeat))
+    unit = pulse_unit(request.phrase, request.pulse, request.school)
+    asked, written = (
+        figure_lowest(one, offers(one, unit, rhythm), rhythm)
+        for one in (bare, replace(bare, keep=bare.keep | {STROKES}))
+    )
+    if STROKES in names:
+        asked = tuple(_both(a, b) for a, b in zip(asked, written, strict=True))
+    layers = lay_out(bare, unit, rhythm, progress, made=asked)
+    return fewest_broken(layers, tuple(stated_locks(request.phrase, names)), request.locks) or ()
+
+
+def _both(one: Offer, other: Offer) -> Offer:
+    """An offer of the strokes of two."""
+    return replace(one, signs=tuple(sorted({*one.signs, *other.signs}, reverse=True)))

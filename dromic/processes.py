@@ -1,0 +1,55 @@
+"""What processes beside the program's own need: that none outlives it."""
+
+from __future__ import annotations
+
+import ctypes
+import multiprocessing
+import os
+import threading
+import time
+from multiprocessing.connection import wait
+
+_M_ARENA_MAX = -8
+"""the name of a setting of the C library's allocator (malloc.h)"""
+_ARENAS = 2
+_GIVE_BACK_S = 5.0
+
+
+def share_arenas() -> None:
+    """Have all threads take memory from the same few places: with one for each thread, what one gives back is of no use to
+    the others, and a program with many threads grows without end. Does nothing where the C library knows no such setting."""
+    try:
+        ctypes.CDLL(None).mallopt(_M_ARENA_MAX, _ARENAS)
+    except (OSError, AttributeError):
+        return
+
+
+def give_back() -> None:
+    """Give memory that was freed back to the system, at most every few seconds: the allocator keeps the pages between what
+    is still in use, some tens of MB after a long plan. Does nothing where the C library cannot."""
+    now = time.monotonic()
+    if now - _Given.at < _GIVE_BACK_S:
+        return
+    _Given.at = now
+    try:
+        ctypes.CDLL(None).malloc_trim(0)
+    except (OSError, AttributeError):
+        return
+
+
+class _Given:
+    """When memory was given back last."""
+
+    at = 0.0
+
+
+def end_with_parent() -> None:
+    """In a process beside: go when the program has, however that went."""
+    threading.Thread(target=_wait_for_the_end, daemon=True).start()
+
+
+def _wait_for_the_end() -> None:
+    parent = multiprocessing.parent_process()
+    assert parent is not None
+    wait([parent.sentinel])
+    os._exit(1)

@@ -1,0 +1,103 @@
+"""From what a player chose for a phrase to what is asked of the planner."""
+
+from __future__ import annotations
+
+from collections.abc import Container, Mapping
+from dataclasses import replace
+
+from dromic import presets
+from dromic.core.choices import OWN, Choices
+from dromic.core.instrument import Instrument
+from dromic.core.lock import Lock
+from dromic.core.meant import FINGERS, STROKES
+from dromic.core.phrase import Event, Phrase
+from dromic.core.plan import Request
+from dromic.core.player import Player
+from dromic.core.settle import PLACE, left_open, settled
+
+
+def first_choices(phrase: Phrase, before: Choices) -> Choices:
+    """The choices for a phrase for which nothing has been chosen: its own school and tempo, the rest as the player had it
+    `before`."""
+    school = next((s for s in (phrase.school, before.school) if s in presets.schools()), "free")
+    lean = before.lean if before.lean in presets.leans() else OWN
+    return replace(
+        before, school=school, lean=lean, tempo=phrase.tempo, instrument=OWN, unit=OWN, start=OWN, repeat=False, positions=True,
+        strokes=True, fingers=True, locks=(), overrides=(),
+    )  # fmt: skip
+
+
+def not_here(choices: Choices, players: Mapping[str, Player]) -> list[str]:
+    """What was chosen by a name that this Dromic does not know, and what is taken instead; a sentence each."""
+    known: tuple[tuple[str, str, Container[str], str], ...] = (
+        ("player", choices.player, players, "Fluent"),
+        ("school", choices.school, presets.schools(), "Free"),
+        ("lean", choices.lean, ("", *presets.leans()), "the player's own"),
+        ("instrument", choices.instrument, ("", *presets.instruments()), "the phrase's own"),
+    )
+    return [
+        f"the {what} {name!r:.60} of this phrase is not on this machine; {instead} is taken"
+        for what, name, names, instead in known
+        if name not in names
+    ]
+
+
+def instrument_for(phrase: Phrase, choices: Choices) -> Instrument:
+    """The instrument chosen, else the phrase's own, else a guitar."""
+    named = presets.instruments().get(choices.instrument) or phrase.instrument
+    return named or presets.instruments()["guitar"]
+
+
+def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player]) -> Request:
+    """What to plan for a phrase under some choices, `players` being those at hand by name. A school or a player of that
+    name that is not at hand is taken as free and fluent."""
+    instrument = instrument_for(phrase, choices)
+    player = players.get(choices.player) or presets.players()["fluent"]
+    if choices.lean in presets.leans():
+        player = player.with_leans(presets.leans()[choices.lean])
+    school = presets.schools().get(choices.school) or presets.schools()["free"]
+    return Request(
+        phrase=yielding(settled(phrase.at_tempo(choices.tempo), instrument), choices),
+        instrument=instrument,
+        player=player,
+        school=school,
+        pulse=choices.unit or None,
+        keep=keep_of(choices),
+        start=choices.start or None,
+        legato=choices.legato if school.places != "pattern" else "never",
+        pattern=choices.pattern,
+        repeat=choices.repeat,
+        rest_through=player.habits.rest_through,
+        locks=choices.locks,
+        overrides=choices.overrides,
+    )
+
+
+def keep_of(choices: Choices) -> frozenset[str]:
+    """What of the things a phrase states the search must not change."""
+    kept = {"positions": choices.positions, STROKES: choices.strokes, FINGERS: choices.fingers}
+    return frozenset({"attacks", *(name for name, on in kept.items() if on)})
+
+
+def yielding(phrase: Phrase, choices: Choices) -> Phrase:
+    """The phrase with all that it states and a pin says otherwise left open: what is pinned goes before what is written."""
+    pins: dict[int, list[Lock]] = {}
+    for lock in (*choices.locks, *(Lock(event, 0, "stroke", stroke) for event, stroke in choices.overrides)):
+        if lock.event < len(phrase.events):
+            pins.setdefault(lock.event, []).append(lock)
+    against = {event: _against(phrase.events[event], held) for event, held in pins.items()}
+    return left_open(phrase, {event: lambda note, fields=fields: fields for event, fields in against.items()})
+
+
+def _against(event: Event, pins: list[Lock]) -> set[str]:
+    """What an event states and its pins say otherwise; a place that gives way takes its fingers along."""
+    fields = {lock.field for lock in pins if not _stands(event, lock)}
+    return fields | set(PLACE) if fields & {"string", "fret"} else fields
+
+
+def _stands(event: Event, lock: Lock) -> bool:
+    """Whether an event states what a lock pins, or leaves it open."""
+    if lock.field not in (*PLACE, "stroke") or lock.note >= len(event.notes):
+        return True
+    stated = event.stroke if lock.field == "stroke" else getattr(event.notes[lock.note], lock.field)
+    return stated in (None, lock.value)

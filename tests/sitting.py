@@ -1,0 +1,454 @@
+"""A simulated player at the real window: chosen at random, the same for the same seed; everything that goes wrong is told.
+
+`python -m tests.sitting SEED SECONDS [STEPS]` runs one sitting in this process and prints what came of it as JSON. The sittings
+of the bench and of the tests are such processes, so that a crash ends one and is seen.
+"""
+
+from __future__ import annotations
+
+import faulthandler
+import json
+import os
+import random
+import sys
+import tempfile
+import time
+import traceback
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6.QtCore import QEventLoop, QSettings, Qt, QTimer, qInstallMessageHandler
+from PyQt6.QtGui import QKeySequence
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
+
+from dromic import presets
+from dromic.app import theme
+from dromic.app.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
+from dromic.app.window import MainWindow, demo_songbook
+from dromic.app.write_commands import COMMANDS
+from dromic.core.songbook import Songbook
+from dromic.formats.document import read_songbook, songbook_bytes
+from dromic.processes import share_arenas
+
+HARMLESS = (
+    "propagateSizeHints",
+    "libva",
+    "Couldn't",
+    "FFmpeg",
+    "PulseAudio",
+    "pa_context",
+    "pipewire",
+    "va_openDriver",
+)
+"""what the toolkit says of a machine without screen and sound"""
+AWAY = {"Quit", "Print the sheet…", "Open…", "Export this phrase…", "Save as…", "Large, for the music stand"}
+"""what the sitting does in ways of its own"""
+LONG_S = 60
+ABC = "X:1\nT:One\nM:4/4\nL:1/8\nK:D\nD2 FA d2 fd|edcB A4|\n\nX:2\nT:Two\nM:6/8\nL:1/8\nK:G\nGAB cde|f3 g3|\n"
+LINES = ("5.3:e 5.5 4.2 | 4.4:q", "6.0:q 5.2 4.2 | 3.1:e 3.2", "][", "5.5:s h5.7 p5.5 4.7", "6.0+5.2+4.2:h_", "")
+CHART = (
+    *"DU01234SPWMN", "Delete", "Left", "Right", "Home", "End", "Shift+Right", "Shift+Left", "Return", "Space", "Up", "Down",
+    "F8", "F9", "PgDown", "PgUp",
+)  # fmt: skip
+
+
+def megabytes() -> list[float]:
+    """Resident memory of this process and of each it has started."""
+    found = []
+    for pid in (os.getpid(), *_children()):
+        try:
+            pages = int(Path(f"/proc/{pid}/statm").read_text().split()[1])
+        except (OSError, IndexError):
+            continue
+        found.append(round(pages * os.sysconf("SC_PAGE_SIZE") / 1e6, 1))
+    return found
+
+
+def _children() -> list[int]:
+    found = []
+    for task in Path("/proc/self/task").iterdir():
+        try:
+            found += [int(p) for p in (task / "children").read_text().split()]
+        except OSError:
+            continue
+    return found
+
+
+@dataclass
+class Report:
+    """What came of a sitting. `faults` holds everything that must not happen, each kind once with what led to it."""
+
+    seed: int
+    commands: int = 0
+    faults: dict[str, str] = field(default_factory=dict)
+    longest_ms: float = 0.0
+    longest_at: str = ""
+    mb_at: dict[int, list[float]] = field(default_factory=dict)
+    """resident memory by number of commands, of the window and of each process it has started"""
+
+
+class Sitting:
+    """One window on a folder of its own, and a player who does anything."""
+
+    def __init__(self, seed: int, folder: Path) -> None:
+        self.rnd, self.folder, self.report = random.Random(seed), folder, Report(seed)
+        self.log: list[str] = []
+        self.app = QApplication.instance() or QApplication([])
+        theme.load_fonts()
+        sys.excepthook = lambda kind, error, trace: self.fault(
+            "exception", "".join(traceback.format_exception(kind, error, trace))
+        )
+        qInstallMessageHandler(self._heard)
+        self._answer_for_the_player()
+        (folder / "tunes.abc").write_text(ABC)
+        settings = QSettings(str(folder / "w.ini"), QSettings.Format.IniFormat)
+        self.window = MainWindow(settings, folder / "recovery", folder / "players")
+        self.window.resize(1280, 800)
+        self.window.show()
+        self._beat = QTimer()
+        self._beat.setInterval(2)
+        self._beat.timeout.connect(self._beating)
+        self._last = time.perf_counter()
+        self._beat.start()
+
+    # what is noticed
+
+    def fault(self, kind: str, words: str) -> None:
+        key = f"{kind}: {words.strip().splitlines()[-1][:160]}"
+        self.report.faults.setdefault(key, f"{words[-1500:]}\nafter {self.log[-14:]}")
+
+    def _heard(self, _kind: object, _context: object, words: str) -> None:
+        if not any(one in words for one in HARMLESS):
+            self.fault("toolkit", words)
+
+    def _beating(self) -> None:
+        now = time.perf_counter()
+        held, self._last = 1000 * (now - self._last), now
+        if held > self.report.longest_ms:
+            self.report.longest_ms, self.report.longest_at = held, " / ".join(self.log[-3:])
+
+    def pump(self, seconds: float) -> None:
+        end = time.perf_counter() + seconds
+        while True:
+            self.app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+            if time.perf_counter() >= end:
+                return
+            time.sleep(0.002)
+
+    def until(self, true: Callable[[], bool], what: str, seconds: float = LONG_S) -> bool:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            self.pump(0.01)
+            if true():
+                return True
+        self.fault("stuck", f"{what} for over {seconds:g} s")
+        return False
+
+    def _answer_for_the_player(self) -> None:
+        rnd, buttons = self.rnd, QMessageBox.StandardButton
+        QInputDialog.getText = staticmethod(lambda *a, **k: (rnd.choice(["why", "", "näme <b>"]), rnd.random() < 0.8))
+        QInputDialog.getItem = staticmethod(lambda w, t, x, items, *a, **k: (rnd.choice(list(items)), True))
+        QFileDialog.getOpenFileName = staticmethod(lambda *a, **k: (str(rnd.choice(self.files())), ""))
+        QFileDialog.getSaveFileName = staticmethod(lambda *a, **k: (str(self.folder / "s3.dromic"), ""))
+        Files.ask_unsaved = lambda files: rnd.choice([buttons.Save, buttons.Discard, buttons.Discard, buttons.Cancel])
+        Files.ask_changed = lambda files, path: rnd.choice([SAVE_AS, RELOAD, OVERWRITE, LEAVE])
+
+    def files(self) -> list[Path]:
+        made = [p for n in (1, 2, 3) if (p := self.folder / f"s{n}.dromic").exists()]
+        return [demo_songbook(), self.folder / "tunes.abc", self.folder / "missing.dromic", *made]
+
+    # what the player does
+
+    def begin(self) -> None:
+        w = self.window
+        if self.rnd.random() < 0.3:
+            w.start()
+            self.pump(0.1)
+            w.new_book()
+        else:
+            w.open_file(demo_songbook(), self.rnd.randrange(1, 8))
+            self.until(lambda: w.plan is not None, "the first plan was not there")
+        w.activateWindow()
+        self.pump(0.1)
+
+    def key(self, widget: QWidget, keys: str) -> None:
+        combination = QKeySequence(keys)[0]
+        QTest.keyClick(widget, combination.key(), combination.keyboardModifiers())
+
+    def do_write(self) -> str:
+        place, rnd = self._at("Write").write_place, self.rnd
+        kind = rnd.choices(("command", "digit", "move", "name", "text", "line"), (35, 25, 20, 5, 7, 8))[0]
+        if kind == "command":
+            command = rnd.choice(COMMANDS)
+            if command.keys and rnd.random() < 0.6:
+                self.key(place.grid, rnd.choice(command.keys))
+            else:
+                place.run(command.name)
+            return f"command {command.name}"
+        if kind == "digit":
+            QTest.keyClicks(place.grid, rnd.choice("0123456789"))
+        elif kind == "move":
+            self.key(
+                place.grid,
+                rnd.choice(["Right", "Left", "Up", "Down", "Shift+Right", "Home", "End", "Ctrl+Right", "Shift+End"]),
+            )
+        elif kind == "name":
+            place.type_name(rnd.choice("abcdefg"), rnd.random() < 0.3)
+        elif kind == "text":
+            place.run_text(rnd.choice(["copy", "cut", "paste"]))
+        else:
+            place.line.text.setPlainText(rnd.choice(LINES))
+            if rnd.random() < 0.5:
+                place.line.flush()
+        return kind
+
+    def do_panel(self) -> str:
+        panel, rnd = self._at("Write").write_place.panel, self.rnd
+        kind = rnd.randrange(5)
+        if kind == 0:
+            name, values = rnd.choice([
+                ("title", ["a", "", "Ω", "x" * 300]), ("section", ["A", "", "B"]), ("key", ["D", "Bm", "", "H"]),
+                ("tuning", ["D2,A2,D3,G3,B3,E4", "E1,A1,D2,G2", "B1,E2,A2,D3,G3,B3,E4", "junk", ""]),
+                ("metre", ["4/4", "7/8 (2+2+3)", "12/8", "64/32", "0/4", "x"]), ("pickup", ["q", "", "e.", "99"]),
+            ])  # fmt: skip
+            box = getattr(panel, name)
+            box.setText(rnd.choice(values))
+            box.editingFinished.emit()
+            return f"panel {name}"
+        if kind == 1:
+            panel.capo.setValue(rnd.randrange(13))
+        elif kind == 2:
+            panel.tempo.setValue(rnd.choice([10, 90.5, 1000]))
+        else:
+            box = panel.instrument if kind == 3 else panel.swing
+            box.setCurrentIndex(rnd.randrange(box.count()))
+            box.activated.emit(box.currentIndex())
+        return f"panel {kind}"
+
+    def do_chart(self) -> str:
+        keys = self.rnd.choice(CHART)
+        if self.window.place not in ("Plan", "Stand"):
+            self._at("Plan")
+        self.key(self.window.plan_place.chart if self.window.place == "Plan" else self.window.stand_view, keys)
+        return f"chart {keys}"
+
+    def do_choose(self) -> str:
+        rnd, session = self.rnd, self.window.session
+        name, values = rnd.choice([
+            ("school", [*presets.schools()]), ("lean", ["", *presets.leans()]), ("tempo", [10.0, 60.0, 137.5, 400.0]),
+            ("player", [*self.window.roster.players]), ("instrument", ["", *presets.instruments()]),
+            ("start", ["", "down", "up", "either"]), ("legato", ["never", "turnarounds", "anywhere"]),
+            ("repeat", [False, True]), ("positions", [False, True]), ("strokes", [False, True]),
+            ("unit", ["", "eighth", "triplet"]), ("pattern", ["", "ddu", "du"]),
+        ])  # fmt: skip
+        self.window.plan_place.choose(replace(session.choices, **{name: rnd.choice(values)}))
+        return f"choose {name}"
+
+    def do_wheel(self) -> str:
+        self._at("Plan")
+        for _ in range(self.rnd.randrange(3, 12)):
+            self.window.plan_place.panel.tempo.stepBy(self.rnd.choice([-1, 1]))
+            self.pump(0.01)
+        return "tempo wheel"
+
+    def do_tab(self) -> str:
+        self.window.plan_place.tabs.setCurrentIndex(self.rnd.randrange(4))
+        return "tab"
+
+    def do_action(self) -> str:
+        action = self.rnd.choice([a for a in self.window.actions() if a.text() not in AWAY])
+        keys = action.shortcuts()
+        if keys and self.rnd.random() < 0.5 and self.window.isActiveWindow():
+            self.key(self.window.focusWidget() or self.window, keys[0].toString())
+        else:
+            action.trigger()
+        return f"action {action.text()}"
+
+    def do_page(self) -> str:
+        name = self.rnd.choice(["Write", "Plan", "Weigh", "Hands", "Stand"])
+        if name == "Stand":
+            self.window.toggle_stand()
+        else:
+            self.window.go_to(name)
+        return f"page {name}"
+
+    def do_pages(self) -> str:
+        """Pages turned at thirty a second."""
+        for _ in range(self.rnd.randrange(4, 20)):
+            self.window.turn_page(self.rnd.choice([-1, 1, 1]))
+            self.pump(0.03)
+        return "pages turned"
+
+    def do_undo(self) -> str:
+        stack = self.window.session.undo
+        for _ in range(self.rnd.choice([1, 1, 3, 10])):
+            (stack.undo if self.rnd.random() < 0.6 else stack.redo)()
+        return "undo"
+
+    def do_save(self) -> str:
+        path = self.folder / self.rnd.choice(["s1.dromic", "s2.dromic"])
+        saved = (
+            self.window.files.save()
+            if self.window.session.path is not None and self.rnd.random() < 0.5
+            else self.window.files.save_to(path)
+        )
+        return f"save {saved}"
+
+    def do_open(self) -> str:
+        path = self.rnd.choice(self.files())
+        self.window.open_file(path, self.rnd.choice([1, 1, 2, 5]))
+        if self.rnd.random() < 0.6:
+            self.until(lambda: not self.window.files.reader.running, "reading")
+        return f"open {path.name}"
+
+    def do_weigh(self) -> str:
+        place, rnd = self._at("Weigh").weigh_place, self.rnd
+        kind = rnd.randrange(7)
+        if kind == 0:
+            place.tabs.setCurrentIndex(rnd.randrange(place.tabs.count()))
+        elif kind == 1:
+            place.alternatives.setValue(rnd.randrange(5))
+        elif kind == 2:
+            place.own.toggle()
+        elif kind in (3, 4):
+            self.until(lambda: not place.worker.running, "weighing")
+            place.choose(rnd.randrange(max(1, len(place.entries))))
+            (place.take_button.click if kind == 3 else place.ask_keep)()
+        elif kind == 5:
+            place.cancel()
+        else:
+            rnd.choice(rnd.choice([place.schools_button, place.leans_button]).menu().actions()).toggle()
+        return f"weigh {kind}"
+
+    def do_hands(self) -> str:
+        place, rnd = self._at("Hands").hands_place, self.rnd
+        kind = rnd.randrange(6)
+        if kind == 0:
+            rnd.choice(list(place.numbers.values())).value.setValue(rnd.choice([0.0, 1.0, 80.0, 150.0, 300.0]))
+        elif kind == 1:
+            name = rnd.choice(list(place.habits))
+            place._set_habit(name, rnd.choice([o.value for o in place.habits[name].of.options]))
+        elif kind == 5:
+            place.switching.toggle()
+        else:
+            place.buttons[("Copy", "Delete", "Rename")[kind - 2]].click()
+        return f"hands {kind}"
+
+    def do_other(self) -> str:
+        window, kind = self.window, self.rnd.randrange(6)
+        if kind == 0:
+            window.resize(self.rnd.choice([400, 900, 1280, 2500]), self.rnd.choice([300, 700, 1600]))
+        elif kind == 1:
+            window.transport.loop.toggle()
+        elif kind == 2:
+            window.transport.toggle()
+        elif kind == 3:
+            window.plan_place.ask_what_if()
+            QTest.keyClick(window.plan_place.what_if, Qt.Key.Key_Return)
+        elif kind == 4:
+            path = window.session.path
+            if path is not None and path.parent == self.folder:  # a sync, another window
+                path.write_bytes(
+                    songbook_bytes(replace(read_songbook(path.read_bytes()), about=str(self.rnd.random())))
+                )
+        else:
+            window.notify("", True)
+        return f"other {kind}"
+
+    def _at(self, name: str) -> MainWindow:
+        if self.window.place != name:
+            self.window.go_to(name)
+        return self.window
+
+    ACTS = (
+        (do_write, 30), (do_panel, 6), (do_chart, 20), (do_tab, 4), (do_action, 10), (do_page, 8), (do_pages, 2),
+        (do_undo, 8), (do_save, 3), (do_open, 2), (do_weigh, 6), (do_hands, 4), (do_other, 6), (do_choose, 6),
+        (do_wheel, 3),
+    )  # fmt: skip
+
+    def step(self) -> None:
+        act = self.rnd.choices([a for a, _ in self.ACTS], [w for _, w in self.ACTS])[0]
+        self.log.append(act.__name__)
+        try:
+            self.log[-1] = act(self)
+        except Exception:  # noqa: BLE001
+            self.fault("raised", traceback.format_exc())
+        self.pump(self.rnd.choice([0, 0, 0.01, 0.05, 0.2]))
+        for box in self.app.topLevelWidgets():
+            if isinstance(box, QDialog | QMenu) and box.isVisible():
+                box.close()
+        self.report.commands += 1
+
+    def run(self, seconds: float, steps: int) -> Report:
+        """Go on for so long, or for so many commands; then save, and open again what was saved."""
+        self.begin()
+        end = time.monotonic() + seconds
+        while time.monotonic() < end and self.report.commands < steps:
+            self.step()
+            if self.report.commands % 100 == 0:
+                self.report.mb_at[self.report.commands] = megabytes()
+            if self.report.commands % 40 == 0:
+                self._settle()
+        self._settle()
+        self._save_and_read()
+        self.report.mb_at[self.report.commands] = megabytes()
+        Files.ask_unsaved = lambda files: QMessageBox.StandardButton.Discard
+        self.window.close()
+        self.pump(0.2)
+        if _children_left(self):
+            self.fault("left behind", f"processes that outlive the window: {_children()}")
+        return self.report
+
+    def _settle(self) -> None:
+        """Everything comes to an end, and what is shown is of the phrase that stands open."""
+        window = self.window
+        plan_place = window.plan_place
+        self.until(lambda: not plan_place.planner.running and not window.files.reader.running, "planning")
+        if window.place == "Weigh":
+            self.until(lambda: not window.weigh_place.worker.running, "weighing")
+        plan, phrase = window.plan, plan_place.phrase
+        if (
+            plan is not None
+            and not plan_place._stale
+            and phrase is not None
+            and len(plan.request.phrase.events) != len(phrase.events)
+        ):
+            self.fault("another plan", f"{plan.request.phrase.title[:40]} for {phrase.title[:40]}")
+
+    def _save_and_read(self) -> None:
+        path = self.folder / "last.dromic"
+        book = self.window.session.book
+        if not self.window.files.save_to(path):
+            self.fault("not saved", self.window.notice.text())
+        elif plain(read_songbook(path.read_bytes())) != plain(book):
+            self.fault("another book", "what was saved reads otherwise than what was there")
+
+
+def _children_left(sitting: Sitting) -> bool:
+    """Whether processes other than the reader of files and what multiprocessing keeps still run."""
+    return len(_children()) > 2
+
+
+def plain(book: Songbook) -> Songbook:
+    """A songbook without what only the moment of reading said."""
+    entries = (replace(e, phrase=replace(e.phrase, said=(), tempo_stated=True)) for e in book.entries)
+    return replace(book, entries=tuple(entries))
+
+
+def main(arguments: list[str]) -> int:
+    seed, seconds, steps = int(arguments[0]), float(arguments[1]), int(arguments[2]) if len(arguments) > 2 else 10**9
+    faulthandler.enable()
+    share_arenas()  # as the program does
+    with tempfile.TemporaryDirectory() as folder:
+        report: Any = Sitting(seed, Path(folder)).run(seconds, steps)
+    print(json.dumps(asdict(report)), flush=True)
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
