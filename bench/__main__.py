@@ -2,7 +2,7 @@
 
 `--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
 MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times standstills;
-`--sensitivity` prints the table of docs/model.md instead.
+`--same` prints digests of what is planned; `--sensitivity` prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
 from bench.kills import bench_kills
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
+from bench.same import bench_same
 from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
 from bench.sittings import bench_sittings
@@ -33,6 +34,9 @@ def main() -> None:
         return
     if "--sittings" in sys.argv:
         bench_sittings(_number("--sittings", 10.0), int(_number("--seed", 1)))
+        return
+    if "--same" in sys.argv:
+        bench_same()
         return
     if "--holds" in sys.argv:
         bench_holds()
