@@ -19,8 +19,9 @@ from dromic.core.alternatives import alternatives
 from dromic.core.errors import DromicError
 from dromic.core.meant import solve_meant
 from dromic.core.plan import Plan, Request
-from dromic.core.planner import Cancelled, Progress, solve
+from dromic.core.planner import solve
 from dromic.core.player import Lean
+from dromic.core.progress import Cancelled, Progress
 from dromic.core.remedies import with_remedies
 from dromic.processes import end_with_parent, give_back, share_arenas
 

@@ -14,7 +14,7 @@ import pytest
 
 from dromic.cli.main import main
 from dromic.core.errors import MOST_LETTERS, DromicError
-from dromic.core.planner import Cancelled
+from dromic.core.progress import Cancelled
 from dromic.core.songbook import Songbook
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.limits import limit

@@ -16,9 +16,10 @@ import soundfile
 from dromic.core.edit import Span
 from dromic.core.errors import DromicError
 from dromic.core.pitch import frequency_hz
+from dromic.core.progress import Cancelled
 from dromic.core.songbook import empty_phrase
 from dromic.formats.quick_line import parse
-from dromic.sound.render import Asked, Stopped, render
+from dromic.sound.render import Asked, render
 from dromic.sound.string import pluck
 from dromic.sound.wav import wav_bytes
 from tests.phrases import GUITAR
@@ -115,7 +116,7 @@ def test_a_passage_sounds_alone():
     assert heard_hz(made.samples[1000:18000], frequency_hz(47)) == pytest.approx(frequency_hz(47), rel=0.01)
     with pytest.raises(DromicError, match="nothing to play"):
         render(line("r:w"), Asked())
-    with pytest.raises(Stopped):
+    with pytest.raises(Cancelled):
         render(phrase, Asked(), lambda share: False)
 
 

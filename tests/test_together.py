@@ -14,8 +14,8 @@ from pathlib import Path
 import pytest
 
 from dromic import presets
-from dromic.core.layers import Cancelled
 from dromic.core.planner import plan
+from dromic.core.progress import Cancelled
 from dromic.together import Workers
 from tests.build import phrase, request
 

@@ -14,7 +14,7 @@ from PyQt6.QtCore import QObject
 
 from dromic.app.worker import Worker
 from dromic.core.errors import DromicError
-from dromic.core.planner import Cancelled
+from dromic.core.progress import Cancelled
 
 
 @pytest.fixture

@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBox
 
 from dromic.app.worker import Worker
 from dromic.core.explain import many
-from dromic.core.layers import Progress
 from dromic.core.own_way import OwnWay, judge_own_way
 from dromic.core.plan import Request
+from dromic.core.progress import Progress
 from dromic.core.questions import QUESTIONS, Asked, Lines, answers
 
 AskedFor = Callable[[], Callable[[Progress], Asked] | None]

@@ -17,8 +17,8 @@ from dromic.core.errors import DromicError
 from dromic.core.meant import solve_meant
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
-from dromic.core.planner import Progress
 from dromic.core.player import Player
+from dromic.core.progress import Progress
 from dromic.core.remedies import with_remedies
 from dromic.core.songbook import Entry
 from dromic.core.worked import POSITIONS, worked

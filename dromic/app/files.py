@@ -13,7 +13,7 @@ from dromic.app.session import DOCUMENT, Opened, Session, open_leftover, open_pa
 from dromic.app.timers import once
 from dromic.app.worker import Worker
 from dromic.core.errors import DromicError
-from dromic.core.planner import Progress
+from dromic.core.progress import Progress
 from dromic.core.songbook import Songbook
 from dromic.formats.document import songbook_bytes
 from dromic.formats.table import FORMATS, readable

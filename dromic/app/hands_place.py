@@ -33,10 +33,10 @@ from dromic.app.worker import Worker
 from dromic.core.choices import OWN, Choices
 from dromic.core.errors import DromicError
 from dromic.core.hands import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch
-from dromic.core.layers import Cancelled, Progress
 from dromic.core.meant import solve_meant
 from dromic.core.plan import Plan
 from dromic.core.player import Player
+from dromic.core.progress import Cancelled, Progress
 from dromic.core.songbook import Songbook
 from dromic.store.roster import Roster, player_bytes
 from dromic.store.saving import save

@@ -17,7 +17,7 @@ from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
-from dromic.core.planner import Progress
+from dromic.core.progress import Progress
 from dromic.core.songbook import Entry, Songbook, empty_phrase, empty_songbook
 from dromic.formats.document import read_songbook
 from dromic.formats.limits import check_phrase, limit

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSpinBo
 
 from dromic.app.worker import Worker
 from dromic.core.phrase import Phrase
-from dromic.core.planner import Cancelled, Progress
 
 if TYPE_CHECKING:
     from dromic.app.output import Output
@@ -83,7 +82,7 @@ class Transport(QWidget):
 
     def play(self) -> None:
         """Render on the worker's thread, then sound."""
-        from dromic.sound.render import Asked, Stopped, render
+        from dromic.sound.render import Asked, render
 
         phrase, span = self.source()
         self._phrase = phrase
@@ -91,13 +90,7 @@ class Transport(QWidget):
         asked = Asked(tempo, span, self.click.isChecked(), self.count_in.isChecked(), not self.loop.isChecked())
         self.play_button.setText("…")
 
-        def job(progress: Progress) -> Rendering:
-            try:
-                return render(phrase, asked, progress)
-            except Stopped:
-                raise Cancelled from None
-
-        self.worker.start(job)
+        self.worker.start(lambda progress: render(phrase, asked, progress))
 
     def _was_rendered(self, answer: object) -> None:
         from dromic.app.output import best_output

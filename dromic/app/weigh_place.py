@@ -38,8 +38,8 @@ from dromic.core.errors import DromicError
 from dromic.core.meant import freely, solve_meant
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
-from dromic.core.planner import Progress
 from dromic.core.player import Player
+from dromic.core.progress import Progress
 from dromic.core.questions import Asked
 from dromic.core.weigh import fastest
 from dromic.requesting import request_for

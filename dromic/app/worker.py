@@ -10,7 +10,7 @@ from PyQt6 import sip
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic.core.errors import DromicError
-from dromic.core.planner import Cancelled, Progress
+from dromic.core.progress import Cancelled, Progress
 from dromic.processes import give_back
 
 Job = Callable[[Progress], object]

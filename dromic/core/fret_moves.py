@@ -12,12 +12,12 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.core.arrays import Floats, Ints
 from dromic.core.fretting import Fretting, LeftNodes
 from dromic.core.instrument import Instrument
 from dromic.core.memo import Memo
 from dromic.core.player import FrettingHand, Judging
 from dromic.core.price import load_price
-from dromic.core.search import Floats, Ints, columns
 from dromic.core.technique import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
 
 FRET_KINDS = ("hold", "finger", "roll", "shift", "stretch", "jump", "open", "slide", "barre")
@@ -36,6 +36,12 @@ _MOST_COSTS = 4
 """of one set of moves, for so many times available"""
 _OBJECT_BYTES = 1000
 """what the objects around small arrays take, roughly"""
+
+
+def columns(classes: Ints, target: Ints, groups: int, of: int) -> Ints:
+    """The `column` of a leg, [K', K], from the class of each pair of nodes (of so many) and the target nodes' groups."""
+    count = len(classes)
+    return np.asarray(of * groups * np.arange(count)[:, None] + groups * classes + target[None, :])
 
 
 @dataclass(frozen=True, eq=False)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 import numpy as np
 
+from dromic.core.arrays import Floats, Ints
 from dromic.core.course import Seam
 from dromic.core.errors import DromicError
 from dromic.core.fret_moves import SILENT, STAY, FrettingMoves, fretting_moves
@@ -20,18 +21,13 @@ from dromic.core.pick_costs import Jump, PickCosts, load_floors
 from dromic.core.picking import Picking
 from dromic.core.plan import Request
 from dromic.core.player import Player
+from dromic.core.progress import Cancelled, Progress
 from dromic.core.rhythm import Rhythm
-from dromic.core.search import Floats, Gather, Ints, Leg, Plain, Step, gather, leg
+from dromic.core.search import Gather, Leg, Plain, Step, gather, leg
 from dromic.core.technique import HAMMER_NEW, PICK, PINCH, PLUCK, TAP
 
-Progress = Callable[[float], bool]
-"""Called with the share done; answers whether to go on."""
 FADED = -1
 _OPEN_POSITION_TOP = 4
-
-
-class Cancelled(Exception):
-    """The caller asked the planner to stop."""
 
 
 @dataclass(frozen=True, eq=False)

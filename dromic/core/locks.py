@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.core.arrays import Floats
 from dromic.core.errors import DromicError
 from dromic.core.fretting import FINGER_NAMES, Shape
 from dromic.core.layers import Layers
@@ -15,7 +16,6 @@ from dromic.core.parts import Part
 from dromic.core.picking import SIGN
 from dromic.core.plan import Request
 from dromic.core.route import Net, best_route
-from dromic.core.search import Floats
 from dromic.core.technique import PICK, PINCH, PLUCK, PLUCKERS
 
 _BROKEN = 1e6

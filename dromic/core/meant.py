@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 from dromic.core.course import course_of
 from dromic.core.errors import DromicError
-from dromic.core.layers import Progress, lay_out
+from dromic.core.layers import lay_out
 from dromic.core.lock import Lock
 from dromic.core.locks import fewest_broken
 from dromic.core.offers import Offer, figure_lowest, offers
@@ -19,6 +19,7 @@ from dromic.core.phrase import Phrase
 from dromic.core.places import pulse_unit
 from dromic.core.plan import Request
 from dromic.core.planner import Solved, solve
+from dromic.core.progress import Progress
 from dromic.core.rhythm import Rhythm
 from dromic.core.settle import left_open
 from dromic.core.technique import DOWN, UP

@@ -15,12 +15,12 @@ from itertools import combinations, product
 
 import numpy as np
 
+from dromic.core.arrays import Floats, Ints
 from dromic.core.memo import Memo
 from dromic.core.offers import Offer
 from dromic.core.picking import Bools, Places
 from dromic.core.player import Player
 from dromic.core.rhythm import Rhythm
-from dromic.core.search import Floats, Ints
 from dromic.core.technique import PICK, PINCH, PLUCK
 
 Pick = tuple[int, int, int, int, int, int, int, int]

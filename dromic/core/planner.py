@@ -12,21 +12,23 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.core.arrays import Floats
 from dromic.core.course import course_of
 from dromic.core.errors import DromicError
 from dromic.core.findings import find
 from dromic.core.fret_moves import IMPOSSIBLE
 from dromic.core.judge import Judged
-from dromic.core.layers import Cancelled, Layers, Progress, check_positions, lay_out, where
+from dromic.core.layers import Layers, check_positions, lay_out, where
 from dromic.core.lock import Lock
 from dromic.core.locks import impossible, masks_of
 from dromic.core.offers import Offer
 from dromic.core.path import Path
 from dromic.core.places import pulse_unit
 from dromic.core.plan import Plan, Request
+from dromic.core.progress import Cancelled, Progress
 from dromic.core.rhythm import Rhythm
 from dromic.core.route import Masks, Net, Route, best_route
-from dromic.core.search import Floats, State, best_state
+from dromic.core.search import State, best_state
 from dromic.core.technique import HAMMER_NEW, PICK, UNSTRUCK
 
 _MOST_CORRECTIONS = 8

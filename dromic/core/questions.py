@@ -9,10 +9,10 @@ from dromic.core.changes import tried_unpicked
 from dromic.core.errors import DromicError
 from dromic.core.explain import SAME_TEMPO, fretting_words, picking_words
 from dromic.core.hands import NUMBERS, Number
-from dromic.core.layers import Cancelled, Progress
 from dromic.core.plan import Move, Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.player import Lean
+from dromic.core.progress import Cancelled, Progress
 from dromic.core.technique import DOWN, UP
 from dromic.core.weigh import fastest
 

@@ -23,10 +23,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-Ints = NDArray[np.int64]
-Floats = NDArray[np.float64]
+from dromic.core.arrays import Floats, Ints
+
 State = tuple[int, int]
 _MOST_AT_ONCE = 1_000_000
 """costs held at once while many searches go side by side"""
@@ -228,12 +227,6 @@ def gather(numbers: Ints, group: Ints, count: int) -> Gather:
             slots[g, memory, filled[memory]] = way
             filled[memory] += 1
     return Gather(numbers[group], slots[group])
-
-
-def columns(classes: Ints, target: Ints, groups: int, of: int) -> Ints:
-    """The `column` of a leg, [K', K], from the class of each pair of nodes (of so many) and the target nodes' groups."""
-    count = len(classes)
-    return np.asarray(of * groups * np.arange(count)[:, None] + groups * classes + target[None, :])
 
 
 def leg(first: int, fret: Floats, column: Ints, starts: Ints, pick: Floats, needs: Ints | None = None) -> Leg | Plain:

@@ -15,6 +15,7 @@ from dromic.core.edit import Span, cut
 from dromic.core.errors import DromicError
 from dromic.core.phrase import Note, Phrase
 from dromic.core.pitch import frequency_hz
+from dromic.core.progress import Cancelled
 from dromic.core.technique import SLIDE
 from dromic.sound.string import Samples, pluck, warped
 
@@ -23,10 +24,6 @@ _LOW_STRING = 40
 _TAIL_S = 0.6
 _PEAK = 0.85
 GoOn = Callable[[float], bool]
-
-
-class Stopped(Exception):
-    """The caller asked the rendering to stop."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +84,7 @@ def render(phrase: Phrase, asked: Asked, go_on: GoOn = lambda share: True) -> Re
     following = _next_on_string(sounds)
     for i, (onset, note) in enumerate(sounds):
         if i % 16 == 0 and not go_on(i / len(sounds)):
-            raise Stopped
+            raise Cancelled
         start = round((lead + passage.seconds_at(onset)) * rate)
         upto = (
             passage.seconds_at(following[i]) if "let-ring" in note.marks else passage.seconds_at(onset + note.duration)

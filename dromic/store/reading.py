@@ -13,7 +13,7 @@ from multiprocessing.process import BaseProcess
 from pathlib import Path
 
 from dromic.core.errors import DromicError
-from dromic.core.planner import Cancelled, Progress
+from dromic.core.progress import Cancelled, Progress
 from dromic.core.songbook import Entry
 from dromic.formats.limits import limit
 from dromic.formats.table import read_entry, titles
