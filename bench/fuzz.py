@@ -10,7 +10,7 @@ import traceback
 from collections import Counter
 
 from bench.lines import row
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 from dromic.formats.table import FORMATS
 from tests.broken import many
 

@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 
 from bench.lines import request, row
-from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
 from dromic.core.planner import plan
+from dromic.core.values.errors import DromicError
 
 
 def simple(phrase: Phrase) -> bool:

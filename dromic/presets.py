@@ -9,12 +9,12 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from dromic.core.checks import check_range
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.pitch import note_number
 from dromic.core.player import FrettingHand, Habits, Judging, Lean, PickingHand, Player
 from dromic.core.school import KINDS, School
+from dromic.core.values.checks import check_range
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import note_number
 
 _SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke", "turns", "pattern")
 MOST_PLAYER_BYTES = 100_000

@@ -16,13 +16,13 @@ from multiprocessing.context import SpawnContext
 from typing import TYPE_CHECKING, TypeVar, cast
 
 from dromic.core.alternatives import alternatives
-from dromic.core.errors import DromicError
 from dromic.core.meant import solve_meant
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import solve
 from dromic.core.player import Lean
-from dromic.core.progress import Cancelled, Progress
 from dromic.core.remedies import with_remedies
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled, Progress
 from dromic.processes import end_with_parent, give_back, share_arenas
 
 if TYPE_CHECKING:

@@ -7,12 +7,12 @@ from fractions import Fraction
 from typing import Any
 
 from dromic import presets
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
-from dromic.core.pitch import note_number
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import plan
 from dromic.core.settle import settled
+from dromic.core.values.metre import Metre
+from dromic.core.values.pitch import note_number
 from dromic.formats.table import read
 
 SIXTEENTH, EIGHTH, QUARTER = Fraction(1, 4), Fraction(1, 2), Fraction(1)

@@ -8,9 +8,9 @@ from typing import Any
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
-from dromic.core.technique import ATTACKS, FINGERS, MARKS, STROKES
+from dromic.core.values.metre import Metre
+from dromic.core.values.vocabulary import ATTACKS, FINGERS, MARKS, STROKES
 
 GUITAR = presets.instruments()["guitar"]
 LENGTHS = [Fraction(n) for n in ("1/4", "1/2", "1", "3/4", "3/2", "2", "1/3", "1/6", "1/8", "4/5")]

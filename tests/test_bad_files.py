@@ -6,7 +6,7 @@ import zipfile
 import pytest
 
 from dromic.cli.main import main
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 from dromic.formats.table import read
 from tests.test_reading import NOTE, score
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 from dromic.formats.table import FORMATS
 from tests.broken import many
 

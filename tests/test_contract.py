@@ -9,12 +9,12 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.course import course_of
-from dromic.core.errors import DromicError
 from dromic.core.lock import Lock
-from dromic.core.metre import Metre
 from dromic.core.places import places
 from dromic.core.rhythm import Parity, Rhythm
-from dromic.core.technique import UNSTRUCK
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
+from dromic.core.values.vocabulary import UNSTRUCK
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, strokes
 
 SCHOOLS = tuple(presets.schools())

@@ -14,9 +14,9 @@ from dromic.app.session import Session
 from dromic.core.choices import Choices
 from dromic.core.decision import Decision, Rejected
 from dromic.core.edit import Span, erase
-from dromic.core.errors import DromicError
 from dromic.core.lock import Lock
 from dromic.core.songbook import Entry, Songbook
+from dromic.core.values.errors import DromicError
 from dromic.core.weigh import compared
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.document_schema import songbook

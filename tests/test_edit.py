@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from dromic import presets
 from dromic.core import edit, edit_bars
 from dromic.core.edit import Span
-from dromic.core.errors import DromicError
-from dromic.core.metre import Metre
 from dromic.core.phrase import Note
 from dromic.core.songbook import empty_phrase
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
 from dromic.formats.quick_line import parse, write
 from tests.phrases import GUITAR, phrases
 

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from dromic import presets
 from dromic.core.fret_moves import FRET_KINDS, IMPOSSIBLE, FrettingMoves
 from dromic.core.fretting import Wanted
-from dromic.core.technique import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
+from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
 
 GUITAR = presets.instruments()["guitar"]
 FLUENT = presets.players()["fluent"].fretting

@@ -13,9 +13,9 @@ from pathlib import Path
 import pytest
 
 from dromic.cli.main import main
-from dromic.core.errors import MOST_LETTERS, DromicError
-from dromic.core.progress import Cancelled
 from dromic.core.songbook import Songbook
+from dromic.core.values.errors import MOST_LETTERS, DromicError
+from dromic.core.values.progress import Cancelled
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.limits import limit
 from dromic.formats.table import read

@@ -10,9 +10,9 @@ from pathlib import Path
 import pytest
 
 from dromic.core.differences import differences, parts_differ
-from dromic.core.errors import DromicError
 from dromic.core.keys import chord_words, key_of, likely_key, place_words
 from dromic.core.songbook import empty_phrase
+from dromic.core.values.errors import DromicError
 from dromic.formats.quick_line import parse
 from dromic.formats.table import read
 from tests.phrases import GUITAR

@@ -5,9 +5,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.errors import DromicError
 from dromic.core.lock import Lock
 from dromic.core.planner import plan, solve
+from dromic.core.values.errors import DromicError
 from tests.build import SIXTEENTH, phrase, planned, request, strokes
 
 SCHOOLS = tuple(presets.schools())

@@ -5,7 +5,7 @@ import pytest
 
 from dromic import presets
 from dromic.core.picking import hop_ms
-from dromic.core.pitch import frequency_hz, note_name, note_number
+from dromic.core.values.pitch import frequency_hz, note_name, note_number
 
 GUITAR = presets.instruments()["guitar"]
 # distance from the nut in inches, frets 1 to 12 of a 25.5 in scale; values as printed in builders' tables, from memory

@@ -15,9 +15,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.core import edit
-from dromic.core.errors import DromicError
-from dromic.core.metre import Metre
 from dromic.core.songbook import empty_phrase
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
 from dromic.formats.midi import midi_bytes, not_carried, read_midi
 from dromic.formats.quick_line import parse, write
 from tests.phrases import GUITAR, phrases

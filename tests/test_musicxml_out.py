@@ -18,10 +18,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.core import edit
-from dromic.core.lengths import signs_of
 from dromic.core.phrase import Phrase
 from dromic.core.songbook import empty_phrase
-from dromic.core.technique import PLUCKERS
+from dromic.core.values.note_lengths import signs_of
+from dromic.core.values.vocabulary import PLUCKERS
 from dromic.formats.document import read_songbook
 from dromic.formats.musicxml_write import musicxml_bytes, not_carried
 from dromic.formats.notation import read_musicxml

@@ -16,9 +16,9 @@ from dromic.core.differences import followed, same_events
 from dromic.core.edit import Span, erase, pasted, put, transposed
 from dromic.core.edit import copied as clip_of
 from dromic.core.lock import Lock
-from dromic.core.metre import Metre
 from dromic.core.phrase import Note
 from dromic.core.songbook import Songbook
+from dromic.core.values.metre import Metre
 from dromic.formats.document import read_songbook, songbook_bytes
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase
 from tests.phrases import GUITAR

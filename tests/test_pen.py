@@ -9,8 +9,8 @@ import pytest
 
 from dromic.app.pen import FREE, Pen
 from dromic.app.write_commands import COMMAND, COMMANDS, put_fret, put_name
-from dromic.core.errors import DromicError
 from dromic.core.songbook import empty_phrase
+from dromic.core.values.errors import DromicError
 from dromic.formats.quick_line import parse, write
 from tests.phrases import GUITAR
 

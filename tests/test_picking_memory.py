@@ -13,7 +13,7 @@ from dromic.core.parts import NEVER, OLD, Ways
 from dromic.core.planner import solve
 from dromic.core.rhythm import Rhythm
 from dromic.core.search import Gather, Plain, gather
-from dromic.core.technique import HAMMER_NEW, PICK, PINCH, PLUCK, SLUR
+from dromic.core.values.vocabulary import HAMMER_NEW, PICK, PINCH, PLUCK, SLUR
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
 
 LINES = st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=6)

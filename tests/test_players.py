@@ -5,9 +5,9 @@ from dataclasses import fields, replace
 import pytest
 
 from dromic import presets
-from dromic.core.errors import DromicError
 from dromic.core.player import FrettingHand, Habits, Judging, PickingHand
 from dromic.core.school import pattern_signs
+from dromic.core.values.errors import DromicError
 
 
 @pytest.mark.parametrize("group", [PickingHand, FrettingHand, Judging])

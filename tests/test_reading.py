@@ -7,7 +7,7 @@ import music21
 import pytest
 from music21 import converter
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 from dromic.formats.table import read, titles
 from tests.build import planned
 

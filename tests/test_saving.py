@@ -13,7 +13,7 @@ from pathlib import Path
 
 import pytest
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 from dromic.store.recovery import Slot, leftovers
 from dromic.store.saving import save
 

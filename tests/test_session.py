@@ -9,8 +9,8 @@ import pytest
 
 from dromic.app.session import Opened, Session, open_path
 from dromic.app.window import demo_songbook
-from dromic.core.errors import DromicError
 from dromic.core.songbook import Entry, Songbook
+from dromic.core.values.errors import DromicError
 from dromic.formats.document import songbook_bytes
 from dromic.formats.quick_line import parse
 from tests.phrases import GUITAR

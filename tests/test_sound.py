@@ -14,10 +14,10 @@ import pytest
 import soundfile
 
 from dromic.core.edit import Span
-from dromic.core.errors import DromicError
-from dromic.core.pitch import frequency_hz
-from dromic.core.progress import Cancelled
 from dromic.core.songbook import empty_phrase
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import frequency_hz
+from dromic.core.values.progress import Cancelled
 from dromic.formats.quick_line import parse
 from dromic.sound.render import Asked, render
 from dromic.sound.string import pluck

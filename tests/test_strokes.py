@@ -4,7 +4,7 @@ from fractions import Fraction as F
 
 import pytest
 
-from dromic.core.metre import Metre, default_unit
+from dromic.core.values.metre import Metre, default_unit
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, strokes
 
 LOW, NEXT = (6, 0), (5, 2)

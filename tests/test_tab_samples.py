@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from dromic.core.pitch import note_name
+from dromic.core.values.pitch import note_name
 from dromic.formats.quick_line import write
 from dromic.formats.tab_text import read_tab
 

@@ -10,9 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.core import edit
-from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
-from dromic.core.pitch import note_name
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import note_name
 from dromic.formats.quick_line import write
 from dromic.formats.tab_text import looks_like_tab, read_tab
 from dromic.formats.tab_write import CARRIED, tab_text

@@ -15,7 +15,7 @@ import pytest
 
 from dromic import presets
 from dromic.core.planner import plan
-from dromic.core.progress import Cancelled
+from dromic.core.values.progress import Cancelled
 from dromic.together import Workers
 from tests.build import phrase, request
 

@@ -13,8 +13,8 @@ from PyQt6 import sip
 from PyQt6.QtCore import QObject
 
 from dromic.app.worker import Worker
-from dromic.core.errors import DromicError
-from dromic.core.progress import Cancelled
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled
 
 
 @pytest.fixture

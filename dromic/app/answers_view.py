@@ -12,8 +12,8 @@ from dromic.app.worker import Worker
 from dromic.core.explain import many
 from dromic.core.own_way import OwnWay, judge_own_way
 from dromic.core.plan import Request
-from dromic.core.progress import Progress
 from dromic.core.questions import QUESTIONS, Asked, Lines, answers
+from dromic.core.values.progress import Progress
 
 AskedFor = Callable[[], Callable[[Progress], Asked] | None]
 

@@ -27,9 +27,9 @@ from dromic.app.theme import LIGHT, Theme
 from dromic.core.choices import OWN, Choices
 from dromic.core.instrument import Instrument
 from dromic.core.meant import Stated
-from dromic.core.metre import UNITS
 from dromic.core.player import Player
 from dromic.core.school import MOST_PATTERN
+from dromic.core.values.metre import UNITS
 
 _UNIT_LABELS = {
     OWN: "As the metre suggests", "eighth": "Eighths", "sixteenth": "Sixteenths", "triplet": "Triplets",

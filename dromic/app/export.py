@@ -13,14 +13,14 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from dromic import presets
 from dromic.app.worker import Worker
 from dromic.core.choices import Choices
-from dromic.core.errors import DromicError
 from dromic.core.meant import solve_meant
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
 from dromic.core.player import Player
-from dromic.core.progress import Progress
 from dromic.core.remedies import with_remedies
 from dromic.core.songbook import Entry
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Progress
 from dromic.core.worked import POSITIONS, worked
 from dromic.formats.sheet import PAGE_W, Page, sheet
 from dromic.formats.sheet_paint import a4, paint_page

@@ -12,9 +12,9 @@ from dromic.app.grid_rows import FREE_LANE, GUTTER, HEADER, LANE, GridRows, Row
 from dromic.app.pen import FREE, Pen
 from dromic.app.theme import Theme, font
 from dromic.core.instrument import Instrument
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase
-from dromic.core.pitch import note_name
+from dromic.core.values.metre import Metre
+from dromic.core.values.pitch import note_name
 
 _ATTACK_SIGNS = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "n", "tap": "t", "pick": "k", "pluck": "f"}
 _MARK_SIGNS = {

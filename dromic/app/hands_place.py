@@ -31,13 +31,13 @@ from dromic.app.theme import Theme
 from dromic.app.timers import once
 from dromic.app.worker import Worker
 from dromic.core.choices import OWN, Choices
-from dromic.core.errors import DromicError
 from dromic.core.hands import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch
 from dromic.core.meant import solve_meant
 from dromic.core.plan import Plan
 from dromic.core.player import Player
-from dromic.core.progress import Cancelled, Progress
 from dromic.core.songbook import Songbook
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled, Progress
 from dromic.store.roster import Roster, player_bytes
 from dromic.store.saving import save
 

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from dromic.app.keys import KeyMap
 from dromic.app.write_commands import COMMANDS
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 
 _NAME = Qt.ItemDataRole.UserRole
 

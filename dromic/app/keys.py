@@ -6,7 +6,7 @@ from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 
 from dromic.app.write_commands import COMMANDS
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 
 DIGITS = tuple("0123456789")
 _GROUP = "keys"

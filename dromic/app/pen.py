@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dromic.core.edit import Span
-from dromic.core.lengths import BASE_NAMES, BASES, IN_TIME_OF, dotted
 from dromic.core.phrase import Note, Phrase
+from dromic.core.values.note_lengths import BASE_NAMES, BASES, IN_TIME_OF, dotted
 
 FREE = 0
 """the lane of notes that have no string yet, above string 1"""

@@ -31,7 +31,7 @@ from dromic.core.meant import solve_meant, stated
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Change, Finding, Plan
 from dromic.core.planner import Solved
-from dromic.core.progress import Progress
+from dromic.core.values.progress import Progress
 from dromic.requesting import not_here, request_for
 from dromic.store.roster import Roster
 

@@ -13,12 +13,12 @@ from dromic import presets
 from dromic.core.choices import Choices
 from dromic.core.decision import Decision
 from dromic.core.differences import followed
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
-from dromic.core.progress import Progress
 from dromic.core.songbook import Entry, Songbook, empty_phrase, empty_songbook
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Progress
 from dromic.formats.document import read_songbook
 from dromic.formats.limits import check_phrase, limit
 from dromic.formats.table import file_bytes, songbook_of

@@ -34,13 +34,13 @@ from dromic.app.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entr
 from dromic.app.worker import Worker
 from dromic.core.alternatives import Balance, frontier_requests, unbeaten
 from dromic.core.choices import OWN, Choices
-from dromic.core.errors import DromicError
 from dromic.core.meant import freely, solve_meant
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
 from dromic.core.player import Player
-from dromic.core.progress import Progress
 from dromic.core.questions import Asked
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Progress
 from dromic.core.weigh import fastest
 from dromic.requesting import request_for
 from dromic.store.roster import Roster

@@ -9,8 +9,8 @@ from collections.abc import Callable
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from dromic.core.errors import DromicError
-from dromic.core.progress import Cancelled, Progress
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled, Progress
 from dromic.processes import give_back
 
 Job = Callable[[Progress], object]

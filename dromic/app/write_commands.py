@@ -11,12 +11,12 @@ from fractions import Fraction
 
 from dromic.app.pen import FREE, Pen
 from dromic.core import edit, edit_bars
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.lengths import BASE_NAMES, BASES, IN_TIME_OF, MOST_DOTS
 from dromic.core.phrase import Note, Phrase
-from dromic.core.pitch import STEPS
-from dromic.core.technique import DOWN, FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP, UP
+from dromic.core.values.errors import DromicError
+from dromic.core.values.note_lengths import BASE_NAMES, BASES, IN_TIME_OF, MOST_DOTS
+from dromic.core.values.pitch import STEPS
+from dromic.core.values.vocabulary import DOWN, FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP, UP
 
 Written = tuple[Phrase, Pen]
 Act = Callable[[Phrase, Pen, Instrument], Written]

@@ -9,8 +9,8 @@ from dromic.core.count import count
 from dromic.core.counts import counts
 from dromic.core.explain import many, remedy_text
 from dromic.core.findings import by_place
-from dromic.core.pitch import SHARP_NAMES
 from dromic.core.plan import Plan
+from dromic.core.values.pitch import SHARP_NAMES
 
 WIDTH = 110
 MOST_PLACES = 12

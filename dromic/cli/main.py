@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from typing import NoReturn
 
 from dromic.cli import convert_command, lists, plan_command
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 
 
 class _Parser(argparse.ArgumentParser):

@@ -10,10 +10,8 @@ from typing import Any
 
 from dromic import presets
 from dromic.core.choices import Choices
-from dromic.core.errors import DromicError
 from dromic.core.lock import FIELDS, WHOLE, Lock
 from dromic.core.meant import solve_meant, stated
-from dromic.core.metre import UNITS
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Request
 from dromic.core.planner import Solved, solve
@@ -21,6 +19,8 @@ from dromic.core.player import Habits, Player
 from dromic.core.school import LEGATO
 from dromic.core.settle import settled
 from dromic.core.songbook import Entry
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import UNITS
 from dromic.formats.table import read_entry, readable
 from dromic.requesting import instrument_for, keep_of, not_here, yielding
 from dromic.store.folders import players_folder

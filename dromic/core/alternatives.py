@@ -13,13 +13,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dromic.core.arrays import Floats
-from dromic.core.errors import DromicError
 from dromic.core.path import Path
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.route import Net, Route, best_route
 from dromic.core.search import State
+from dromic.core.values.arrays import Floats
+from dromic.core.values.errors import DromicError
 from dromic.core.weigh import fretting_work, picking_work
 
 _MOST_TRIED = 300

@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from dromic.core.errors import DromicError
 from dromic.core.fretting import FINGER_NAMES
 from dromic.core.lock import Lock
 from dromic.core.locks import masks_of
 from dromic.core.plan import Change, PlanNote
 from dromic.core.planner import Solved, solve
 from dromic.core.player import Lean
-from dromic.core.technique import DOWN, PLUCK, PLUCKERS, SLUR, UP
+from dromic.core.values.errors import DromicError
+from dromic.core.values.vocabulary import DOWN, PLUCK, PLUCKERS, SLUR, UP
 
 OTHER = {DOWN: UP, UP: DOWN}
 

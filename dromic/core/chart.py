@@ -14,10 +14,10 @@ from dataclasses import dataclass
 from dromic.core.count import count
 from dromic.core.muting import NOBODY, SOUNDS, Muting, muting
 from dromic.core.phrase import Phrase
-from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, PlanNote
 from dromic.core.schedule import Press, schedule
-from dromic.core.technique import DOWN, PLUCK, SLIDE, TAP, UP
+from dromic.core.values.pitch import note_name
+from dromic.core.values.vocabulary import DOWN, PLUCK, SLIDE, TAP, UP
 
 STROKE_S = 0.030
 """time drawn for the pick to cross one string; for looking at, not measured"""

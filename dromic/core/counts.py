@@ -11,7 +11,7 @@ from typing import TypeVar
 
 from dromic.core.plan import Plan
 from dromic.core.tally import Tally, tally
-from dromic.core.technique import DOWN, UNSTRUCK, UP
+from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 
 CHANGES = {
     "outside": "outside", "inside": "inside", "carry-through": "carried through", "skip-outside": "skip, outside",

@@ -9,7 +9,7 @@ from fractions import Fraction
 from dromic.core.choices import Choices
 from dromic.core.edit import Span, cut
 from dromic.core.phrase import Event, Note, Phrase
-from dromic.core.pitch import note_name
+from dromic.core.values.pitch import note_name
 
 _FACETS = (
     ("attack", "sounded"), ("stroke", "stroke"), ("finger", "finger"), ("duration", "length"), ("marks", "marks"),

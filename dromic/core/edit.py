@@ -11,10 +11,10 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.phrase import Event, Note, Phrase
-from dromic.core.pitch import note_name
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import note_name
 
 ALL_STRINGS: frozenset[int | None] | None = None
 _ZERO = Fraction(0)

@@ -7,9 +7,9 @@ from dataclasses import replace
 from fractions import Fraction
 
 from dromic.core.edit import Span, copied, pasted, sounds_of, with_room, with_sounds
-from dromic.core.errors import DromicError
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Phrase, Section
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
 
 
 def _rebarred(phrase: Phrase, bars: Iterable[Bar]) -> Phrase:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dromic.core.muting import LABELS, SOUNDS, Muting
-from dromic.core.pitch import note_name
 from dromic.core.plan import Move, Plan, Remedy
-from dromic.core.technique import MARKS
+from dromic.core.values.pitch import note_name
+from dromic.core.values.vocabulary import MARKS
 
 _ATTACKS = {
     "hammer": "hammered", "pull": "pulled off", "slide": "slid to", "hammer-new": "hammered from nowhere",

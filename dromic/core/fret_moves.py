@@ -12,13 +12,13 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.arrays import Floats, Ints
 from dromic.core.fretting import Fretting, LeftNodes
 from dromic.core.instrument import Instrument
-from dromic.core.memo import Memo
 from dromic.core.player import FrettingHand, Judging
 from dromic.core.price import load_price
-from dromic.core.technique import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
+from dromic.core.values.arrays import Floats, Ints
+from dromic.core.values.memo import Memo
+from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
 
 FRET_KINDS = ("hold", "finger", "roll", "shift", "stretch", "jump", "open", "slide", "barre")
 HOLD, FINGER, ROLL, SHIFT, STRETCH, JUMP, OPEN, SLIDE_KIND, BARRE = range(len(FRET_KINDS))

@@ -15,12 +15,12 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.arrays import Floats, Ints
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.memo import Memo
-from dromic.core.pitch import note_name
 from dromic.core.player import FrettingHand
+from dromic.core.values.arrays import Floats, Ints
+from dromic.core.values.errors import DromicError
+from dromic.core.values.memo import Memo
+from dromic.core.values.pitch import note_name
 
 MOST_SHAPES = 60
 _MOST_MB = 24.0

@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.checks import check_range, check_ranged_fields, check_whole, ranged
-from dromic.core.errors import DromicError
-from dromic.core.pitch import note_name
+from dromic.core.values.checks import check_range, check_ranged_fields, check_whole, ranged
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import note_name
 
 MIN_STRINGS, MAX_STRINGS = 4, 9
 MOST_FRETS = 36

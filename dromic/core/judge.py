@@ -20,7 +20,7 @@ from dromic.core.path import Path, plucked
 from dromic.core.picking import NAME
 from dromic.core.plan import Move, PlanNote, Request, Totals
 from dromic.core.school import KINDS
-from dromic.core.technique import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
+from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
 
 
 @dataclass(frozen=True, eq=False)

@@ -11,9 +11,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
-from dromic.core.pitch import STEPS
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import STEPS
 
 MAJOR, MINOR = (0, 2, 4, 5, 7, 9, 11), (0, 2, 3, 5, 7, 8, 10)
 _PROFILES = {

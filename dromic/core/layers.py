@@ -8,9 +8,7 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from dromic.core.arrays import Floats, Ints
 from dromic.core.course import Seam
-from dromic.core.errors import DromicError
 from dromic.core.fret_moves import SILENT, STAY, FrettingMoves, fretting_moves
 from dromic.core.fretting import LeftNodes, Wanted
 from dromic.core.instrument import Instrument
@@ -21,10 +19,12 @@ from dromic.core.pick_costs import Jump, PickCosts, load_floors
 from dromic.core.picking import Picking
 from dromic.core.plan import Request
 from dromic.core.player import Player
-from dromic.core.progress import Cancelled, Progress
 from dromic.core.rhythm import Rhythm
 from dromic.core.search import Gather, Leg, Plain, Step, gather, leg
-from dromic.core.technique import HAMMER_NEW, PICK, PINCH, PLUCK, TAP
+from dromic.core.values.arrays import Floats, Ints
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled, Progress
+from dromic.core.values.vocabulary import HAMMER_NEW, PICK, PINCH, PLUCK, TAP
 
 FADED = -1
 _OPEN_POSITION_TOP = 4

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from dromic.core.checks import check_choice, check_whole
-from dromic.core.technique import ATTACKS, FINGERS, STROKES
+from dromic.core.values.checks import check_choice, check_whole
+from dromic.core.values.vocabulary import ATTACKS, FINGERS, STROKES
 
 FIELDS = ("string", "fret", "finger", "position", "stroke", "attack", "lean")
 WHOLE = {"string": (1, 9), "fret": (0, 36), "position": (1, 36)}

@@ -7,8 +7,6 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.arrays import Floats
-from dromic.core.errors import DromicError
 from dromic.core.fretting import FINGER_NAMES, Shape
 from dromic.core.layers import Layers
 from dromic.core.lock import Lock
@@ -16,7 +14,9 @@ from dromic.core.parts import Part
 from dromic.core.picking import SIGN
 from dromic.core.plan import Request
 from dromic.core.route import Net, best_route
-from dromic.core.technique import PICK, PINCH, PLUCK, PLUCKERS
+from dromic.core.values.arrays import Floats
+from dromic.core.values.errors import DromicError
+from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS
 
 _BROKEN = 1e6
 """price of breaking a lock while looking for the fewest to break; over any plan's cost"""

@@ -10,7 +10,6 @@ from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from dromic.core.course import course_of
-from dromic.core.errors import DromicError
 from dromic.core.layers import lay_out
 from dromic.core.lock import Lock
 from dromic.core.locks import fewest_broken
@@ -19,10 +18,11 @@ from dromic.core.phrase import Phrase
 from dromic.core.places import pulse_unit
 from dromic.core.plan import Request
 from dromic.core.planner import Solved, solve
-from dromic.core.progress import Progress
 from dromic.core.rhythm import Rhythm
 from dromic.core.settle import left_open
-from dromic.core.technique import DOWN, UP
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Progress
+from dromic.core.values.vocabulary import DOWN, UP
 
 STROKES, FINGERS = "strokes", "fingers"
 _FIELD = {STROKES: "stroke", FINGERS: "finger"}

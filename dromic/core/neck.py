@@ -9,9 +9,9 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 
-from dromic.core.pitch import note_name
 from dromic.core.plan import Plan, PlanNote
-from dromic.core.technique import TAP
+from dromic.core.values.pitch import note_name
+from dromic.core.values.vocabulary import TAP
 
 SHOWN_EVENTS = 8
 """events shown from the one chosen on; for looking at, not measured"""

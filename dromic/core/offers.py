@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from dromic.core.errors import DromicError
-from dromic.core.metre import on_grid
 from dromic.core.phrase import Event, Phrase
 from dromic.core.places import places
 from dromic.core.plan import Request
 from dromic.core.rhythm import Rhythm
 from dromic.core.school import pattern_signs
-from dromic.core.technique import (
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import on_grid
+from dromic.core.values.vocabulary import (
     DOWN,
     HAMMER,
     HAMMER_NEW,

@@ -10,12 +10,12 @@ import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from dromic.core.errors import DromicError
 from dromic.core.meant import FINGERS, STROKES, freely, stated_locks
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import Solved, solve
-from dromic.core.progress import Cancelled, Progress
-from dromic.core.technique import DOWN, UP
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled, Progress
+from dromic.core.values.vocabulary import DOWN, UP
 from dromic.core.weigh import differing, fretting_work, picking_work
 
 MOST_DIFFERENCES = 12

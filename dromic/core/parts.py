@@ -15,13 +15,13 @@ from itertools import combinations, product
 
 import numpy as np
 
-from dromic.core.arrays import Floats, Ints
-from dromic.core.memo import Memo
 from dromic.core.offers import Offer
 from dromic.core.picking import Bools, Places
 from dromic.core.player import Player
 from dromic.core.rhythm import Rhythm
-from dromic.core.technique import PICK, PINCH, PLUCK
+from dromic.core.values.arrays import Floats, Ints
+from dromic.core.values.memo import Memo
+from dromic.core.values.vocabulary import PICK, PINCH, PLUCK
 
 Pick = tuple[int, int, int, int, int, int, int, int]
 """sign, begin, end, low, high, lean, whether it came from inside, events ago"""

@@ -9,7 +9,7 @@ from dromic.core.fretting import Shape
 from dromic.core.layers import Layers
 from dromic.core.parts import Part
 from dromic.core.search import State
-from dromic.core.technique import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
+from dromic.core.values.vocabulary import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
 
 
 @dataclass(frozen=True, slots=True)

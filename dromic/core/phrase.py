@@ -13,11 +13,11 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
-from dromic.core.checks import check_choice, check_range, check_whole
-from dromic.core.errors import DromicError
 from dromic.core.instrument import MAX_STRINGS, MOST_FRETS, Instrument
-from dromic.core.metre import Metre
-from dromic.core.technique import ATTACKS, FINGERS, MARKS, STROKES, UNSTRUCK
+from dromic.core.values.checks import check_choice, check_range, check_whole
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
+from dromic.core.values.vocabulary import ATTACKS, FINGERS, MARKS, STROKES, UNSTRUCK
 
 MOST_NUMBER = 1_000_000
 """over any number a bar can have"""

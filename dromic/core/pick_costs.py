@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.core import picking
-from dromic.core.arrays import Floats, Ints
 from dromic.core.offers import Offer
 from dromic.core.parts import NEVER, OLD, Part, Ways
 from dromic.core.phrase import Phrase
@@ -17,7 +16,8 @@ from dromic.core.plan import Request
 from dromic.core.player import PickingHand
 from dromic.core.price import load_price
 from dromic.core.rhythm import Parity
-from dromic.core.technique import PINCH, PLUCK, TAP, UNSTRUCK
+from dromic.core.values.arrays import Floats, Ints
+from dromic.core.values.vocabulary import PINCH, PLUCK, TAP, UNSTRUCK
 
 
 @dataclass(frozen=True, eq=False)

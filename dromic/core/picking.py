@@ -15,11 +15,11 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.arrays import Floats, Ints
 from dromic.core.instrument import Instrument
-from dromic.core.memo import Memo
 from dromic.core.player import Player
 from dromic.core.school import KIND_CODE, KINDS
+from dromic.core.values.arrays import Floats, Ints
+from dromic.core.values.memo import Memo
 
 Bools = NDArray[np.bool_]
 SIGN = {"down": 1, "up": -1}

@@ -9,9 +9,9 @@ from collections import Counter
 from fractions import Fraction
 from functools import lru_cache
 
-from dromic.core.metre import default_unit, place
 from dromic.core.phrase import Phrase
 from dromic.core.school import School
+from dromic.core.values.metre import default_unit, place
 
 
 def pulse_unit(phrase: Phrase, chosen: str | None, school: School) -> str:

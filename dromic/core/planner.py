@@ -12,9 +12,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.arrays import Floats
 from dromic.core.course import course_of
-from dromic.core.errors import DromicError
 from dromic.core.findings import find
 from dromic.core.fret_moves import IMPOSSIBLE
 from dromic.core.judge import Judged
@@ -25,11 +23,13 @@ from dromic.core.offers import Offer
 from dromic.core.path import Path
 from dromic.core.places import pulse_unit
 from dromic.core.plan import Plan, Request
-from dromic.core.progress import Cancelled, Progress
 from dromic.core.rhythm import Rhythm
 from dromic.core.route import Masks, Net, Route, best_route
 from dromic.core.search import State, best_state
-from dromic.core.technique import HAMMER_NEW, PICK, UNSTRUCK
+from dromic.core.values.arrays import Floats
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled, Progress
+from dromic.core.values.vocabulary import HAMMER_NEW, PICK, UNSTRUCK
 
 _MOST_CORRECTIONS = 8
 __all__ = ["Cancelled", "Progress", "Solved", "plan", "solve"]

@@ -9,8 +9,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, fields, replace
 
-from dromic.core.checks import check_choice, check_range, check_ranged_fields, check_text, ranged
-from dromic.core.errors import DromicError
+from dromic.core.values.checks import check_choice, check_range, check_ranged_fields, check_text, ranged
+from dromic.core.values.errors import DromicError
 
 HOLDS = ("until-next", "lift", "ring")
 SAME_FRET = ("either", "roll", "separate")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from dromic.core.arrays import Floats
+from dromic.core.values.arrays import Floats
 
 
 def load_price(load: Floats, dial: float, over_price: float) -> Floats:

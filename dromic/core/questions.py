@@ -6,14 +6,14 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dromic.core.changes import tried_unpicked
-from dromic.core.errors import DromicError
 from dromic.core.explain import SAME_TEMPO, fretting_words, picking_words
 from dromic.core.hands import NUMBERS, Number
 from dromic.core.plan import Move, Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.player import Lean
-from dromic.core.progress import Cancelled, Progress
-from dromic.core.technique import DOWN, UP
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled, Progress
+from dromic.core.values.vocabulary import DOWN, UP
 from dromic.core.weigh import fastest
 
 Lines = tuple[str, ...]

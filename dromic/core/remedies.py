@@ -11,7 +11,7 @@ from dromic.core.changes import Tried, tried_at, tried_of_all
 from dromic.core.plan import Finding, Plan, Remedy
 from dromic.core.planner import Solved
 from dromic.core.player import Lean
-from dromic.core.progress import Cancelled, Progress
+from dromic.core.values.progress import Cancelled, Progress
 
 MOST_FINDINGS, MOST_IF_LARGE = 24, 6
 """findings that are given a remedy, the dearest first; fewer where every search is long"""

@@ -16,8 +16,8 @@ from itertools import pairwise
 from math import lcm
 
 from dromic.core.course import Course
-from dromic.core.metre import QUARTER
 from dromic.core.phrase import Phrase
+from dromic.core.values.metre import QUARTER
 
 
 class Rhythm:

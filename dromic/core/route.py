@@ -16,10 +16,10 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.arrays import Floats
 from dromic.core.course import Course, Seam
 from dromic.core.layers import Layers
 from dromic.core.search import State, Step, best_state, forward, trace_back
+from dromic.core.values.arrays import Floats
 
 Masks = Mapping[int, NDArray[np.bool_] | Floats]
 """For some events, which states are open ([K, R] bool), or what being in each costs more."""

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 from dromic.core.evidence import PICKING, Evidence, Rule, Seen, pick_ms
 from dromic.core.places import places
-from dromic.core.technique import UNSTRUCK
+from dromic.core.values.vocabulary import UNSTRUCK
 
 _SIGN = {"down": 1, "up": -1}
 

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from dromic.core.plan import Move, Plan, PlanNote
-from dromic.core.technique import PULL, TAP
+from dromic.core.values.vocabulary import PULL, TAP
 
 
 @dataclass(frozen=True, slots=True)

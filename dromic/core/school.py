@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dromic.core.checks import check_choice
-from dromic.core.errors import DromicError
+from dromic.core.values.checks import check_choice
+from dromic.core.values.errors import DromicError
 
 # kinds of moves of the picking hand, in the order of their codes
 KINDS = (

@@ -24,7 +24,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.core.arrays import Floats, Ints
+from dromic.core.values.arrays import Floats, Ints
 
 State = tuple[int, int]
 _MOST_AT_ONCE = 1_000_000

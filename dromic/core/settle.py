@@ -6,10 +6,10 @@ from collections.abc import Callable, Collection, Mapping, Set
 from dataclasses import replace
 from typing import Any
 
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.phrase import Event, Note, Phrase
-from dromic.core.pitch import note_name
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import note_name
 
 
 def settled(phrase: Phrase, instrument: Instrument) -> Phrase:

@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 from dromic.core.choices import Choices
 from dromic.core.decision import Decision
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Phrase
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
 
 
 @dataclass(frozen=True, slots=True)

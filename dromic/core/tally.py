@@ -14,7 +14,7 @@ from itertools import groupby, pairwise
 
 from dromic.core.phrase import Event, Phrase
 from dromic.core.plan import Move, Plan, PlanNote
-from dromic.core.technique import UNSTRUCK
+from dromic.core.values.vocabulary import UNSTRUCK
 
 _E, _S, _T = Fraction(1, 2), Fraction(1, 4), Fraction(1, 3)
 FIGURES: tuple[tuple[str, tuple[Fraction, ...]], ...] = (

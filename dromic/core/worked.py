@@ -8,7 +8,7 @@ from fractions import Fraction
 from dromic.core.edit import sounds_of, with_sounds
 from dromic.core.phrase import Note, Phrase
 from dromic.core.plan import Plan, PlanNote
-from dromic.core.technique import PICK
+from dromic.core.values.vocabulary import PICK
 
 POSITIONS, FINGERS, STROKES = "positions", "fingers", "strokes"
 EVERYTHING = frozenset({POSITIONS, FINGERS, STROKES})

@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import fields
 from typing import Any
 
-from dromic.core.checks import check_choice, check_range, check_whole
 from dromic.core.choices import OWN, Choices
 from dromic.core.decision import Decision, Rejected
 from dromic.core.lock import Lock
-from dromic.core.metre import UNITS
 from dromic.core.school import LEGATO
-from dromic.core.technique import DOWN, UP
+from dromic.core.values.checks import check_choice, check_range, check_whole
+from dromic.core.values.metre import UNITS
+from dromic.core.values.vocabulary import DOWN, UP
 
 _PLAIN = {f.name: f.default for f in fields(Choices) if f.name not in ("locks", "overrides")}
 MOST_EVENT = 1_000_000

@@ -13,13 +13,13 @@ from fractions import Fraction
 from typing import Any, NoReturn, TypeVar
 
 from dromic import presets
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.keys import key_of
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
-from dromic.core.pitch import note_name, note_number
 from dromic.core.songbook import Entry, Songbook
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
+from dromic.core.values.pitch import note_name, note_number
 from dromic.formats.choices_entry import choices_entry, decision_entry, read_choices, read_decision
 from dromic.formats.limits import check_phrase, check_words
 from dromic.formats.version import TIME, VERSION, parsed, upgraded

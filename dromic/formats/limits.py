@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from dromic import presets
-from dromic.core.errors import DromicError
 from dromic.core.phrase import Phrase
+from dromic.core.values.errors import DromicError
 
 
 def limit(name: str) -> int:

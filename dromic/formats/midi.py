@@ -16,12 +16,12 @@ import mido
 from mido.midifiles.meta import KeySignatureError
 
 from dromic import presets
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase
-from dromic.core.pitch import note_number
-from dromic.core.technique import HAMMER, PULL, SLIDE
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
+from dromic.core.values.pitch import note_number
+from dromic.core.values.vocabulary import HAMMER, PULL, SLIDE
 from dromic.formats.limits import check_count, limit
 
 TICKS = 960

@@ -12,11 +12,11 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from dromic.core.instrument import Instrument
 from dromic.core.keys import key_of
-from dromic.core.lengths import IN_TIME_OF, Sign
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Note, Phrase
-from dromic.core.pitch import SHARP_NAMES
-from dromic.core.technique import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP
+from dromic.core.values.metre import Metre
+from dromic.core.values.note_lengths import IN_TIME_OF, Sign
+from dromic.core.values.pitch import SHARP_NAMES
+from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP
 from dromic.formats.pieces import Piece, leads_to, natural_length, pieces_by_bar
 
 TYPES = {

@@ -24,10 +24,10 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from dromic import presets
-from dromic.core.errors import DromicError
 from dromic.core.keys import Key
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
 from dromic.formats.limits import check_count, limit
 from dromic.formats.xml_marks import NoteMarks, ScoreMarks, parse_marks
 

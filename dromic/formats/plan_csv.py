@@ -5,8 +5,8 @@ from __future__ import annotations
 import csv
 import io
 
-from dromic.core.pitch import note_name
 from dromic.core.plan import Plan
+from dromic.core.values.pitch import note_name
 
 COLUMNS = (
     "note", "bar", "onset_quarters", "duration_quarters", "start_s", "pitch", "name", "string", "fret", "finger",

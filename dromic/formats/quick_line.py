@@ -11,13 +11,13 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import zip_longest
 
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.lengths import length_of, word_of
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section
-from dromic.core.pitch import note_name, note_number
-from dromic.core.technique import FINGERS, HAMMER, HAMMER_NEW, MARKS, PICK, PLUCK, PULL, SLIDE, STROKES, TAP
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
+from dromic.core.values.note_lengths import length_of, word_of
+from dromic.core.values.pitch import note_name, note_number
+from dromic.core.values.vocabulary import FINGERS, HAMMER, HAMMER_NEW, MARKS, PICK, PLUCK, PULL, SLIDE, STROKES, TAP
 
 ATTACK_LETTERS = {
     "h": HAMMER, "p": PULL, "s": SLIDE, "n": HAMMER_NEW, "t": TAP, "k": PICK, "f": PLUCK,

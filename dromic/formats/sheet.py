@@ -12,10 +12,10 @@ from itertools import pairwise
 
 from dromic.core.count import count
 from dromic.core.decision import Decision
-from dromic.core.lengths import BASES, Sign
 from dromic.core.phrase import Bar, Phrase
-from dromic.core.pitch import note_name
 from dromic.core.plan import Finding, Plan, PlanNote
+from dromic.core.values.note_lengths import BASES, Sign
+from dromic.core.values.pitch import note_name
 from dromic.formats.pieces import Piece, pieces_by_bar
 
 PAGE_W, PAGE_H, MARGIN = 210.0, 297.0, 14.0

@@ -14,13 +14,13 @@ from itertools import accumulate, pairwise
 from math import gcd
 
 from dromic import presets
-from dromic.core.errors import DromicError
 from dromic.core.instrument import MAX_STRINGS, MIN_STRINGS, Instrument
-from dromic.core.lengths import BASES, length_of, word_of
-from dromic.core.metre import Metre
 from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
-from dromic.core.pitch import note_number
-from dromic.core.technique import FINGERS, PLUCKERS
+from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import Metre
+from dromic.core.values.note_lengths import BASES, length_of, word_of
+from dromic.core.values.pitch import note_number
+from dromic.core.values.vocabulary import FINGERS, PLUCKERS
 from dromic.formats.limits import check_count, limit
 from dromic.formats.tab_write import AFTER_SIGNS, ATTACK_SIGNS, LABELS
 

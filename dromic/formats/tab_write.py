@@ -10,11 +10,11 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from dromic.core.count import count
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
-from dromic.core.lengths import word_of
 from dromic.core.phrase import Event, Note, Phrase
-from dromic.core.pitch import note_name
+from dromic.core.values.errors import DromicError
+from dromic.core.values.note_lengths import word_of
+from dromic.core.values.pitch import note_name
 
 WIDTH = 100
 """columns a line of text may take"""

@@ -13,11 +13,11 @@ from typing import Any, TypeVar
 
 from dromic import presets
 from dromic.core.decision import Decision
-from dromic.core.errors import DromicError
 from dromic.core.instrument import Instrument
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan
 from dromic.core.songbook import Entry, Songbook
+from dromic.core.values.errors import DromicError
 from dromic.formats.limits import check_phrase
 
 T = TypeVar("T")

@@ -8,7 +8,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 
 VERSION = 4
 FIRST_WITH_ENTRIES = 4

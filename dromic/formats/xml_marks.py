@@ -15,10 +15,10 @@ from xml.etree.ElementTree import Element, ParseError, tostring
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
-from dromic.core.errors import DromicError
 from dromic.core.phrase import Swing
-from dromic.core.pitch import STEPS
-from dromic.core.technique import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import STEPS
+from dromic.core.values.vocabulary import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP
 from dromic.formats.limits import check_count
 
 _PLUCK_NAMES = {**{f: f for f in PLUCKERS}, "e": "c", "x": "c", "ch": "c"}

@@ -12,11 +12,11 @@ import numpy as np
 
 from dromic import presets
 from dromic.core.edit import Span, cut
-from dromic.core.errors import DromicError
 from dromic.core.phrase import Note, Phrase
-from dromic.core.pitch import frequency_hz
-from dromic.core.progress import Cancelled
-from dromic.core.technique import SLIDE
+from dromic.core.values.errors import DromicError
+from dromic.core.values.pitch import frequency_hz
+from dromic.core.values.progress import Cancelled
+from dromic.core.values.vocabulary import SLIDE
 from dromic.sound.string import Samples, pluck, warped
 
 _LOW_STRING = 40

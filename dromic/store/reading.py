@@ -12,9 +12,9 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 
-from dromic.core.errors import DromicError
-from dromic.core.progress import Cancelled, Progress
 from dromic.core.songbook import Entry
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled, Progress
 from dromic.formats.limits import limit
 from dromic.formats.table import read_entry, titles
 from dromic.processes import end_with_parent

@@ -16,7 +16,7 @@ from contextlib import suppress
 from dataclasses import astuple, dataclass
 from pathlib import Path
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 from dromic.store.saving import save
 from dromic.store.stamp import Stamp
 

@@ -6,8 +6,8 @@ import re
 from pathlib import Path
 
 from dromic import presets
-from dromic.core.errors import DromicError
 from dromic.core.player import Player
+from dromic.core.values.errors import DromicError
 from dromic.store.saving import save
 
 SUFFIX = ".toml"

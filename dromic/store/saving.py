@@ -14,7 +14,7 @@ import tempfile
 from contextlib import suppress
 from pathlib import Path
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 
 _NEW = ".dromic-new"
 _ADVICE = {

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 
-from dromic.core.checks import check_choice, check_whole
+from dromic.core.values.checks import check_choice, check_whole
 
 QUARTER = Fraction(1)
 UNITS = ("eighth", "sixteenth", "triplet", "compound", "compound-alternate")

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 
 BASES = {
     "w": Fraction(4),

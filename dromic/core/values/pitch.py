@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 
 A4_NUMBER = 69
 A4_HZ = 440.0

@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import Field, field, fields
 from typing import Any
 
-from dromic.core.errors import DromicError
+from dromic.core.values.errors import DromicError
 
 
 def check_range(name: str, value: object, low: float, high: float, unit: str = "") -> None:
