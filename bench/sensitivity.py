@@ -8,8 +8,8 @@ from dromic import presets
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import plan
-from dromic.core.player import Player
 from dromic.core.settle import settled
+from dromic.core.setup.player import Player
 from dromic.formats.table import read, titles
 
 TIMES = ("ms", "ms/mm", "ms/bit")

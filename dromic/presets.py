@@ -9,9 +9,9 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from dromic.core.instrument import Instrument
-from dromic.core.player import FrettingHand, Habits, Judging, Lean, PickingHand, Player
-from dromic.core.school import KINDS, School
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.player import FrettingHand, Habits, Judging, Lean, PickingHand, Player
+from dromic.core.setup.school import KINDS, School
 from dromic.core.values.checks import check_range
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_number

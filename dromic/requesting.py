@@ -6,14 +6,14 @@ from collections.abc import Container, Mapping
 from dataclasses import replace
 
 from dromic import presets
-from dromic.core.choices import OWN, Choices
-from dromic.core.instrument import Instrument
-from dromic.core.lock import Lock
 from dromic.core.meant import FINGERS, STROKES
 from dromic.core.phrase import Event, Phrase
 from dromic.core.plan import Request
-from dromic.core.player import Player
 from dromic.core.settle import PLACE, left_open, settled
+from dromic.core.setup.choices import OWN, Choices
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.pin import Lock
+from dromic.core.setup.player import Player
 
 
 def first_choices(phrase: Phrase, before: Choices) -> Choices:

@@ -19,8 +19,8 @@ from dromic.core.alternatives import alternatives
 from dromic.core.meant import solve_meant
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import solve
-from dromic.core.player import Lean
 from dromic.core.remedies import with_remedies
+from dromic.core.setup.player import Lean
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.processes import end_with_parent, give_back, share_arenas

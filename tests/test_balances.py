@@ -14,9 +14,9 @@ from dromic.app.side_by_side import SideBySide
 from dromic.app.stand_view import StandView
 from dromic.app.weighing import SCHOOL, Candidate
 from dromic.core.alternatives import Balance, balance, frontier_requests, unbeaten
-from dromic.core.choices import Choices
 from dromic.core.neck import neck
 from dromic.core.planner import plan
+from dromic.core.setup.choices import Choices
 from dromic.core.weigh import ceilings_by_bar, differing
 from tests.build import EIGHTH, phrase, planned, request
 

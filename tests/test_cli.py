@@ -10,7 +10,7 @@ from dromic import presets
 from dromic.app.main import demo_songbook
 from dromic.cli.main import main
 from dromic.core.findings import RULES
-from dromic.core.school import KINDS
+from dromic.core.setup.school import KINDS
 
 BOOK = str(demo_songbook())
 TOP = {"dromic", "source", "instrument", "tempo", "player", "plans"}

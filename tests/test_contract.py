@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.course import course_of
-from dromic.core.lock import Lock
 from dromic.core.places import places
 from dromic.core.rhythm import Parity, Rhythm
+from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.vocabulary import UNSTRUCK

@@ -174,7 +174,7 @@ def test_bars_that_are_never_played_are_planned_as_written():
 
 
 def test_locks_hold_over_repeats_and_never_make_them_cheaper():
-    from dromic.core.lock import Lock
+    from dromic.core.setup.pin import Lock
 
     free = solve(request(endings(), "free"))
     pinned = free.locked(Lock(5, 0, "finger", "2"), Lock(9, 0, "stroke", "up")).plan

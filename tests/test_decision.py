@@ -11,10 +11,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.app.session import Session
-from dromic.core.choices import Choices
-from dromic.core.decision import Decision, Rejected
 from dromic.core.edit import Span, erase
-from dromic.core.lock import Lock
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.decision import Decision, Rejected
+from dromic.core.setup.pin import Lock
 from dromic.core.songbook import Entry, Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.weigh import compared

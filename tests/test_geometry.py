@@ -14,8 +14,8 @@ from dromic import presets
 from dromic.app.main import demo_songbook
 from dromic.app.shown import Shown, Timed
 from dromic.core.chart import chart
-from dromic.core.choices import Choices
 from dromic.core.planner import plan
+from dromic.core.setup.choices import Choices
 from dromic.formats.table import read
 from dromic.requesting import first_choices, request_for
 

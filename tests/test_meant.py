@@ -12,10 +12,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.choices import Choices
-from dromic.core.lock import Lock
 from dromic.core.meant import solve_meant, stated
 from dromic.core.planner import solve
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError
 from dromic.core.whatif import what_if
 from dromic.requesting import request_for

@@ -8,11 +8,11 @@ import pytest
 
 from dromic import presets
 from dromic.app.answers_view import own_way_lines
-from dromic.core.hands import NUMBERS
-from dromic.core.lock import Lock
 from dromic.core.own_way import best_request, judge_own_way, own_request
 from dromic.core.planner import plan, solve
 from dromic.core.questions import COUNT_OF_DEAREST, QUESTIONS, Asked, answers
+from dromic.core.setup.pin import Lock
+from dromic.core.setup.player_settings import NUMBERS
 from dromic.core.values.errors import DromicError
 from dromic.core.weigh import ceilings_by_bar, fretting_work, picking_work
 from tests.build import EIGHTH, SIXTEENTH, phrase, request, strokes

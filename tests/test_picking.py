@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.picking import Picking, Places
-from dromic.core.school import KINDS
+from dromic.core.setup.school import KINDS
 from tests.build import phrase, planned
 
 GUITAR = presets.instruments()["guitar"]

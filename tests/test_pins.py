@@ -6,8 +6,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from dromic.core.choices import Choices
-from dromic.core.lock import Lock
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.pin import Lock
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 K = Qt.Key

@@ -5,8 +5,8 @@ from dataclasses import fields, replace
 import pytest
 
 from dromic import presets
-from dromic.core.player import FrettingHand, Habits, Judging, PickingHand
-from dromic.core.school import pattern_signs
+from dromic.core.setup.player import FrettingHand, Habits, Judging, PickingHand
+from dromic.core.setup.school import pattern_signs
 from dromic.core.values.errors import DromicError
 
 

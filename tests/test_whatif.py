@@ -10,12 +10,12 @@ from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.what_if_list import details_of, verdict_of
-from dromic.core.choices import Choices
 from dromic.core.differences import followed
-from dromic.core.lock import Lock
 from dromic.core.plan import Change
 from dromic.core.planner import plan, solve
 from dromic.core.settle import placed_freely
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.pin import Lock
 from dromic.core.whatif import Choice, what_if
 from tests.build import EIGHTH, phrase, planned, request
 

@@ -24,11 +24,11 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.app.lean_icon import ICON, lean_icon
 from dromic.app.theme import LIGHT, Theme
-from dromic.core.choices import OWN, Choices
-from dromic.core.instrument import Instrument
 from dromic.core.meant import Stated
-from dromic.core.player import Player
-from dromic.core.school import MOST_PATTERN
+from dromic.core.setup.choices import OWN, Choices
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.player import Player
+from dromic.core.setup.school import MOST_PATTERN
 from dromic.core.values.metre import UNITS
 
 _UNIT_LABELS = {

@@ -24,8 +24,8 @@ from dromic.app.keys import KeyMap
 from dromic.app.pen import FREE, Pen
 from dromic.app.theme import LIGHT, Theme
 from dromic.app.write_commands import COMMANDS
-from dromic.core.instrument import Instrument
 from dromic.core.phrase import Phrase
+from dromic.core.setup.instrument import Instrument
 
 SECOND_DIGIT_S = 0.9
 """how soon a second digit makes one number with the first"""

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QSlider, QWidget
 
 from dromic.core.explain import SAME_TEMPO
-from dromic.core.hands import Habit, Number
-from dromic.core.player import Player
+from dromic.core.setup.player import Player
+from dromic.core.setup.player_settings import Habit, Number
 
 EFFECT_PX = 52
 

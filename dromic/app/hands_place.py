@@ -30,11 +30,11 @@ from dromic.app.plan_place import PlanPlace
 from dromic.app.theme import Theme
 from dromic.app.timers import once
 from dromic.app.worker import Worker
-from dromic.core.choices import OWN, Choices
-from dromic.core.hands import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch
 from dromic.core.meant import solve_meant
 from dromic.core.plan import Plan
-from dromic.core.player import Player
+from dromic.core.setup.choices import OWN, Choices
+from dromic.core.setup.player import Player
+from dromic.core.setup.player_settings import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch
 from dromic.core.songbook import Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress

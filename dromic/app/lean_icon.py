@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QIcon, QPainter, QPainterPath, QPen, QPixmap
 
 from dromic.app.theme import Theme
-from dromic.core.instrument import Instrument
-from dromic.core.player import Lean, Player
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.player import Lean, Player
 
 ICON = QSize(44, 20)
 _DENSE = 2

@@ -14,9 +14,9 @@ from dromic import presets
 from dromic.app.pen import Pen
 from dromic.core import edit_bars
 from dromic.core.edit import retuned
-from dromic.core.instrument import Instrument
 from dromic.core.keys import Key, key_of
 from dromic.core.phrase import Phrase, Swing
+from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import length_of, word_of

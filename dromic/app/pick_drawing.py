@@ -7,8 +7,8 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.instrument import Instrument
-from dromic.core.player import Lean, Player
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.player import Lean, Player
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 _STRING_RADIUS_MM = 0.6

@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from dromic.core.choices import Choices
-from dromic.core.lock import Lock
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.pin import Lock
 
 _PIN = Qt.ItemDataRole.UserRole
 Pin = Lock | tuple[int, str]

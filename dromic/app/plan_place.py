@@ -24,13 +24,13 @@ from dromic.app.verdict import Verdict
 from dromic.app.what_if_list import WhatIfList
 from dromic.app.worker import Worker
 from dromic.core.chart import Chart, chart
-from dromic.core.choices import Choices
 from dromic.core.explain import explain_event
-from dromic.core.lock import Lock
 from dromic.core.meant import solve_meant, stated
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Change, Finding, Plan
 from dromic.core.planner import Solved
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.pin import Lock
 from dromic.core.values.progress import Progress
 from dromic.requesting import not_here, request_for
 from dromic.store.roster import Roster

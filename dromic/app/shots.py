@@ -16,10 +16,10 @@ from dromic import presets
 from dromic.app import theme
 from dromic.app.weigh_place import WeighPlace
 from dromic.app.window import MainWindow, demo_songbook
-from dromic.core.choices import Choices
-from dromic.core.hands import HABITS
 from dromic.core.planner import solve
 from dromic.core.remedies import with_remedies
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.player_settings import HABITS
 from dromic.formats.sheet import sheet
 from dromic.formats.sheet_paint import png_bytes
 from dromic.formats.table import read

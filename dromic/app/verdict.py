@@ -9,12 +9,12 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from dromic.app.theme import relook
-from dromic.core.choices import Choices
 from dromic.core.explain import many
 from dromic.core.plan import Plan
+from dromic.core.setup.choices import Choices
 
 if TYPE_CHECKING:
-    from dromic.core.decision import Decision
+    from dromic.core.setup.decision import Decision
 
 
 class Verdict(QWidget):

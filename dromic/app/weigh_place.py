@@ -33,12 +33,12 @@ from dromic.app.totals_table import BEST, TotalsTable
 from dromic.app.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entries, decision_for, entries_of
 from dromic.app.worker import Worker
 from dromic.core.alternatives import Balance, frontier_requests, unbeaten
-from dromic.core.choices import OWN, Choices
 from dromic.core.meant import freely, solve_meant
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
-from dromic.core.player import Player
 from dromic.core.questions import Asked
+from dromic.core.setup.choices import OWN, Choices
+from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.core.weigh import fastest

@@ -6,13 +6,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dromic import presets
-from dromic.core.choices import OWN, Choices
-from dromic.core.decision import Decision, Rejected
-from dromic.core.lock import Lock
 from dromic.core.own_way import is_stated, own_request
 from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
-from dromic.core.player import Player
+from dromic.core.setup.choices import OWN, Choices
+from dromic.core.setup.decision import Decision, Rejected
+from dromic.core.setup.pin import Lock
+from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.weigh import compared, differing
 from dromic.requesting import request_for

@@ -39,9 +39,9 @@ if TYPE_CHECKING:
     from dromic.app.stand_view import StandView
     from dromic.app.weigh_place import WeighPlace
     from dromic.app.write_place import WritePlace
-    from dromic.core.choices import Choices
-    from dromic.core.decision import Decision
     from dromic.core.edit import Span
+    from dromic.core.setup.choices import Choices
+    from dromic.core.setup.decision import Decision
 
 SIZE = 1280, 800
 MOST_SAID = 3

@@ -19,9 +19,9 @@ from dromic.app.session import Session
 from dromic.app.theme import Theme
 from dromic.app.write_commands import COMMAND, put_fret, put_name
 from dromic.core import edit
-from dromic.core.instrument import Instrument
 from dromic.core.keys import Key, key_of, likely_key, place_words
 from dromic.core.phrase import Bar, Phrase
+from dromic.core.setup.instrument import Instrument
 from dromic.core.tally import figures, stays_of
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import length_words

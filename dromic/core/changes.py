@@ -10,11 +10,11 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from dromic.core.fretting import FINGER_NAMES
-from dromic.core.lock import Lock
 from dromic.core.locks import masks_of
 from dromic.core.plan import Change, PlanNote
 from dromic.core.planner import Solved, solve
-from dromic.core.player import Lean
+from dromic.core.setup.pin import Lock
+from dromic.core.setup.player import Lean
 from dromic.core.values.errors import DromicError
 from dromic.core.values.vocabulary import DOWN, PLUCK, PLUCKERS, SLUR, UP
 

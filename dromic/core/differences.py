@@ -6,9 +6,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 
-from dromic.core.choices import Choices
 from dromic.core.edit import Span, cut
 from dromic.core.phrase import Event, Note, Phrase
+from dromic.core.setup.choices import Choices
 from dromic.core.values.pitch import note_name
 
 _FACETS = (

@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.fretting import Fretting, LeftNodes
-from dromic.core.instrument import Instrument
-from dromic.core.player import FrettingHand, Judging
 from dromic.core.price import load_price
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.player import FrettingHand, Judging
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.memo import Memo
 from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR

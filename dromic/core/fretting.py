@@ -15,8 +15,8 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.instrument import Instrument
-from dromic.core.player import FrettingHand
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.player import FrettingHand
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.errors import DromicError
 from dromic.core.values.memo import Memo

@@ -19,7 +19,7 @@ from dromic.core.fretting import FINGER_NAMES
 from dromic.core.path import Path, plucked
 from dromic.core.picking import NAME
 from dromic.core.plan import Move, PlanNote, Request, Totals
-from dromic.core.school import KINDS
+from dromic.core.setup.school import KINDS
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
 
 

@@ -11,16 +11,16 @@ import numpy as np
 from dromic.core.course import Seam
 from dromic.core.fret_moves import SILENT, STAY, FrettingMoves, fretting_moves
 from dromic.core.fretting import LeftNodes, Wanted
-from dromic.core.instrument import Instrument
 from dromic.core.offers import Offer, figure_lowest, offers
 from dromic.core.parts import Held, Part, Ways, unstruck
 from dromic.core.phrase import Phrase
 from dromic.core.pick_costs import Jump, PickCosts, load_floors
 from dromic.core.picking import Picking
 from dromic.core.plan import Request
-from dromic.core.player import Player
 from dromic.core.rhythm import Rhythm
 from dromic.core.search import Gather, Leg, Plain, Step, gather, leg
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.player import Player
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress

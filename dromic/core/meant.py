@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 
 from dromic.core.course import course_of
 from dromic.core.layers import lay_out
-from dromic.core.lock import Lock
 from dromic.core.locks import fewest_broken
 from dromic.core.offers import Offer, figure_lowest, offers
 from dromic.core.phrase import Phrase
@@ -20,6 +19,7 @@ from dromic.core.plan import Request
 from dromic.core.planner import Solved, solve
 from dromic.core.rhythm import Rhythm
 from dromic.core.settle import left_open
+from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.core.values.vocabulary import DOWN, UP

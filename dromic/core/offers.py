@@ -13,7 +13,7 @@ from dromic.core.phrase import Event, Phrase
 from dromic.core.places import places
 from dromic.core.plan import Request
 from dromic.core.rhythm import Rhythm
-from dromic.core.school import pattern_signs
+from dromic.core.setup.school import pattern_signs
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import on_grid
 from dromic.core.values.vocabulary import (

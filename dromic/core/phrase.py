@@ -13,7 +13,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
-from dromic.core.instrument import MAX_STRINGS, MOST_FRETS, Instrument
+from dromic.core.setup.instrument import MAX_STRINGS, MOST_FRETS, Instrument
 from dromic.core.values.checks import check_choice, check_range, check_whole
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre

@@ -15,9 +15,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.instrument import Instrument
-from dromic.core.player import Player
-from dromic.core.school import KIND_CODE, KINDS
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.player import Player
+from dromic.core.setup.school import KIND_CODE, KINDS
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.memo import Memo
 

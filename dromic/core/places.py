@@ -10,7 +10,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from dromic.core.phrase import Phrase
-from dromic.core.school import School
+from dromic.core.setup.school import School
 from dromic.core.values.metre import default_unit, place
 
 

@@ -6,11 +6,11 @@ from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
 
-from dromic.core.instrument import Instrument
-from dromic.core.lock import Lock
 from dromic.core.phrase import Phrase
-from dromic.core.player import Player
-from dromic.core.school import LEGATO, School
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.pin import Lock
+from dromic.core.setup.player import Player
+from dromic.core.setup.school import LEGATO, School
 from dromic.core.values.checks import check_choice
 from dromic.core.values.errors import DromicError
 

@@ -17,7 +17,6 @@ from dromic.core.findings import find
 from dromic.core.fret_moves import IMPOSSIBLE
 from dromic.core.judge import Judged
 from dromic.core.layers import Layers, check_positions, lay_out, where
-from dromic.core.lock import Lock
 from dromic.core.locks import impossible, masks_of
 from dromic.core.offers import Offer
 from dromic.core.path import Path
@@ -26,6 +25,7 @@ from dromic.core.plan import Plan, Request
 from dromic.core.rhythm import Rhythm
 from dromic.core.route import Masks, Net, Route, best_route
 from dromic.core.search import State, best_state
+from dromic.core.setup.pin import Lock
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress

@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 from dromic.core.changes import tried_unpicked
 from dromic.core.explain import SAME_TEMPO, fretting_words, picking_words
-from dromic.core.hands import NUMBERS, Number
 from dromic.core.plan import Move, Plan, Request
 from dromic.core.planner import Solved, solve
-from dromic.core.player import Lean
+from dromic.core.setup.player import Lean
+from dromic.core.setup.player_settings import NUMBERS, Number
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import DOWN, UP

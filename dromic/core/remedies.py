@@ -10,7 +10,7 @@ import numpy as np
 from dromic.core.changes import Tried, tried_at, tried_of_all
 from dromic.core.plan import Finding, Plan, Remedy
 from dromic.core.planner import Solved
-from dromic.core.player import Lean
+from dromic.core.setup.player import Lean
 from dromic.core.values.progress import Cancelled, Progress
 
 MOST_FINDINGS, MOST_IF_LARGE = 24, 6

@@ -6,8 +6,8 @@ from collections.abc import Callable, Collection, Mapping, Set
 from dataclasses import replace
 from typing import Any
 
-from dromic.core.instrument import Instrument
 from dromic.core.phrase import Event, Note, Phrase
+from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from dromic.core.choices import Choices
-from dromic.core.decision import Decision
-from dromic.core.instrument import Instrument
 from dromic.core.phrase import Bar, Phrase
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.decision import Decision
+from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import fields
 from typing import Any
 
-from dromic.core.choices import OWN, Choices
-from dromic.core.decision import Decision, Rejected
-from dromic.core.lock import Lock
-from dromic.core.school import LEGATO
+from dromic.core.setup.choices import OWN, Choices
+from dromic.core.setup.decision import Decision, Rejected
+from dromic.core.setup.pin import Lock
+from dromic.core.setup.school import LEGATO
 from dromic.core.values.checks import check_choice, check_range, check_whole
 from dromic.core.values.metre import UNITS
 from dromic.core.values.vocabulary import DOWN, UP

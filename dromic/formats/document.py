@@ -13,9 +13,9 @@ from fractions import Fraction
 from typing import Any, NoReturn, TypeVar
 
 from dromic import presets
-from dromic.core.instrument import Instrument
 from dromic.core.keys import key_of
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
+from dromic.core.setup.instrument import Instrument
 from dromic.core.songbook import Entry, Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre

@@ -16,8 +16,8 @@ import mido
 from mido.midifiles.meta import KeySignatureError
 
 from dromic import presets
-from dromic.core.instrument import Instrument
 from dromic.core.phrase import Bar, Event, Note, Phrase
+from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_number

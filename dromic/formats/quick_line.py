@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import zip_longest
 
-from dromic.core.instrument import Instrument
 from dromic.core.phrase import Bar, Event, Note, Phrase, Section
+from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import length_of, word_of

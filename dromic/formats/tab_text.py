@@ -14,8 +14,8 @@ from itertools import accumulate, pairwise
 from math import gcd
 
 from dromic import presets
-from dromic.core.instrument import MAX_STRINGS, MIN_STRINGS, Instrument
 from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
+from dromic.core.setup.instrument import MAX_STRINGS, MIN_STRINGS, Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import BASES, length_of, word_of

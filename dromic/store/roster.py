@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 from dromic import presets
-from dromic.core.player import Player
+from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.store.saving import save
 

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from dromic.core.player import Player
+from dromic.core.setup.player import Player
 
 MINUTE_MS = 60000.0
 PICKING, LEANING, FRETTING = "Picking hand", "The pick", "Fretting hand"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dromic.core.choices import Choices
+from dromic.core.setup.choices import Choices
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from dromic.core.instrument import Instrument
-from dromic.core.lock import Lock
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.pin import Lock
 
 OWN = ""
 """the value that leaves a choice to the file, the school or the player"""
