@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dromic import presets
 from dromic.core.fret_moves import fretting_moves
 from dromic.core.layers import picking_hand, ways_of
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.plan import Request
 from dromic.core.planner import plan
 from tests.build import SIXTEENTH, phrase

@@ -9,7 +9,7 @@ import time
 
 from bench.lines import forget, lick, line, median_ms, ratio, request, row
 from dromic import presets
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.planner import Solved, plan, solve
 from dromic.core.remedies import with_remedies
 from dromic.core.setup.pin import Lock

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import fields, replace
 
 from dromic import presets
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
+from dromic.core.music.stated_positions import settled
 from dromic.core.plan import Plan, Request
 from dromic.core.planner import plan
-from dromic.core.settle import settled
 from dromic.core.setup.player import Player
 from dromic.formats.table import read, titles
 

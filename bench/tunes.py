@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from bench.lines import request, row
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.planner import plan
 from dromic.core.values.errors import DromicError
 

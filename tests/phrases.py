@@ -8,7 +8,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
+from dromic.core.music.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.values.metre import Metre
 from dromic.core.values.vocabulary import ATTACKS, FINGERS, MARKS, STROKES
 

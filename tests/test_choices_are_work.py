@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from dromic import presets
 from dromic.app.session import Opened, Session
 from dromic.cli.main import main
-from dromic.core.edit import retuned
+from dromic.core.music.edit import retuned
+from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.pin import Lock
-from dromic.core.songbook import Entry, Songbook
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.document_schema import songbook
 from dromic.requesting import not_here, request_for

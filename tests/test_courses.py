@@ -123,7 +123,7 @@ def test_a_repeat_within_costs_what_its_moves_come_to(places, school):
 
 
 def test_swing_reaches_over_a_jump():
-    from dromic.core.phrase import Swing
+    from dromic.core.music.phrase import Swing
 
     line = marked(
         phrase([(6, 3)] * 8 + [(5, 3)] * 8, EIGHTH, swing=Swing(EIGHTH, Fraction(2))),

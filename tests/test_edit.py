@@ -10,10 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core import edit, edit_bars
-from dromic.core.edit import Span
-from dromic.core.phrase import Note
-from dromic.core.songbook import empty_phrase
+from dromic.core.music import edit, edit_bars
+from dromic.core.music.edit import Span
+from dromic.core.music.phrase import Note
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.formats.quick_line import parse, write

@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 
 from dromic.cli.main import main
-from dromic.core.songbook import Songbook
+from dromic.core.music.songbook import Songbook
 from dromic.core.values.errors import MOST_LETTERS, DromicError
 from dromic.core.values.progress import Cancelled
 from dromic.formats.document import read_songbook, songbook_bytes

@@ -14,8 +14,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core import edit
-from dromic.core.songbook import empty_phrase
+from dromic.core.music import edit
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.formats.midi import midi_bytes, not_carried, read_midi

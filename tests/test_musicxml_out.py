@@ -17,9 +17,9 @@ import xmlschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core import edit
-from dromic.core.phrase import Phrase
-from dromic.core.songbook import empty_phrase
+from dromic.core.music import edit
+from dromic.core.music.phrase import Phrase
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.note_lengths import signs_of
 from dromic.core.values.vocabulary import PLUCKERS
 from dromic.formats.document import read_songbook

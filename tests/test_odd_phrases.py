@@ -11,13 +11,13 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from dromic.core.differences import followed, same_events
-from dromic.core.edit import Span, erase, pasted, put, transposed
-from dromic.core.edit import copied as clip_of
-from dromic.core.phrase import Note
+from dromic.core.music.differences import followed, same_events
+from dromic.core.music.edit import Span, erase, pasted, put, transposed
+from dromic.core.music.edit import copied as clip_of
+from dromic.core.music.phrase import Note
+from dromic.core.music.songbook import Songbook
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
-from dromic.core.songbook import Songbook
 from dromic.core.values.metre import Metre
 from dromic.formats.document import read_songbook, songbook_bytes
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core.songbook import empty_phrase
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.note_lengths import BASES, length_of, word_of
 from dromic.formats.quick_line import LineFault, parse, write
 from tests.phrases import GUITAR, phrases

@@ -107,7 +107,7 @@ def test_open_the_demo_find_what_hurts_and_quit(screen, tmp_path):
 
 def test_write_a_riff_with_real_keys_save_it_and_find_it_again(screen, tmp_path):
     from dromic import presets
-    from dromic.core.songbook import empty_songbook
+    from dromic.core.music.songbook import empty_songbook
     from dromic.formats.document import read_songbook, songbook_bytes
 
     path = tmp_path / "mine.dromic"

@@ -13,8 +13,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from dromic.core.edit import Span
-from dromic.core.songbook import empty_phrase
+from dromic.core.music.edit import Span
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz
 from dromic.core.values.progress import Cancelled

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core import edit
-from dromic.core.phrase import Phrase
+from dromic.core.music import edit
+from dromic.core.music.phrase import Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
 from dromic.formats.quick_line import write

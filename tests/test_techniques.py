@@ -6,7 +6,7 @@ from fractions import Fraction as F
 import pytest
 
 from dromic import presets
-from dromic.core.phrase import Event, Note
+from dromic.core.music.phrase import Event, Note
 from dromic.core.planner import plan
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, fingers, phrase, planned, request, strokes
 
@@ -110,7 +110,7 @@ def test_grace_notes_steal_time_and_leave_the_pulse_alone():
 
 
 def test_swung_pairs_are_judged_by_their_true_gaps():
-    from dromic.core.phrase import Swing
+    from dromic.core.music.phrase import Swing
 
     line = phrase([(3, 5)] * 4, EIGHTH, tempo=120, swing=Swing(EIGHTH, F(2)))
     gaps = [m.gap_ms for m in planned(line, "alternate").moves]

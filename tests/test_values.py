@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.phrase import Event, Note, Swing
+from dromic.core.music.phrase import Event, Note, Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from tests.build import EIGHTH, QUARTER, phrase

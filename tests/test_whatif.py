@@ -10,10 +10,10 @@ from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.what_if_list import details_of, verdict_of
-from dromic.core.differences import followed
+from dromic.core.music.differences import followed
+from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan import Change
 from dromic.core.planner import plan, solve
-from dromic.core.settle import placed_freely
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
 from dromic.core.whatif import Choice, what_if
@@ -140,7 +140,7 @@ def test_pins_hold_in_a_passage_planned_alone(qtbot, demo_window):
     whole = place.plan
     place.choose(place.choices.pinned(Lock(14, 0, "string", whole.chord(14)[0].string)).overridden(16, "up"))
     qtbot.waitUntil(lambda: bool(place.plan.request.overrides), timeout=20000)
-    from dromic.core.edit import Span
+    from dromic.core.music.edit import Span
 
     events = demo_window.session.phrase.events
     place.take_passage(Span(events[12].onset, events[20].onset))

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from dromic.app.pen import FREE, Pen
 from dromic.app.write_commands import COMMANDS, put_fret, put_name
-from dromic.core import edit
-from dromic.core.songbook import Songbook, empty_phrase
+from dromic.core.music import edit
+from dromic.core.music.songbook import Songbook, empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.quick_line import parse, write

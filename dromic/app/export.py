@@ -13,12 +13,12 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from dromic import presets
 from dromic.app.worker import Worker
 from dromic.core.meant import solve_meant
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
+from dromic.core.music.songbook import Entry
 from dromic.core.plan import Plan
 from dromic.core.remedies import with_remedies
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.player import Player
-from dromic.core.songbook import Entry
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.core.worked import POSITIONS, worked

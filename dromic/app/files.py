@@ -12,7 +12,7 @@ from dromic.app import stored
 from dromic.app.session import DOCUMENT, Opened, Session, open_leftover, open_path
 from dromic.app.timers import once
 from dromic.app.worker import Worker
-from dromic.core.songbook import Songbook
+from dromic.core.music.songbook import Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.formats.document import songbook_bytes

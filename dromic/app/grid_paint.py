@@ -11,7 +11,7 @@ from dromic.app.glyphs import stroke_glyph
 from dromic.app.grid_rows import FREE_LANE, GUTTER, HEADER, LANE, GridRows, Row
 from dromic.app.pen import FREE, Pen
 from dromic.app.theme import Theme, font
-from dromic.core.phrase import Bar, Event, Note, Phrase
+from dromic.core.music.phrase import Bar, Event, Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_name

@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 
 GUTTER, MARGIN, HEADER, LANE, FREE_LANE, BETWEEN = 46, 16, 30, 24, 24, 12
 LEAST_PX, MOST_PX = 24.0, 400.0

@@ -24,7 +24,7 @@ from dromic.app.keys import KeyMap
 from dromic.app.pen import FREE, Pen
 from dromic.app.theme import LIGHT, Theme
 from dromic.app.write_commands import COMMANDS
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.setup.instrument import Instrument
 
 SECOND_DIGIT_S = 0.9

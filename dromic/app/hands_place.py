@@ -31,11 +31,11 @@ from dromic.app.theme import Theme
 from dromic.app.timers import once
 from dromic.app.worker import Worker
 from dromic.core.meant import solve_meant
+from dromic.core.music.songbook import Songbook
 from dromic.core.plan import Plan
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.player import Player
 from dromic.core.setup.player_settings import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch
-from dromic.core.songbook import Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.store.roster import Roster, player_bytes

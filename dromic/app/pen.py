@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from dromic.core.edit import Span
-from dromic.core.phrase import Note, Phrase
+from dromic.core.music.edit import Span
+from dromic.core.music.phrase import Note, Phrase
 from dromic.core.values.note_lengths import BASE_NAMES, BASES, IN_TIME_OF, dotted
 
 FREE = 0

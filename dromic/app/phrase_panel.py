@@ -12,10 +12,10 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, Q
 
 from dromic import presets
 from dromic.app.pen import Pen
-from dromic.core import edit_bars
-from dromic.core.edit import retuned
-from dromic.core.keys import Key, key_of
-from dromic.core.phrase import Phrase, Swing
+from dromic.core.music import edit_bars
+from dromic.core.music.edit import retuned
+from dromic.core.music.musical_keys import Key, key_of
+from dromic.core.music.phrase import Phrase, Swing
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre

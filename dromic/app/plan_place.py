@@ -26,7 +26,7 @@ from dromic.app.worker import Worker
 from dromic.core.chart import Chart, chart
 from dromic.core.explain import explain_event
 from dromic.core.meant import solve_meant, stated
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.plan import Change, Finding, Plan
 from dromic.core.planner import Solved
 from dromic.core.setup.choices import Choices
@@ -36,7 +36,7 @@ from dromic.requesting import not_here, request_for
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
-    from dromic.core.edit import Span
+    from dromic.core.music.edit import Span
 
 SIDE_WIDTH = 330
 ADVISE_AFTER_MS = 150
@@ -169,7 +169,7 @@ class PlanPlace(QWidget):
         """What is planned."""
         if self.whole is None or self.passage is None:
             return self.whole
-        from dromic.core.edit import cut
+        from dromic.core.music.edit import cut
 
         return cut(self.whole, self.passage)
 
@@ -281,7 +281,7 @@ class PlanPlace(QWidget):
             self._say_stale()
             return
         if change.attack is not None and self.whole is not None and self.phrase is not None:
-            from dromic.core.edit import INSTANT, Span, stated
+            from dromic.core.music.edit import INSTANT, Span, stated
 
             event, attack = change.attack
             at = self.phrase.events[event].onset + (self.passage.start if self.passage is not None else 0)
@@ -447,7 +447,7 @@ class PlanPlace(QWidget):
         """The phrase on the plan's strings, from the chosen note on if there is one."""
         if self.plan is None or not self.up_to_date:
             return phrase, None
-        from dromic.core.edit import Span
+        from dromic.core.music.edit import Span
         from dromic.core.worked import POSITIONS, worked
 
         planned = self.phrase or phrase

@@ -10,13 +10,13 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from dromic import presets
-from dromic.core.differences import followed
-from dromic.core.phrase import Phrase
+from dromic.core.music.differences import followed
+from dromic.core.music.phrase import Phrase
+from dromic.core.music.songbook import Entry, Songbook, empty_phrase, empty_songbook
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.pin import Lock
-from dromic.core.songbook import Entry, Songbook, empty_phrase, empty_songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.formats.document import read_songbook

@@ -11,11 +11,11 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
 
 from dromic.app.worker import Worker
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 
 if TYPE_CHECKING:
     from dromic.app.output import Output
-    from dromic.core.edit import Span
+    from dromic.core.music.edit import Span
     from dromic.sound.render import Rendering
 
 FOLLOW_MS = 30

@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dromic import presets
+from dromic.core.music.phrase import Phrase
 from dromic.core.own_way import is_stated, own_request
-from dromic.core.phrase import Phrase
 from dromic.core.plan import Plan, Request
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.decision import Decision, Rejected

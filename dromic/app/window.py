@@ -28,7 +28,7 @@ from dromic.app.session import Session
 from dromic.app.top_bar import TopBar
 from dromic.app.transport import Transport
 from dromic.app.window_actions import ask_differences, book_menu, window_actions
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.plan import Plan
 from dromic.presets import DATA
 from dromic.store.roster import Roster
@@ -39,7 +39,7 @@ if TYPE_CHECKING:
     from dromic.app.stand_view import StandView
     from dromic.app.weigh_place import WeighPlace
     from dromic.app.write_place import WritePlace
-    from dromic.core.edit import Span
+    from dromic.core.music.edit import Span
     from dromic.core.setup.choices import Choices
     from dromic.core.setup.decision import Decision
 

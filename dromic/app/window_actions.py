@@ -132,7 +132,7 @@ def ask_differences(window: MainWindow) -> QMessageBox | None:
 
 def show_differences(window: MainWindow, index: int) -> QMessageBox:
     """The differences from a phrase of the book, in a list."""
-    from dromic.core.differences import differences
+    from dromic.core.music.differences import differences
 
     phrase, other = window.session.phrase, window.session.book.phrases[index]
     found = differences(phrase, other)

@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dromic.app.pen import FREE, Pen
-from dromic.core import edit, edit_bars
-from dromic.core.phrase import Note, Phrase
+from dromic.core.music import edit, edit_bars
+from dromic.core.music.phrase import Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import BASE_NAMES, BASES, IN_TIME_OF, MOST_DOTS

@@ -18,9 +18,9 @@ from dromic.app.phrase_panel import PhrasePanel
 from dromic.app.session import Session
 from dromic.app.theme import Theme
 from dromic.app.write_commands import COMMAND, put_fret, put_name
-from dromic.core import edit
-from dromic.core.keys import Key, key_of, likely_key, place_words
-from dromic.core.phrase import Bar, Phrase
+from dromic.core.music import edit
+from dromic.core.music.musical_keys import Key, key_of, likely_key, place_words
+from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.tally import figures, stays_of
 from dromic.core.values.errors import DromicError

@@ -10,15 +10,15 @@ from typing import Any
 
 from dromic import presets
 from dromic.core.meant import solve_meant, stated
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
+from dromic.core.music.songbook import Entry
+from dromic.core.music.stated_positions import settled
 from dromic.core.plan import Request
 from dromic.core.planner import Solved, solve
-from dromic.core.settle import settled
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import FIELDS, WHOLE, Lock
 from dromic.core.setup.player import Habits, Player
 from dromic.core.setup.school import LEGATO
-from dromic.core.songbook import Entry
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import UNITS
 from dromic.formats.table import read_entry, readable

@@ -12,8 +12,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from dromic.core.count import count
+from dromic.core.music.phrase import Phrase
 from dromic.core.muting import NOBODY, SOUNDS, Muting, muting
-from dromic.core.phrase import Phrase
 from dromic.core.plan import Move, Plan, PlanNote
 from dromic.core.schedule import Press, schedule
 from dromic.core.values.pitch import note_name

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 
 _EVEN = {Fraction(1, 4): "e", Fraction(1, 2): "&", Fraction(3, 4): "a"}
 _TRIPLET = {Fraction(1, 3): "trip", Fraction(2, 3): "let"}

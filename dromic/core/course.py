@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 
 
 @dataclass(frozen=True, slots=True)

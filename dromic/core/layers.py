@@ -11,9 +11,9 @@ import numpy as np
 from dromic.core.course import Seam
 from dromic.core.fret_moves import SILENT, STAY, FrettingMoves, fretting_moves
 from dromic.core.fretting import LeftNodes, Wanted
+from dromic.core.music.phrase import Phrase
 from dromic.core.offers import Offer, figure_lowest, offers
 from dromic.core.parts import Held, Part, Ways, unstruck
-from dromic.core.phrase import Phrase
 from dromic.core.pick_costs import Jump, PickCosts, load_floors
 from dromic.core.picking import Picking
 from dromic.core.plan import Request

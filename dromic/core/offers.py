@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from dromic.core.phrase import Event, Phrase
+from dromic.core.music.phrase import Event, Phrase
 from dromic.core.places import places
 from dromic.core.plan import Request
 from dromic.core.rhythm import Rhythm

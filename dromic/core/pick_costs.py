@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.core import picking
+from dromic.core.music.phrase import Phrase
 from dromic.core.offers import Offer
 from dromic.core.parts import NEVER, OLD, Part, Ways
-from dromic.core.phrase import Phrase
 from dromic.core.picking import Bools, Picking
 from dromic.core.plan import Request
 from dromic.core.price import load_price

@@ -9,7 +9,7 @@ from collections import Counter
 from fractions import Fraction
 from functools import lru_cache
 
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.setup.school import School
 from dromic.core.values.metre import default_unit, place
 

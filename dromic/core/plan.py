@@ -6,7 +6,7 @@ from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
 
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.pin import Lock
 from dromic.core.setup.player import Player

@@ -16,7 +16,7 @@ from itertools import pairwise
 from math import lcm
 
 from dromic.core.course import Course
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.values.metre import QUARTER
 
 

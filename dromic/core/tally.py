@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby, pairwise
 
-from dromic.core.phrase import Event, Phrase
+from dromic.core.music.phrase import Event, Phrase
 from dromic.core.plan import Move, Plan, PlanNote
 from dromic.core.values.vocabulary import UNSTRUCK
 

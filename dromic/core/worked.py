@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 
-from dromic.core.edit import sounds_of, with_sounds
-from dromic.core.phrase import Note, Phrase
+from dromic.core.music.edit import sounds_of, with_sounds
+from dromic.core.music.phrase import Note, Phrase
 from dromic.core.plan import Plan, PlanNote
 from dromic.core.values.vocabulary import PICK
 

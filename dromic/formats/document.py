@@ -13,10 +13,10 @@ from fractions import Fraction
 from typing import Any, NoReturn, TypeVar
 
 from dromic import presets
-from dromic.core.keys import key_of
-from dromic.core.phrase import Bar, Event, Note, Phrase, Section, Swing
+from dromic.core.music.musical_keys import key_of
+from dromic.core.music.phrase import Bar, Event, Note, Phrase, Section, Swing
+from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.setup.instrument import Instrument
-from dromic.core.songbook import Entry, Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_name, note_number

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dromic import presets
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.values.errors import DromicError
 
 

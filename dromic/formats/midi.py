@@ -16,7 +16,7 @@ import mido
 from mido.midifiles.meta import KeySignatureError
 
 from dromic import presets
-from dromic.core.phrase import Bar, Event, Note, Phrase
+from dromic.core.music.phrase import Bar, Event, Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre

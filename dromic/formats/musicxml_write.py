@@ -10,8 +10,8 @@ from fractions import Fraction
 from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from dromic.core.keys import key_of
-from dromic.core.phrase import Bar, Note, Phrase
+from dromic.core.music.musical_keys import key_of
+from dromic.core.music.phrase import Bar, Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import IN_TIME_OF, Sign

@@ -24,8 +24,8 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from dromic import presets
-from dromic.core.keys import Key
-from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
+from dromic.core.music.musical_keys import Key
+from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.formats.limits import check_count, limit

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 
-from dromic.core.phrase import Event, Note, Phrase
+from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.values.note_lengths import BASES, IN_TIME_OF, Sign, signs_of
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import zip_longest
 
-from dromic.core.phrase import Bar, Event, Note, Phrase, Section
+from dromic.core.music.phrase import Bar, Event, Note, Phrase, Section
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre

@@ -14,7 +14,7 @@ from itertools import accumulate, pairwise
 from math import gcd
 
 from dromic import presets
-from dromic.core.phrase import Bar, Event, Note, Phrase, Swing
+from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.setup.instrument import MAX_STRINGS, MIN_STRINGS, Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from dromic.core.count import count
-from dromic.core.phrase import Event, Note, Phrase
+from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import word_of

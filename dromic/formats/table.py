@@ -12,11 +12,11 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from dromic import presets
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
+from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.plan import Plan
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument
-from dromic.core.songbook import Entry, Songbook
 from dromic.core.values.errors import DromicError
 from dromic.formats.limits import check_phrase
 

@@ -15,7 +15,7 @@ from xml.etree.ElementTree import Element, ParseError, tostring
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
-from dromic.core.phrase import Swing
+from dromic.core.music.phrase import Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import STEPS
 from dromic.core.values.vocabulary import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP

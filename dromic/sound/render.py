@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 
 from dromic import presets
-from dromic.core.edit import Span, cut
-from dromic.core.phrase import Note, Phrase
+from dromic.core.music.edit import Span, cut
+from dromic.core.music.phrase import Note, Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz
 from dromic.core.values.progress import Cancelled

@@ -12,7 +12,7 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 
-from dromic.core.songbook import Entry
+from dromic.core.music.songbook import Entry
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.formats.limits import limit

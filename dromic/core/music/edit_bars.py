@@ -6,8 +6,8 @@ from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 
-from dromic.core.edit import Span, copied, pasted, sounds_of, with_room, with_sounds
-from dromic.core.phrase import Bar, Phrase, Section
+from dromic.core.music.edit import Span, copied, pasted, sounds_of, with_room, with_sounds
+from dromic.core.music.phrase import Bar, Phrase, Section
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 

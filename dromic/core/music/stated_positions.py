@@ -6,7 +6,7 @@ from collections.abc import Callable, Collection, Mapping, Set
 from dataclasses import replace
 from typing import Any
 
-from dromic.core.phrase import Event, Note, Phrase
+from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.core.phrase import Phrase
+from dromic.core.music.phrase import Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import STEPS
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from dromic.core.phrase import Bar, Phrase
+from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument

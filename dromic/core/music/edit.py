@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 
-from dromic.core.phrase import Event, Note, Phrase
+from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name

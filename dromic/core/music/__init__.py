@@ -1,0 +1,1 @@
+"""What is written: phrases and songbooks, editing them, and the positions, fingers and strokes they state."""
