@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.course import course_of
-from dromic.core.places import places
-from dromic.core.rhythm import Parity, Rhythm
 from dromic.core.setup.pin import Lock
+from dromic.core.timing.beat_positions import places
+from dromic.core.timing.pick_timing import Parity, Rhythm
+from dromic.core.timing.playback_order import course_of
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.vocabulary import UNSTRUCK

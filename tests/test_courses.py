@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core.course import course_of
 from dromic.core.planner import solve
+from dromic.core.timing.playback_order import course_of
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request, strokes
 

@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core.course import course_of
 from dromic.core.offers import Offer, offers
 from dromic.core.parts import NEVER, OLD, Ways
 from dromic.core.planner import solve
-from dromic.core.rhythm import Rhythm
 from dromic.core.search import Gather, Plain, gather
+from dromic.core.timing.pick_timing import Rhythm
+from dromic.core.timing.playback_order import course_of
 from dromic.core.values.vocabulary import HAMMER_NEW, PICK, PINCH, PLUCK, SLUR
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
 

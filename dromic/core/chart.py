@@ -11,11 +11,11 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from dromic.core.count import count
 from dromic.core.music.phrase import Phrase
 from dromic.core.muting import NOBODY, SOUNDS, Muting, muting
 from dromic.core.plan import Move, Plan, PlanNote
 from dromic.core.schedule import Press, schedule
+from dromic.core.timing.beat_counting import count
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import DOWN, PLUCK, SLIDE, TAP, UP
 

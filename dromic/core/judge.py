@@ -12,7 +12,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from dromic.core import picking
-from dromic.core.course import Seam
 from dromic.core.fret_moves import FRET_KINDS
 from dromic.core.fret_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
 from dromic.core.fretting import FINGER_NAMES
@@ -20,6 +19,7 @@ from dromic.core.path import Path, plucked
 from dromic.core.picking import NAME
 from dromic.core.plan import Move, PlanNote, Request, Totals
 from dromic.core.setup.school import KINDS
+from dromic.core.timing.playback_order import Seam
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
 
 

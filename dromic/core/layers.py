@@ -8,7 +8,6 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from dromic.core.course import Seam
 from dromic.core.fret_moves import SILENT, STAY, FrettingMoves, fretting_moves
 from dromic.core.fretting import LeftNodes, Wanted
 from dromic.core.music.phrase import Phrase
@@ -17,10 +16,11 @@ from dromic.core.parts import Held, Part, Ways, unstruck
 from dromic.core.pick_costs import Jump, PickCosts, load_floors
 from dromic.core.picking import Picking
 from dromic.core.plan import Request
-from dromic.core.rhythm import Rhythm
 from dromic.core.search import Gather, Leg, Plain, Step, gather, leg
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player
+from dromic.core.timing.pick_timing import Rhythm
+from dromic.core.timing.playback_order import Seam
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress

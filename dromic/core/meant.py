@@ -9,17 +9,17 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 
-from dromic.core.course import course_of
 from dromic.core.layers import lay_out
 from dromic.core.locks import fewest_broken
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import left_open
 from dromic.core.offers import Offer, figure_lowest, offers
-from dromic.core.places import pulse_unit
 from dromic.core.plan import Request
 from dromic.core.planner import Solved, solve
-from dromic.core.rhythm import Rhythm
 from dromic.core.setup.pin import Lock
+from dromic.core.timing.beat_positions import pulse_unit
+from dromic.core.timing.pick_timing import Rhythm
+from dromic.core.timing.playback_order import course_of
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.core.values.vocabulary import DOWN, UP

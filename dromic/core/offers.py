@@ -10,10 +10,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from dromic.core.music.phrase import Event, Phrase
-from dromic.core.places import places
 from dromic.core.plan import Request
-from dromic.core.rhythm import Rhythm
 from dromic.core.setup.school import pattern_signs
+from dromic.core.timing.beat_positions import places
+from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import on_grid
 from dromic.core.values.vocabulary import (

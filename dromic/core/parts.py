@@ -17,8 +17,8 @@ import numpy as np
 
 from dromic.core.offers import Offer
 from dromic.core.picking import Bools, Places
-from dromic.core.rhythm import Rhythm
 from dromic.core.setup.player import Player
+from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.memo import Memo
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK

@@ -14,8 +14,8 @@ from dromic.core.parts import NEVER, OLD, Part, Ways
 from dromic.core.picking import Bools, Picking
 from dromic.core.plan import Request
 from dromic.core.price import load_price
-from dromic.core.rhythm import Parity
 from dromic.core.setup.player import PickingHand
+from dromic.core.timing.pick_timing import Parity
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.vocabulary import PINCH, PLUCK, TAP, UNSTRUCK
 

@@ -12,7 +12,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.course import course_of
 from dromic.core.findings import find
 from dromic.core.fret_moves import IMPOSSIBLE
 from dromic.core.judge import Judged
@@ -20,12 +19,13 @@ from dromic.core.layers import Layers, check_positions, lay_out, where
 from dromic.core.locks import impossible, masks_of
 from dromic.core.offers import Offer
 from dromic.core.path import Path
-from dromic.core.places import pulse_unit
 from dromic.core.plan import Plan, Request
-from dromic.core.rhythm import Rhythm
 from dromic.core.route import Masks, Net, Route, best_route
 from dromic.core.search import State, best_state
 from dromic.core.setup.pin import Lock
+from dromic.core.timing.beat_positions import pulse_unit
+from dromic.core.timing.pick_timing import Rhythm
+from dromic.core.timing.playback_order import course_of
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress

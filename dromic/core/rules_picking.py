@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from dromic.core.evidence import PICKING, Evidence, Rule, Seen, pick_ms
-from dromic.core.places import places
+from dromic.core.timing.beat_positions import places
 from dromic.core.values.vocabulary import UNSTRUCK
 
 _SIGN = {"down": 1, "up": -1}

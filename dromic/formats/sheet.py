@@ -10,10 +10,10 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from itertools import pairwise
 
-from dromic.core.count import count
 from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.plan import Finding, Plan, PlanNote
 from dromic.core.setup.decision import Decision
+from dromic.core.timing.beat_counting import count
 from dromic.core.values.note_lengths import BASES, Sign
 from dromic.core.values.pitch import note_name
 from dromic.formats.pieces import Piece, pieces_by_bar

@@ -9,9 +9,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
-from dromic.core.count import count
 from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.setup.instrument import Instrument
+from dromic.core.timing.beat_counting import count
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import word_of
 from dromic.core.values.pitch import note_name

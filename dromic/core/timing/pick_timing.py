@@ -15,8 +15,8 @@ from functools import cached_property
 from itertools import pairwise
 from math import lcm
 
-from dromic.core.course import Course
 from dromic.core.music.phrase import Phrase
+from dromic.core.timing.playback_order import Course
 from dromic.core.values.metre import QUARTER
 
 
