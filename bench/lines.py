@@ -11,7 +11,7 @@ from dromic import presets
 from dromic.core.fret_moves import fretting_moves
 from dromic.core.layers import picking_hand, ways_of
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan import Request
+from dromic.core.plan.plan import Request
 from dromic.core.planner import plan
 from tests.build import SIXTEENTH, phrase
 

@@ -7,7 +7,7 @@ from dataclasses import fields, replace
 from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import settled
-from dromic.core.plan import Plan, Request
+from dromic.core.plan.plan import Plan, Request
 from dromic.core.planner import plan
 from dromic.core.setup.player import Player
 from dromic.formats.table import read, titles

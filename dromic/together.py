@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, TypeVar, cast
 
 from dromic.core.alternatives import alternatives
 from dromic.core.meant import solve_meant
-from dromic.core.plan import Plan, Request
+from dromic.core.plan.plan import Plan, Request
 from dromic.core.planner import solve
 from dromic.core.remedies import with_remedies
 from dromic.core.setup.player import Lean

@@ -9,7 +9,7 @@ from typing import Any
 from dromic import presets
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.music.stated_positions import settled
-from dromic.core.plan import Plan, Request
+from dromic.core.plan.plan import Plan, Request
 from dromic.core.planner import plan
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_number

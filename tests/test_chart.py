@@ -13,7 +13,7 @@ from dromic.app.lanes import GUTTER, Lanes
 from dromic.app.overview import Overview
 from dromic.core.chart import chart
 from dromic.core.explain import explain_event
-from dromic.core.muting import muting
+from dromic.core.plan.damping import muting
 from tests.build import EIGHTH, SIXTEENTH, phrase, planned
 
 

@@ -6,8 +6,8 @@ import pytest
 
 from dromic.core.chart import chart
 from dromic.core.explain import explain_event, remedy_text
-from dromic.core.muting import muting
-from dromic.core.plan import Change, Remedy
+from dromic.core.plan.damping import muting
+from dromic.core.plan.plan import Change, Remedy
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 

@@ -12,7 +12,7 @@ from dromic import presets
 from dromic.app.what_if_list import details_of, verdict_of
 from dromic.core.music.differences import followed
 from dromic.core.music.stated_positions import placed_freely
-from dromic.core.plan import Change
+from dromic.core.plan.plan import Change
 from dromic.core.planner import plan, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock

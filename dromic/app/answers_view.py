@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBox
 from dromic.app.worker import Worker
 from dromic.core.explain import many
 from dromic.core.own_way import OwnWay, judge_own_way
-from dromic.core.plan import Request
+from dromic.core.plan.plan import Request
 from dromic.core.questions import QUESTIONS, Asked, Lines, answers
 from dromic.core.values.progress import Progress
 

@@ -24,7 +24,7 @@ from dromic.app.shown import Shown
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.chart import Chart, chart
 from dromic.core.explain import explain_event
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 
 NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 4000.0, 0.5
 """from one beat of 240 a minute to a tune of half an hour, in a window of usual width"""

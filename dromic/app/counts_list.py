@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 
 
 class CountsList(QListWidget):

@@ -15,13 +15,13 @@ from dromic.app.worker import Worker
 from dromic.core.meant import solve_meant
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.write_back import POSITIONS, worked
 from dromic.core.remedies import with_remedies
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.core.worked import POSITIONS, worked
 from dromic.formats.sheet import PAGE_W, Page, sheet
 from dromic.formats.sheet_paint import a4, paint_page
 from dromic.formats.table import FORMATS, NOTHING, PLAN, Format, Work, writer_of

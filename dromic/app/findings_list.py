@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOption
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.explain import remedy_text
 from dromic.core.findings import RULES, by_place
-from dromic.core.plan import Finding, Plan
+from dromic.core.plan.plan import Finding, Plan
 
 ROW = 104
 LABELS = {r.name: r.label for r in RULES}

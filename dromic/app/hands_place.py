@@ -32,7 +32,7 @@ from dromic.app.timers import once
 from dromic.app.worker import Worker
 from dromic.core.meant import solve_meant
 from dromic.core.music.songbook import Songbook
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.player import Player
 from dromic.core.setup.player_settings import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.neck import HAND_EDGE_MM, Dot, Frame, Neck, neck
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 HEIGHT = 150

@@ -27,7 +27,7 @@ from dromic.core.chart import Chart, chart
 from dromic.core.explain import explain_event
 from dromic.core.meant import solve_meant, stated
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan import Change, Finding, Plan
+from dromic.core.plan.plan import Change, Finding, Plan
 from dromic.core.planner import Solved
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
@@ -448,7 +448,7 @@ class PlanPlace(QWidget):
         if self.plan is None or not self.up_to_date:
             return phrase, None
         from dromic.core.music.edit import Span
-        from dromic.core.worked import POSITIONS, worked
+        from dromic.core.plan.write_back import POSITIONS, worked
 
         planned = self.phrase or phrase
         sounding = worked(planned, self.plan, frozenset({POSITIONS})).at_tempo(self.choices.tempo)

@@ -9,7 +9,7 @@ from itertools import accumulate
 from typing import Any, Generic, TypeVar
 
 from dromic.core.chart import Band, Chart, Damped, FingerBar, Label, Part, Pluck, RepeatSign, Stroke, Travel, Turn
-from dromic.core.plan import Move
+from dromic.core.plan.plan import Move
 
 T = TypeVar("T")
 

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 from dromic.app.glyphs import stroke_glyph
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.app.weighing import Candidate
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 from dromic.core.weigh import differing
 
 GUTTER, RULER = 170.0, 26.0

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from dromic.app.glyphs import stroke_glyph
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.chart import Chart, chart
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 HEAD, STROKES, FINGERS, COUNTS, LOADS = 74.0, 66.0, 62.0, 46.0, 40.0

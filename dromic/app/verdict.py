@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from dromic.app.theme import relook
 from dromic.core.explain import many
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 from dromic.core.setup.choices import Choices
 
 if TYPE_CHECKING:

@@ -35,7 +35,7 @@ from dromic.app.worker import Worker
 from dromic.core.alternatives import Balance, frontier_requests, unbeaten
 from dromic.core.meant import freely, solve_meant
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan import Plan, Request
+from dromic.core.plan.plan import Plan, Request
 from dromic.core.questions import Asked
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.player import Player

@@ -29,7 +29,7 @@ from dromic.app.top_bar import TopBar
 from dromic.app.transport import Transport
 from dromic.app.window_actions import ask_differences, book_menu, window_actions
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 from dromic.presets import DATA
 from dromic.store.roster import Roster
 

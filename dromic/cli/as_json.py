@@ -6,9 +6,9 @@ from dataclasses import asdict
 from typing import Any
 
 from dromic.core.alternatives import Balance
-from dromic.core.muting import muting
-from dromic.core.plan import Finding, Move, Plan, PlanNote, Remedy
-from dromic.core.schedule import Press, schedule
+from dromic.core.plan.damping import muting
+from dromic.core.plan.finger_schedule import Press, schedule
+from dromic.core.plan.plan import Finding, Move, Plan, PlanNote, Remedy
 from dromic.core.tally import Tally, tally
 
 

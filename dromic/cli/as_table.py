@@ -8,7 +8,7 @@ from dromic.core.alternatives import Balance
 from dromic.core.counts import counts
 from dromic.core.explain import many, remedy_text
 from dromic.core.findings import by_place
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.pitch import SHARP_NAMES
 

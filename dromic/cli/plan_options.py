@@ -13,7 +13,7 @@ from dromic.core.meant import solve_meant, stated
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.music.stated_positions import settled
-from dromic.core.plan import Request
+from dromic.core.plan.plan import Request
 from dromic.core.planner import Solved, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import FIELDS, WHOLE, Lock

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dromic.core.path import Path
-from dromic.core.plan import Plan, Request
+from dromic.core.plan.plan import Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.route import Net, Route, best_route
 from dromic.core.search import State

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 from dromic.core.fretting import FINGER_NAMES
 from dromic.core.locks import masks_of
-from dromic.core.plan import Change, PlanNote
+from dromic.core.plan.plan import Change, PlanNote
 from dromic.core.planner import Solved, solve
 from dromic.core.setup.pin import Lock
 from dromic.core.setup.player import Lean

@@ -12,9 +12,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from dromic.core.music.phrase import Phrase
-from dromic.core.muting import NOBODY, SOUNDS, Muting, muting
-from dromic.core.plan import Move, Plan, PlanNote
-from dromic.core.schedule import Press, schedule
+from dromic.core.plan.damping import NOBODY, SOUNDS, Muting, muting
+from dromic.core.plan.finger_schedule import Press, schedule
+from dromic.core.plan.plan import Move, Plan, PlanNote
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import DOWN, PLUCK, SLIDE, TAP, UP

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import TypeVar
 
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 from dromic.core.tally import Tally, tally
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 

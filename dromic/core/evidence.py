@@ -6,9 +6,9 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
-from dromic.core.muting import Muting, muting
-from dromic.core.plan import Move, Plan, PlanNote
-from dromic.core.schedule import Schedule, schedule
+from dromic.core.plan.damping import Muting, muting
+from dromic.core.plan.finger_schedule import Schedule, schedule
+from dromic.core.plan.plan import Move, Plan, PlanNote
 
 PICKING, FRETTING, BOTH = "picking", "fretting", "both"
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dromic.core.muting import LABELS, SOUNDS, Muting
-from dromic.core.plan import Move, Plan, Remedy
+from dromic.core.plan.damping import LABELS, SOUNDS, Muting
+from dromic.core.plan.plan import Move, Plan, Remedy
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import MARKS
 

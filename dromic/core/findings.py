@@ -13,7 +13,7 @@ import numpy as np
 
 from dromic.core import rules_both, rules_fretting, rules_picking
 from dromic.core.evidence import Evidence, Rule, Seen
-from dromic.core.plan import Finding, Plan
+from dromic.core.plan.plan import Finding, Plan
 from dromic.core.price import load_price
 from dromic.core.setup.player import Judging
 

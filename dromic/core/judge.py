@@ -17,7 +17,7 @@ from dromic.core.fret_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
 from dromic.core.fretting import FINGER_NAMES
 from dromic.core.path import Path, plucked
 from dromic.core.picking import NAME
-from dromic.core.plan import Move, PlanNote, Request, Totals
+from dromic.core.plan.plan import Move, PlanNote, Request, Totals
 from dromic.core.setup.school import KINDS
 from dromic.core.timing.playback_order import Seam
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK

@@ -15,7 +15,7 @@ from dromic.core.offers import Offer, figure_lowest, offers
 from dromic.core.parts import Held, Part, Ways, unstruck
 from dromic.core.pick_costs import Jump, PickCosts, load_floors
 from dromic.core.picking import Picking
-from dromic.core.plan import Request
+from dromic.core.plan.plan import Request
 from dromic.core.search import Gather, Leg, Plain, Step, gather, leg
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player

@@ -11,7 +11,7 @@ from dromic.core.fretting import FINGER_NAMES, Shape
 from dromic.core.layers import Layers
 from dromic.core.parts import Part
 from dromic.core.picking import SIGN
-from dromic.core.plan import Request
+from dromic.core.plan.plan import Request
 from dromic.core.route import Net, best_route
 from dromic.core.setup.pin import Lock
 from dromic.core.values.arrays import Floats

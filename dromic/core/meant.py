@@ -14,7 +14,7 @@ from dromic.core.locks import fewest_broken
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import left_open
 from dromic.core.offers import Offer, figure_lowest, offers
-from dromic.core.plan import Request
+from dromic.core.plan.plan import Request
 from dromic.core.planner import Solved, solve
 from dromic.core.setup.pin import Lock
 from dromic.core.timing.beat_positions import pulse_unit

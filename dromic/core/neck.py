@@ -9,7 +9,7 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 
-from dromic.core.plan import Plan, PlanNote
+from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import TAP
 

@@ -11,7 +11,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from dromic.core.meant import FINGERS, STROKES, freely, stated_locks
-from dromic.core.plan import Plan, Request
+from dromic.core.plan.plan import Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress

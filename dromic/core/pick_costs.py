@@ -12,7 +12,7 @@ from dromic.core.music.phrase import Phrase
 from dromic.core.offers import Offer
 from dromic.core.parts import NEVER, OLD, Part, Ways
 from dromic.core.picking import Bools, Picking
-from dromic.core.plan import Request
+from dromic.core.plan.plan import Request
 from dromic.core.price import load_price
 from dromic.core.setup.player import PickingHand
 from dromic.core.timing.pick_timing import Parity

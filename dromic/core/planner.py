@@ -19,7 +19,7 @@ from dromic.core.layers import Layers, check_positions, lay_out, where
 from dromic.core.locks import impossible, masks_of
 from dromic.core.offers import Offer
 from dromic.core.path import Path
-from dromic.core.plan import Plan, Request
+from dromic.core.plan.plan import Plan, Request
 from dromic.core.route import Masks, Net, Route, best_route
 from dromic.core.search import State, best_state
 from dromic.core.setup.pin import Lock

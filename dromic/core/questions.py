@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from dromic.core.changes import tried_unpicked
 from dromic.core.explain import SAME_TEMPO, fretting_words, picking_words
-from dromic.core.plan import Move, Plan, Request
+from dromic.core.plan.plan import Move, Plan, Request
 from dromic.core.planner import Solved, solve
 from dromic.core.setup.player import Lean
 from dromic.core.setup.player_settings import NUMBERS, Number

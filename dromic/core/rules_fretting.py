@@ -8,7 +8,7 @@ from itertools import groupby
 import numpy as np
 
 from dromic.core.evidence import FRETTING, Evidence, Rule, Seen, fret_ms
-from dromic.core.plan import Move
+from dromic.core.plan.plan import Move
 
 
 def _stretch(seen: Evidence) -> Iterator[Seen]:

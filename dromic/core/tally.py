@@ -13,7 +13,7 @@ from fractions import Fraction
 from itertools import groupby, pairwise
 
 from dromic.core.music.phrase import Event, Phrase
-from dromic.core.plan import Move, Plan, PlanNote
+from dromic.core.plan.plan import Move, Plan, PlanNote
 from dromic.core.values.vocabulary import UNSTRUCK
 
 _E, _S, _T = Fraction(1, 2), Fraction(1, 4), Fraction(1, 3)

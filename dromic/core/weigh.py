@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from dromic.core.explain import SAME_TEMPO
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 
 Number = float | int | None
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 from dromic.core.values.pitch import note_name
 
 COLUMNS = (

@@ -11,7 +11,7 @@ from fractions import Fraction
 from itertools import pairwise
 
 from dromic.core.music.phrase import Bar, Phrase
-from dromic.core.plan import Finding, Plan, PlanNote
+from dromic.core.plan.plan import Finding, Plan, PlanNote
 from dromic.core.setup.decision import Decision
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.note_lengths import BASES, Sign

@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry, Songbook
-from dromic.core.plan import Plan
+from dromic.core.plan.plan import Plan
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError

@@ -10,7 +10,7 @@ from bisect import bisect_left
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from dromic.core.plan import Move, Plan, PlanNote
+from dromic.core.plan.plan import Move, Plan, PlanNote
 from dromic.core.values.vocabulary import PULL, TAP
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dromic.core.plan import Plan, PlanNote
+from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.values.vocabulary import TAP, UNSTRUCK
 
 SOUNDS, PALM, THUMB, UNDERSIDE, TIP, FLAT, NOBODY = "sounds", "palm", "thumb", "underside", "tip", "flat", "nobody"

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from dromic.core.music.edit import sounds_of, with_sounds
 from dromic.core.music.phrase import Note, Phrase
-from dromic.core.plan import Plan, PlanNote
+from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.values.vocabulary import PICK
 
 POSITIONS, FINGERS, STROKES = "positions", "fingers", "strokes"
