@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 
 from dromic import presets
-from dromic.core.fret_moves import fretting_moves
+from dromic.core.hands.fretting_moves import fretting_moves
 from dromic.core.layers import picking_hand, ways_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Request

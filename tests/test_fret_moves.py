@@ -5,8 +5,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.fret_moves import FRET_KINDS, IMPOSSIBLE, FrettingMoves
-from dromic.core.fretting import Wanted
+from dromic.core.hands.fretting_moves import FRET_KINDS, IMPOSSIBLE, FrettingMoves
+from dromic.core.hands.fretting_shapes import Wanted
 from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
 
 GUITAR = presets.instruments()["guitar"]

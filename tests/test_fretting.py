@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.fretting import Fretting
+from dromic.core.hands.fretting_shapes import Fretting
 from tests.build import EIGHTH, fingers, phrase, planned
 
 GUITAR, BASS = presets.instruments()["guitar"], presets.instruments()["bass4"]

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from dromic import presets
-from dromic.core.picking import hop_ms
+from dromic.core.hands.pick_moves import hop_ms
 from dromic.core.values.pitch import frequency_hz, note_name, note_number
 
 GUITAR = presets.instruments()["guitar"]

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.picking import Picking, Places
+from dromic.core.hands.pick_moves import Picking, Places
 from dromic.core.setup.school import KINDS
 from tests.build import phrase, planned
 

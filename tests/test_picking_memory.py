@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core.offers import Offer, offers
-from dromic.core.parts import NEVER, OLD, Ways
+from dromic.core.hands.articulation_options import Offer, offers
+from dromic.core.hands.picking_states import NEVER, OLD, Ways
 from dromic.core.planner import solve
 from dromic.core.search import Gather, Plain, gather
 from dromic.core.timing.pick_timing import Rhythm

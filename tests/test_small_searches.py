@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.core import search
-from dromic.core.fret_moves import columns
+from dromic.core.hands.fretting_moves import columns
 from dromic.core.search import Leg, Plain, Step, leg
 
 SIZES = st.tuples(*[st.integers(1, 4)] * 5, st.integers(0, 10_000))

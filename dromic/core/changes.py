@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from dromic.core.fretting import FINGER_NAMES
+from dromic.core.hands.fretting_shapes import FINGER_NAMES
 from dromic.core.locks import masks_of
 from dromic.core.plan.plan import Change, PlanNote
 from dromic.core.planner import Solved, solve

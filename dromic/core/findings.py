@@ -13,8 +13,8 @@ import numpy as np
 
 from dromic.core import rules_both, rules_fretting, rules_picking
 from dromic.core.evidence import Evidence, Rule, Seen
+from dromic.core.hands.load_cost import load_price
 from dromic.core.plan.plan import Finding, Plan
-from dromic.core.price import load_price
 from dromic.core.setup.player import Judging
 
 RULES: tuple[Rule, ...] = (*rules_picking.RULES, *rules_fretting.RULES, *rules_both.RULES)

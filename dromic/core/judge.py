@@ -11,12 +11,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from dromic.core import picking
-from dromic.core.fret_moves import FRET_KINDS
-from dromic.core.fret_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
-from dromic.core.fretting import FINGER_NAMES
+from dromic.core.hands import pick_moves
+from dromic.core.hands.fretting_moves import FRET_KINDS
+from dromic.core.hands.fretting_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
+from dromic.core.hands.fretting_shapes import FINGER_NAMES
+from dromic.core.hands.pick_moves import NAME
 from dromic.core.path import Path, plucked
-from dromic.core.picking import NAME
 from dromic.core.plan.plan import Move, PlanNote, Request, Totals
 from dromic.core.setup.school import KINDS
 from dromic.core.timing.playback_order import Seam
@@ -143,7 +143,7 @@ def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> M
         costs = path.layers.builder.costs
         parity = costs.parity.over(seam.source, i, seam.quarters) if seam is not None else costs.parity_of(since, i)
         needs = [(float(pick.phased(parity, player.picking.phase_ms)[on]), pick_gap or float("inf"))]
-        struck = kind != "rest" and (bool(picking.NON_TRIVIAL[code]) or part.attack == PINCH)
+        struck = kind != "rest" and (bool(pick_moves.NON_TRIVIAL[code]) or part.attack == PINCH)
         last_pluck = max(_fingers_before(path, i, seam).values(), default=-1)
         if last_pluck >= 0:
             needs.append((player.picking.pick_after_pluck_ms, gap + rhythm.gap_ms(last_pluck, source)))

@@ -8,13 +8,13 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from dromic.core.fret_moves import SILENT, STAY, FrettingMoves, fretting_moves
-from dromic.core.fretting import LeftNodes, Wanted
+from dromic.core.hands.articulation_options import Offer, figure_lowest, offers
+from dromic.core.hands.fretting_moves import SILENT, STAY, FrettingMoves, fretting_moves
+from dromic.core.hands.fretting_shapes import LeftNodes, Wanted
+from dromic.core.hands.pick_moves import Picking
+from dromic.core.hands.picking_costs import Jump, PickCosts, load_floors
+from dromic.core.hands.picking_states import Held, Part, Ways, unstruck
 from dromic.core.music.phrase import Phrase
-from dromic.core.offers import Offer, figure_lowest, offers
-from dromic.core.parts import Held, Part, Ways, unstruck
-from dromic.core.pick_costs import Jump, PickCosts, load_floors
-from dromic.core.picking import Picking
 from dromic.core.plan.plan import Request
 from dromic.core.search import Gather, Leg, Plain, Step, gather, leg
 from dromic.core.setup.instrument import Instrument

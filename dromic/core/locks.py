@@ -7,10 +7,10 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.fretting import FINGER_NAMES, Shape
+from dromic.core.hands.fretting_shapes import FINGER_NAMES, Shape
+from dromic.core.hands.pick_moves import SIGN
+from dromic.core.hands.picking_states import Part
 from dromic.core.layers import Layers
-from dromic.core.parts import Part
-from dromic.core.picking import SIGN
 from dromic.core.plan.plan import Request
 from dromic.core.route import Net, best_route
 from dromic.core.setup.pin import Lock

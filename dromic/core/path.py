@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from dromic.core.fretting import Shape
+from dromic.core.hands.fretting_shapes import Shape
+from dromic.core.hands.picking_states import Part
 from dromic.core.layers import Layers
-from dromic.core.parts import Part
 from dromic.core.search import State
 from dromic.core.values.vocabulary import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
 

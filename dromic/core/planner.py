@@ -13,11 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.findings import find
-from dromic.core.fret_moves import IMPOSSIBLE
+from dromic.core.hands.articulation_options import Offer
+from dromic.core.hands.fretting_moves import IMPOSSIBLE
 from dromic.core.judge import Judged
 from dromic.core.layers import Layers, check_positions, lay_out, where
 from dromic.core.locks import impossible, masks_of
-from dromic.core.offers import Offer
 from dromic.core.path import Path
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.route import Masks, Net, Route, best_route

@@ -12,8 +12,8 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.fretting import Fretting, LeftNodes
-from dromic.core.price import load_price
+from dromic.core.hands.fretting_shapes import Fretting, LeftNodes
+from dromic.core.hands.load_cost import load_price
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import FrettingHand, Judging
 from dromic.core.values.arrays import Floats, Ints

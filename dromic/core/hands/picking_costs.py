@@ -7,13 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.core import picking
+from dromic.core.hands import pick_moves
+from dromic.core.hands.articulation_options import Offer
+from dromic.core.hands.load_cost import load_price
+from dromic.core.hands.pick_moves import Bools, Picking
+from dromic.core.hands.picking_states import NEVER, OLD, Part, Ways
 from dromic.core.music.phrase import Phrase
-from dromic.core.offers import Offer
-from dromic.core.parts import NEVER, OLD, Part, Ways
-from dromic.core.picking import Bools, Picking
 from dromic.core.plan.plan import Request
-from dromic.core.price import load_price
 from dromic.core.setup.player import PickingHand
 from dromic.core.timing.pick_timing import Parity
 from dromic.core.values.arrays import Floats, Ints
@@ -55,7 +55,7 @@ class PickCosts:
         self.hand = request.player.picking
         offers = ways.offers
         self.parity = Parity(self.rhythm, [o.certain for o in offers], [o.picked for o in offers])
-        self.allowed = picking.allowed_table(request.school.allowed(request.skip_through))
+        self.allowed = pick_moves.allowed_table(request.school.allowed(request.skip_through))
 
     def struck(self, i: int, source: Part, target: Part, jump: Jump | None = None) -> Floats:
         """Costs [G', R', G, R] from the ways of one part to those of a part the pick strikes; a knot not counted."""
@@ -120,18 +120,18 @@ class PickCosts:
             cost = cost + np.where(target.places.sign < 0, self.judging.accent_price, 0.0)[None, None]
         return np.asarray(cost)
 
-    def _permitted(self, moves: picking.PickMoves, source: Part, target: Part, one_motion: bool) -> Bools:
+    def _permitted(self, moves: pick_moves.PickMoves, source: Part, target: Part, one_motion: bool) -> Bools:
         permitted = self.allowed[moves.kind]
         school = self.request.school
         if school.new_string:
-            sign = picking.SIGN[school.new_string]
-            same = (moves.kind == picking.SAME) | (moves.kind == picking.REST)
+            sign = pick_moves.SIGN[school.new_string]
+            same = (moves.kind == pick_moves.SAME) | (moves.kind == pick_moves.REST)
             permitted = permitted & (same | (target.places.sign == sign)[None, None])
         if one_motion:
             # the chain of a sweep begins on its first string: whoever came from inside may not carry on
-            inside = moves.kind == picking.INSIDE
+            inside = moves.kind == pick_moves.INSIDE
             permitted = permitted & (inside == (target.inside > 0)[None, None])
-            permitted &= ~((moves.kind == picking.CARRY) & (source.inside > 0)[:, :, None, None])
+            permitted &= ~((moves.kind == pick_moves.CARRY) & (source.inside > 0)[:, :, None, None])
         return np.asarray(permitted)
 
     def _parity(self, i: int, ago: int, jump: Jump | None) -> int | None:
@@ -143,7 +143,7 @@ class PickCosts:
         """n % 2 of the move to event i from the one last picked, None where it does not count."""
         return self.parity.of(since, i) if since >= 0 and self.rhythm.straight(since, i) else None
 
-    def _times(self, i: int, source: Part, moves: picking.PickMoves, jump: Jump | None) -> Floats:
+    def _times(self, i: int, source: Part, moves: pick_moves.PickMoves, jump: Jump | None) -> Floats:
         found = moves.time_ms
         for ago in set(source.ago.ravel().tolist()):
             parity = self._parity(i, ago, jump)

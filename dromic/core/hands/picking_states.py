@@ -15,8 +15,8 @@ from itertools import combinations, product
 
 import numpy as np
 
-from dromic.core.offers import Offer
-from dromic.core.picking import Bools, Places
+from dromic.core.hands.articulation_options import Offer
+from dromic.core.hands.pick_moves import Bools, Places
 from dromic.core.setup.player import Player
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.values.arrays import Floats, Ints
