@@ -9,10 +9,10 @@ from collections.abc import Callable
 
 from dromic import presets
 from dromic.core.hands.fretting_moves import fretting_moves
-from dromic.core.layers import picking_hand, ways_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Request
-from dromic.core.planner import plan
+from dromic.core.search.lattice import picking_hand, ways_of
+from dromic.core.search.planner import plan
 from tests.build import SIXTEENTH, phrase
 
 

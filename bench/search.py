@@ -10,9 +10,9 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
 from bench.lines import line, median_ms, request, row
-from dromic.core.layers import Layers
-from dromic.core.planner import solve
-from dromic.core.search import State, best_state, forward, trace_back
+from dromic.core.search.lattice import Layers
+from dromic.core.search.minplus import State, best_state, forward, trace_back
+from dromic.core.search.planner import solve
 
 
 def edges(layers: Layers) -> tuple[np.ndarray, np.ndarray, np.ndarray, int]:

@@ -8,7 +8,7 @@ from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import settled
 from dromic.core.plan.plan import Plan, Request
-from dromic.core.planner import plan
+from dromic.core.search.planner import plan
 from dromic.core.setup.player import Player
 from dromic.formats.table import read, titles
 

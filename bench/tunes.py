@@ -9,7 +9,7 @@ import numpy as np
 
 from bench.lines import request, row
 from dromic.core.music.phrase import Phrase
-from dromic.core.planner import plan
+from dromic.core.search.planner import plan
 from dromic.core.values.errors import DromicError
 
 

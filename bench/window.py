@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from bench.heartbeat import Heartbeat
 from bench.lines import lick, line, median_ms, request, row
 from dromic.core.music.songbook import Songbook
-from dromic.core.planner import solve
+from dromic.core.search.planner import solve
 from dromic.formats.document import songbook_bytes
 
 if TYPE_CHECKING:

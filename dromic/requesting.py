@@ -6,10 +6,10 @@ from collections.abc import Container, Mapping
 from dataclasses import replace
 
 from dromic import presets
-from dromic.core.meant import FINGERS, STROKES
 from dromic.core.music.phrase import Event, Phrase
 from dromic.core.music.stated_positions import PLACE, left_open, settled
 from dromic.core.plan.plan import Request
+from dromic.core.search.meant_pins import FINGERS, STROKES
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.pin import Lock

@@ -16,10 +16,10 @@ from multiprocessing.context import SpawnContext
 from typing import TYPE_CHECKING, TypeVar, cast
 
 from dromic.core.alternatives import alternatives
-from dromic.core.meant import solve_meant
 from dromic.core.plan.plan import Plan, Request
-from dromic.core.planner import solve
 from dromic.core.remedies import with_remedies
+from dromic.core.search.meant_pins import solve_meant
+from dromic.core.search.planner import solve
 from dromic.core.setup.player import Lean
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress

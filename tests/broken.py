@@ -14,7 +14,7 @@ from dromic import presets
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.plan.plan import Request
 from dromic.core.plan.write_back import worked
-from dromic.core.planner import plan
+from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.pin import Lock

@@ -10,7 +10,7 @@ from dromic import presets
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.music.stated_positions import settled
 from dromic.core.plan.plan import Plan, Request
-from dromic.core.planner import plan
+from dromic.core.search.planner import plan
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_number
 from dromic.formats.table import read

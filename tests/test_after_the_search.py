@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.alternatives import alternatives, difference, frontier
-from dromic.core.explain import remedy_text
 from dromic.core.plan.damping import muting
 from dromic.core.plan.finger_schedule import schedule
-from dromic.core.planner import plan, solve
 from dromic.core.remedies import with_remedies
+from dromic.core.reports.explain import remedy_text
+from dromic.core.search.planner import plan, solve
 from dromic.core.setup.pin import Lock
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
 

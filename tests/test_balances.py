@@ -14,10 +14,10 @@ from dromic.app.side_by_side import SideBySide
 from dromic.app.stand_view import StandView
 from dromic.app.weighing import SCHOOL, Candidate
 from dromic.core.alternatives import Balance, balance, frontier_requests, unbeaten
-from dromic.core.neck import neck
-from dromic.core.planner import plan
+from dromic.core.reports.comparison import ceilings_by_bar, differing
+from dromic.core.reports.neck import neck
+from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
-from dromic.core.weigh import ceilings_by_bar, differing
 from tests.build import EIGHTH, phrase, planned, request
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7), (4, 7), (3, 5)], tempo=140)

@@ -11,9 +11,9 @@ from dromic.app.chart_view import ChartView
 from dromic.app.glyphs import round_pen
 from dromic.app.lanes import GUTTER, Lanes
 from dromic.app.overview import Overview
-from dromic.core.chart import chart
-from dromic.core.explain import explain_event
 from dromic.core.plan.damping import muting
+from dromic.core.reports.chart import chart
+from dromic.core.reports.explain import explain_event
 from tests.build import EIGHTH, SIXTEENTH, phrase, planned
 
 

@@ -198,7 +198,7 @@ def test_a_habit_of_resting_through_is_listened_to(capsys, tmp_path):
 @settings(max_examples=30)
 def test_a_pin_on_a_chord_pins_the_note_meant(order, number):
     """Strings and pitches need not go the same way: string 5 fret 7 sounds above the open fourth string."""
-    from dromic.core.planner import solve
+    from dromic.core.search.planner import solve
     from tests.build import request
 
     chord = phrase([list(order), (3, 5)], EIGHTH)

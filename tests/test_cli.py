@@ -9,7 +9,7 @@ import pytest
 from dromic import presets
 from dromic.app.main import demo_songbook
 from dromic.cli.main import main
-from dromic.core.findings import RULES
+from dromic.core.findings.findings import RULES
 from dromic.core.setup.school import KINDS
 
 BOOK = str(demo_songbook())

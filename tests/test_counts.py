@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.core.counts import counts
+from dromic.core.reports.statistics_rows import counts
 from tests.build import EIGHTH, phrase, planned
 
 

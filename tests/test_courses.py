@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core.planner import solve
+from dromic.core.search.planner import solve
 from dromic.core.timing.playback_order import course_of
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request, strokes

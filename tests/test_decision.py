@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from dromic.app.session import Session
 from dromic.core.music.edit import Span, erase
 from dromic.core.music.songbook import Entry, Songbook
+from dromic.core.reports.comparison import compared
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision, Rejected
 from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError
-from dromic.core.weigh import compared
 from dromic.formats.document import read_songbook, songbook_bytes
 from dromic.formats.document_schema import songbook
 from tests.build import EIGHTH, phrase, planned

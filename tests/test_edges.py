@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from dromic import presets
 from dromic.app.window import MainWindow
 from dromic.core.music.songbook import Songbook, empty_phrase
-from dromic.core.neck import neck
+from dromic.core.reports.neck import neck
 from dromic.core.setup.pin import Lock
 from dromic.formats.document import songbook_bytes
 from tests.build import EIGHTH, long_phrase, phrase, planned

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from dromic.core.findings import RULES
+from dromic.core.findings.findings import RULES
 from tests.build import EIGHTH, SIXTEENTH, phrase, planned
 
 
@@ -88,6 +88,6 @@ def test_thresholds_are_settings():
     quiet = planned(line, "alternate")
     assert "string-skip" not in rules(quiet)
     player = replace(quiet.request.player, judging=replace(quiet.request.player.judging, report_load=0.1))
-    from dromic.core.planner import plan
+    from dromic.core.search.planner import plan
 
     assert "string-skip" in rules(plan(replace(quiet.request, player=player)))

@@ -13,8 +13,8 @@ from PyQt6.QtTest import QTest
 from dromic import presets
 from dromic.app.main import demo_songbook
 from dromic.app.shown import Shown, Timed
-from dromic.core.chart import chart
-from dromic.core.planner import plan
+from dromic.core.reports.chart import chart
+from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
 from dromic.formats.table import read
 from dromic.requesting import first_choices, request_for

@@ -14,7 +14,7 @@ from PyQt6.QtTest import QTest
 from dromic import presets
 from dromic.app.lean_icon import ICON, path_of
 from dromic.app.pick_drawing import PickDrawing, told
-from dromic.core.planner import plan
+from dromic.core.search.planner import plan
 from dromic.core.setup.pin import Lock
 from dromic.core.setup.player import Lean
 from dromic.core.setup.player_settings import HABITS, NUMBERS, able_to_switch

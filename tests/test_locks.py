@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.planner import plan, solve
+from dromic.core.search.planner import plan, solve
 from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError
 from tests.build import SIXTEENTH, phrase, planned, request, strokes

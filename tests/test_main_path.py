@@ -7,7 +7,7 @@ from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
 
 from dromic.app.window import MainWindow
-from dromic.core.weigh import differing
+from dromic.core.reports.comparison import differing
 from dromic.formats.document import read_songbook
 
 WAIT = 60000

@@ -12,8 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.meant import solve_meant, stated
-from dromic.core.planner import solve
+from dromic.core.search.meant_pins import solve_meant, stated
+from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError

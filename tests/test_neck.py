@@ -10,9 +10,9 @@ from PyQt6.QtTest import QTest
 
 from dromic.app.lanes import Lanes
 from dromic.app.neck_view import NeckView
-from dromic.core.chart import chart
-from dromic.core.neck import neck
-from dromic.core.planner import plan
+from dromic.core.reports.chart import chart
+from dromic.core.reports.neck import neck
+from dromic.core.search.planner import plan
 from tests.build import EIGHTH, phrase, planned, request
 
 LINE = phrase([(6, 3), (5, 2), (5, 5), (4, 0), (2, 12), (2, 15)], EIGHTH, tempo=70)

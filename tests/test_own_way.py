@@ -9,12 +9,12 @@ import pytest
 from dromic import presets
 from dromic.app.answers_view import own_way_lines
 from dromic.core.own_way import best_request, judge_own_way, own_request
-from dromic.core.planner import plan, solve
 from dromic.core.questions import COUNT_OF_DEAREST, QUESTIONS, Asked, answers
+from dromic.core.reports.comparison import ceilings_by_bar, fretting_work, picking_work
+from dromic.core.search.planner import plan, solve
 from dromic.core.setup.pin import Lock
 from dromic.core.setup.player_settings import NUMBERS
 from dromic.core.values.errors import DromicError
-from dromic.core.weigh import ceilings_by_bar, fretting_work, picking_work
 from tests.build import EIGHTH, SIXTEENTH, phrase, request, strokes
 
 PITCHES = [(3, 5), (3, 7), (2, 5), (2, 8), (3, 7), (4, 7), (4, 5), (3, 5)] * 2

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from dromic.core.hands.articulation_options import Offer, offers
 from dromic.core.hands.picking_states import NEVER, OLD, Ways
-from dromic.core.planner import solve
-from dromic.core.search import Gather, Plain, gather
+from dromic.core.search.minplus import Gather, Plain, gather
+from dromic.core.search.planner import solve
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.timing.playback_order import course_of
 from dromic.core.values.vocabulary import HAMMER_NEW, PICK, PINCH, PLUCK, SLUR

@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core import search
 from dromic.core.hands.fretting_moves import columns
-from dromic.core.search import Leg, Plain, Step, leg
+from dromic.core.search import minplus
+from dromic.core.search.minplus import Leg, Plain, Step, leg
 
 SIZES = st.tuples(*[st.integers(1, 4)] * 5, st.integers(0, 10_000))
 
@@ -23,7 +23,7 @@ def made(sizes, most):
     pick = maker.random((sources, before, 2 * groups, ways))
     starts = np.searchsorted(target, np.arange(groups))
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(search, "MOST_PLAIN", most)
+        patch.setattr(minplus, "MOST_PLAIN", most)
         found = leg(0, fret, columns(knotted, target, groups, 2), starts, pick)
     plain = np.array(
         [

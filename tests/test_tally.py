@@ -4,7 +4,7 @@ from fractions import Fraction as F
 
 import pytest
 
-from dromic.core.tally import Figure, figures, tally
+from dromic.core.reports.statistics import Figure, figures, tally
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 LOW = (6, 0)

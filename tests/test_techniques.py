@@ -7,7 +7,7 @@ import pytest
 
 from dromic import presets
 from dromic.core.music.phrase import Event, Note
-from dromic.core.planner import plan
+from dromic.core.search.planner import plan
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, fingers, phrase, planned, request, strokes
 
 FLUENT = presets.players()["fluent"]

@@ -14,7 +14,7 @@ from pathlib import Path
 import pytest
 
 from dromic import presets
-from dromic.core.planner import plan
+from dromic.core.search.planner import plan
 from dromic.core.values.progress import Cancelled
 from dromic.together import Workers
 from tests.build import phrase, request

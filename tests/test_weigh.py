@@ -11,7 +11,7 @@ from dromic.app.bar_table import LOWEST
 from dromic.app.totals_table import BEST
 from dromic.app.weighing import ALTERNATIVE, LEAN, SCHOOL, Wanted
 from dromic.app.window import demo_songbook
-from dromic.core.weigh import MEASURES, best_at, differing, fastest
+from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 from dromic.formats.sheet import sheet
 from tests.build import phrase, planned
 

@@ -13,7 +13,7 @@ from dromic.app.what_if_list import details_of, verdict_of
 from dromic.core.music.differences import followed
 from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan.plan import Change
-from dromic.core.planner import plan, solve
+from dromic.core.search.planner import plan, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
 from dromic.core.whatif import Choice, what_if
@@ -164,7 +164,7 @@ def test_a_pin_goes_before_the_place_a_file_states(qtbot, demo_window):
 
 
 def test_a_swept_line_shows_its_turn_and_a_switching_player_the_leans():
-    from dromic.core.chart import chart
+    from dromic.core.reports.chart import chart
 
     arpeggio = phrase([(5, 12), (4, 12), (3, 12), (2, 12), (1, 12), (1, 15), (2, 12), (3, 12), (4, 12)])
     turned = [t for t in chart(planned(arpeggio, "sweep")).turns if not t.lean]

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, Q
 
 from dromic.app.theme import LIGHT, Theme
 from dromic.app.weighing import Candidate
-from dromic.core.weigh import ceilings_by_bar
+from dromic.core.reports.comparison import ceilings_by_bar
 
 LOWEST, TOO_SLOW = "\u25bc ", "! "
 """stand before the bars that limit a plan, and before every bar whose ceiling is under the tempo asked for"""

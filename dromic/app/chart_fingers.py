@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPolygonF
 from dromic.app.glyphs import round_pen
 from dromic.app.lanes import Lanes
 from dromic.app.theme import Theme, font
-from dromic.core.chart import BEND, RELEASE, FingerBar, Hold
+from dromic.core.reports.chart import BEND, RELEASE, FingerBar, Hold
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 _SIGN = QSizeF(14.0, 10.0)

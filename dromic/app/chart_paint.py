@@ -13,7 +13,7 @@ from dromic.app.chart_signs import paint_signs
 from dromic.app.glyphs import round_pen, stroke_glyph
 from dromic.app.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
 from dromic.app.theme import Theme, font
-from dromic.core.chart import Chart
+from dromic.core.reports.chart import Chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 _HIGHEST_LOAD = 1.6

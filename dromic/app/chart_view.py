@@ -22,9 +22,9 @@ from dromic.app.lanes import GUTTER, RULER, Lanes
 from dromic.app.lean_icon import paint_lean
 from dromic.app.shown import Shown
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.chart import Chart, chart
-from dromic.core.explain import explain_event
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.chart import Chart, chart
+from dromic.core.reports.explain import explain_event
 
 NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 4000.0, 0.5
 """from one beat of 240 a minute to a tune of half an hour, in a window of usual width"""

@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.app.lean_icon import ICON, lean_icon
 from dromic.app.theme import LIGHT, Theme
-from dromic.core.meant import Stated
+from dromic.core.search.meant_pins import Stated
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player

@@ -17,9 +17,9 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.explain import remedy_text
-from dromic.core.findings import RULES, by_place
+from dromic.core.findings.findings import RULES, by_place
 from dromic.core.plan.plan import Finding, Plan
+from dromic.core.reports.explain import remedy_text
 
 ROW = 104
 LABELS = {r.name: r.label for r in RULES}

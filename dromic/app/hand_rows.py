@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QSlider, QWidget
 
-from dromic.core.explain import SAME_TEMPO
+from dromic.core.reports.explain import SAME_TEMPO
 from dromic.core.setup.player import Player
 from dromic.core.setup.player_settings import Habit, Number
 

@@ -30,9 +30,9 @@ from dromic.app.plan_place import PlanPlace
 from dromic.app.theme import Theme
 from dromic.app.timers import once
 from dromic.app.worker import Worker
-from dromic.core.meant import solve_meant
 from dromic.core.music.songbook import Songbook
 from dromic.core.plan.plan import Plan
+from dromic.core.search.meant_pins import solve_meant
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.player import Player
 from dromic.core.setup.player_settings import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch

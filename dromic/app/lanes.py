@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from dromic.app.shown import Shown
-from dromic.core.chart import Chart
+from dromic.core.reports.chart import Chart
 
 GUTTER = 64.0
 """px at the left for names"""

@@ -9,8 +9,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.neck import HAND_EDGE_MM, Dot, Frame, Neck, neck
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.neck import HAND_EDGE_MM, Dot, Frame, Neck, neck
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 HEIGHT = 150

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.lanes import GUTTER
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.chart import Chart
+from dromic.core.reports.chart import Chart
 
 _HIGHEST_LOAD = 1.6
 

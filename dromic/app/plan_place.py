@@ -23,12 +23,12 @@ from dromic.app.theme import Theme, font
 from dromic.app.verdict import Verdict
 from dromic.app.what_if_list import WhatIfList
 from dromic.app.worker import Worker
-from dromic.core.chart import Chart, chart
-from dromic.core.explain import explain_event
-from dromic.core.meant import solve_meant, stated
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Change, Finding, Plan
-from dromic.core.planner import Solved
+from dromic.core.reports.chart import Chart, chart
+from dromic.core.reports.explain import explain_event
+from dromic.core.search.meant_pins import solve_meant, stated
+from dromic.core.search.planner import Solved
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
 from dromic.core.values.progress import Progress

@@ -16,8 +16,8 @@ from dromic import presets
 from dromic.app import theme
 from dromic.app.weigh_place import WeighPlace
 from dromic.app.window import MainWindow, demo_songbook
-from dromic.core.planner import solve
 from dromic.core.remedies import with_remedies
+from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.player_settings import HABITS
 from dromic.formats.sheet import sheet

@@ -8,8 +8,20 @@ from functools import cached_property
 from itertools import accumulate
 from typing import Any, Generic, TypeVar
 
-from dromic.core.chart import Band, Chart, Damped, FingerBar, Label, Part, Pluck, RepeatSign, Stroke, Travel, Turn
 from dromic.core.plan.plan import Move
+from dromic.core.reports.chart import (
+    Band,
+    Chart,
+    Damped,
+    FingerBar,
+    Label,
+    Part,
+    Pluck,
+    RepeatSign,
+    Stroke,
+    Travel,
+    Turn,
+)
 
 T = TypeVar("T")
 

@@ -23,7 +23,7 @@ from dromic.app.glyphs import stroke_glyph
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.app.weighing import Candidate
 from dromic.core.plan.plan import Plan
-from dromic.core.weigh import differing
+from dromic.core.reports.comparison import differing
 
 GUTTER, RULER = 170.0, 26.0
 STRING_GAP, HEAD, FEET = 11.0, 16.0, 40.0

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QWidget
 
 from dromic.app.glyphs import stroke_glyph
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.chart import Chart, chart
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.chart import Chart, chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 HEAD, STROKES, FINGERS, COUNTS, LOADS = 74.0, 66.0, 62.0, 46.0, 40.0

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QWidget
 
 from dromic.app.weighing import Candidate
-from dromic.core.weigh import MEASURES, best_at, differing, fastest
+from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 
 MOST_LETTERS = 11
 """of a plan's name on one line of a column's head"""

@@ -33,15 +33,15 @@ from dromic.app.totals_table import BEST, TotalsTable
 from dromic.app.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entries, decision_for, entries_of
 from dromic.app.worker import Worker
 from dromic.core.alternatives import Balance, frontier_requests, unbeaten
-from dromic.core.meant import freely, solve_meant
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.questions import Asked
+from dromic.core.reports.comparison import fastest
+from dromic.core.search.meant_pins import freely, solve_meant
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.core.weigh import fastest
 from dromic.requesting import request_for
 from dromic.store.roster import Roster
 from dromic.together import Answer, Workers, plan_alternatives

@@ -9,12 +9,12 @@ from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.own_way import is_stated, own_request
 from dromic.core.plan.plan import Plan, Request
+from dromic.core.reports.comparison import compared, differing
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.decision import Decision, Rejected
 from dromic.core.setup.pin import Lock
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
-from dromic.core.weigh import compared, differing
 from dromic.requesting import request_for
 
 SCHOOL, LEAN, ALTERNATIVE, OWN_WAY = "school", "lean", "alternative", "own way"

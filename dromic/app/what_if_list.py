@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
-from dromic.core.explain import SAME_TEMPO
+from dromic.core.reports.explain import SAME_TEMPO
 
 if TYPE_CHECKING:
     from dromic.core.whatif import Choice

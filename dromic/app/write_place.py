@@ -21,8 +21,8 @@ from dromic.app.write_commands import COMMAND, put_fret, put_name
 from dromic.core.music import edit
 from dromic.core.music.musical_keys import Key, key_of, likely_key, place_words
 from dromic.core.music.phrase import Bar, Phrase
+from dromic.core.reports.statistics import figures, stays_of
 from dromic.core.setup.instrument import Instrument
-from dromic.core.tally import figures, stays_of
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import length_words
 from dromic.core.values.pitch import note_name

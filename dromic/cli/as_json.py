@@ -9,7 +9,7 @@ from dromic.core.alternatives import Balance
 from dromic.core.plan.damping import muting
 from dromic.core.plan.finger_schedule import Press, schedule
 from dromic.core.plan.plan import Finding, Move, Plan, PlanNote, Remedy
-from dromic.core.tally import Tally, tally
+from dromic.core.reports.statistics import Tally, tally
 
 
 def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[str, Any]:

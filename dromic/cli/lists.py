@@ -8,7 +8,7 @@ from collections.abc import Callable
 from typing import Any
 
 from dromic import presets
-from dromic.core.findings import RULES
+from dromic.core.findings.findings import RULES
 
 Rows = list[dict[str, Any]]
 

@@ -9,12 +9,12 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
-from dromic.core.meant import solve_meant, stated
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.music.stated_positions import settled
 from dromic.core.plan.plan import Request
-from dromic.core.planner import Solved, solve
+from dromic.core.search.meant_pins import solve_meant, stated
+from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import FIELDS, WHOLE, Lock
 from dromic.core.setup.player import Habits, Player

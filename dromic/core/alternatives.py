@@ -13,14 +13,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dromic.core.path import Path
 from dromic.core.plan.plan import Plan, Request
-from dromic.core.planner import Solved, solve
-from dromic.core.route import Net, Route, best_route
-from dromic.core.search import State
+from dromic.core.reports.comparison import fretting_work, picking_work
+from dromic.core.search.decoded_path import Path
+from dromic.core.search.loop_search import Net, Route, best_route
+from dromic.core.search.minplus import State
+from dromic.core.search.planner import Solved, solve
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
-from dromic.core.weigh import fretting_work, picking_work
 
 _MOST_TRIED = 300
 _DEARER = (0.02, 0.05, 0.1, 0.2, 0.4, 0.8, 1.6, 3.2)

@@ -10,9 +10,9 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from dromic.core.hands.fretting_shapes import FINGER_NAMES
-from dromic.core.locks import masks_of
 from dromic.core.plan.plan import Change, PlanNote
-from dromic.core.planner import Solved, solve
+from dromic.core.search.pin_masks import masks_of
+from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.pin import Lock
 from dromic.core.setup.player import Lean
 from dromic.core.values.errors import DromicError

@@ -10,13 +10,13 @@ import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from dromic.core.meant import FINGERS, STROKES, freely, stated_locks
 from dromic.core.plan.plan import Plan, Request
-from dromic.core.planner import Solved, solve
+from dromic.core.reports.comparison import differing, fretting_work, picking_work
+from dromic.core.search.meant_pins import FINGERS, STROKES, freely, stated_locks
+from dromic.core.search.planner import Solved, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import DOWN, UP
-from dromic.core.weigh import differing, fretting_work, picking_work
 
 MOST_DIFFERENCES = 12
 """stretches that are searched again with the player's own way let go"""

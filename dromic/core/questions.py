@@ -6,15 +6,15 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dromic.core.changes import tried_unpicked
-from dromic.core.explain import SAME_TEMPO, fretting_words, picking_words
 from dromic.core.plan.plan import Move, Plan, Request
-from dromic.core.planner import Solved, solve
+from dromic.core.reports.comparison import fastest
+from dromic.core.reports.explain import SAME_TEMPO, fretting_words, picking_words
+from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.player import Lean
 from dromic.core.setup.player_settings import NUMBERS, Number
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import DOWN, UP
-from dromic.core.weigh import fastest
 
 Lines = tuple[str, ...]
 MOST_FACTOR = 1.6

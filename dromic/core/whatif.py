@@ -6,15 +6,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from dromic.core.changes import Tried, tried_against, tried_at, tried_plucks, tried_strings
-from dromic.core.meant import opened_at
 from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan.plan import Change, Plan
 from dromic.core.plan.write_back import POSITIONS
-from dromic.core.planner import Solved, solve
+from dromic.core.reports.comparison import differing, fretting_work, picking_work
+from dromic.core.search.meant_pins import opened_at
+from dromic.core.search.planner import Solved, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import DOWN, UP
-from dromic.core.weigh import differing, fretting_work, picking_work
 
 STROKES = (DOWN, UP)
 

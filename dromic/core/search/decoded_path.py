@@ -7,8 +7,8 @@ from functools import cached_property
 
 from dromic.core.hands.fretting_shapes import Shape
 from dromic.core.hands.picking_states import Part
-from dromic.core.layers import Layers
-from dromic.core.search import State
+from dromic.core.search.lattice import Layers
+from dromic.core.search.minplus import State
 from dromic.core.values.vocabulary import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
 
 

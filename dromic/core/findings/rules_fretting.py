@@ -7,7 +7,7 @@ from itertools import groupby
 
 import numpy as np
 
-from dromic.core.evidence import FRETTING, Evidence, Rule, Seen, fret_ms
+from dromic.core.findings.evidence import FRETTING, Evidence, Rule, Seen, fret_ms
 from dromic.core.plan.plan import Move
 
 

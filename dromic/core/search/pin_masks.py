@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from dromic.core.hands.fretting_shapes import FINGER_NAMES, Shape
 from dromic.core.hands.pick_moves import SIGN
 from dromic.core.hands.picking_states import Part
-from dromic.core.layers import Layers
 from dromic.core.plan.plan import Request
-from dromic.core.route import Net, best_route
+from dromic.core.search.lattice import Layers
+from dromic.core.search.loop_search import Net, best_route
 from dromic.core.setup.pin import Lock
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from dromic.core.evidence import BOTH, Evidence, Rule, Seen, fret_ms, pick_ms
+from dromic.core.findings.evidence import BOTH, Evidence, Rule, Seen, fret_ms, pick_ms
 
 
 def _knot(seen: Evidence) -> Iterator[Seen]:

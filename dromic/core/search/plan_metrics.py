@@ -16,8 +16,8 @@ from dromic.core.hands.fretting_moves import FRET_KINDS
 from dromic.core.hands.fretting_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
 from dromic.core.hands.fretting_shapes import FINGER_NAMES
 from dromic.core.hands.pick_moves import NAME
-from dromic.core.path import Path, plucked
 from dromic.core.plan.plan import Move, PlanNote, Request, Totals
+from dromic.core.search.decoded_path import Path, plucked
 from dromic.core.setup.school import KINDS
 from dromic.core.timing.playback_order import Seam
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK

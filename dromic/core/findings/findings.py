@@ -11,8 +11,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from dromic.core import rules_both, rules_fretting, rules_picking
-from dromic.core.evidence import Evidence, Rule, Seen
+from dromic.core.findings import rules_both, rules_fretting, rules_picking
+from dromic.core.findings.evidence import Evidence, Rule, Seen
 from dromic.core.hands.load_cost import load_price
 from dromic.core.plan.plan import Finding, Plan
 from dromic.core.setup.player import Judging

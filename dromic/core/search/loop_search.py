@@ -16,8 +16,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.layers import Layers
-from dromic.core.search import State, Step, best_state, forward, trace_back
+from dromic.core.search.lattice import Layers
+from dromic.core.search.minplus import State, Step, best_state, forward, trace_back
 from dromic.core.timing.playback_order import Course, Seam
 from dromic.core.values.arrays import Floats
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from dromic.core.explain import SAME_TEMPO
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.explain import SAME_TEMPO
 
 Number = float | int | None
 

@@ -10,12 +10,12 @@ from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from dromic.core.hands.articulation_options import Offer, figure_lowest, offers
-from dromic.core.layers import lay_out
-from dromic.core.locks import fewest_broken
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import left_open
 from dromic.core.plan.plan import Request
-from dromic.core.planner import Solved, solve
+from dromic.core.search.lattice import lay_out
+from dromic.core.search.pin_masks import fewest_broken
+from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.pin import Lock
 from dromic.core.timing.beat_positions import pulse_unit
 from dromic.core.timing.pick_timing import Rhythm

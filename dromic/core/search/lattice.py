@@ -16,7 +16,7 @@ from dromic.core.hands.picking_costs import Jump, PickCosts, load_floors
 from dromic.core.hands.picking_states import Held, Part, Ways, unstruck
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Request
-from dromic.core.search import Gather, Leg, Plain, Step, gather, leg
+from dromic.core.search.minplus import Gather, Leg, Plain, Step, gather, leg
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player
 from dromic.core.timing.pick_timing import Rhythm

@@ -10,7 +10,7 @@ from itertools import pairwise
 from typing import TypeVar
 
 from dromic.core.plan.plan import Plan
-from dromic.core.tally import Tally, tally
+from dromic.core.reports.statistics import Tally, tally
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 
 CHANGES = {

@@ -12,16 +12,16 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.findings import find
+from dromic.core.findings.findings import find
 from dromic.core.hands.articulation_options import Offer
 from dromic.core.hands.fretting_moves import IMPOSSIBLE
-from dromic.core.judge import Judged
-from dromic.core.layers import Layers, check_positions, lay_out, where
-from dromic.core.locks import impossible, masks_of
-from dromic.core.path import Path
 from dromic.core.plan.plan import Plan, Request
-from dromic.core.route import Masks, Net, Route, best_route
-from dromic.core.search import State, best_state
+from dromic.core.search.decoded_path import Path
+from dromic.core.search.lattice import Layers, check_positions, lay_out, where
+from dromic.core.search.loop_search import Masks, Net, Route, best_route
+from dromic.core.search.minplus import State, best_state
+from dromic.core.search.pin_masks import impossible, masks_of
+from dromic.core.search.plan_metrics import Judged
 from dromic.core.setup.pin import Lock
 from dromic.core.timing.beat_positions import pulse_unit
 from dromic.core.timing.pick_timing import Rhythm

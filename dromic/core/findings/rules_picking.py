@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-from dromic.core.evidence import PICKING, Evidence, Rule, Seen, pick_ms
+from dromic.core.findings.evidence import PICKING, Evidence, Rule, Seen, pick_ms
 from dromic.core.timing.beat_positions import places
 from dromic.core.values.vocabulary import UNSTRUCK
 

@@ -1,0 +1,1 @@
+"""What stands out in a plan, and why: one rule, one entry."""

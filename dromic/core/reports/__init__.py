@@ -1,0 +1,1 @@
+"""What is told of a plan: words, sums and counts, plans side by side, the data of the chart and of the neck."""
