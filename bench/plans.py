@@ -10,7 +10,7 @@ import time
 from bench.lines import forget, lick, line, median_ms, ratio, request, row
 from dromic import presets
 from dromic.core.music.phrase import Phrase
-from dromic.core.remedies import with_remedies
+from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import Solved, plan, solve
 from dromic.core.setup.pin import Lock
 from dromic.together import Workers

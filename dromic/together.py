@@ -15,9 +15,9 @@ from functools import cached_property, partial
 from multiprocessing.context import SpawnContext
 from typing import TYPE_CHECKING, TypeVar, cast
 
-from dromic.core.alternatives import alternatives
 from dromic.core.plan.plan import Plan, Request
-from dromic.core.remedies import with_remedies
+from dromic.core.questions.alternatives import alternatives
+from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.meant_pins import solve_meant
 from dromic.core.search.planner import solve
 from dromic.core.setup.player import Lean

@@ -7,10 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.alternatives import alternatives, difference, frontier
 from dromic.core.plan.damping import muting
 from dromic.core.plan.finger_schedule import schedule
-from dromic.core.remedies import with_remedies
+from dromic.core.questions.alternatives import alternatives, difference, frontier
+from dromic.core.questions.remedies import with_remedies
 from dromic.core.reports.explain import remedy_text
 from dromic.core.search.planner import plan, solve
 from dromic.core.setup.pin import Lock
@@ -149,7 +149,7 @@ def test_alternatives_differ_and_come_in_order(pitches, school):
     for i, a in enumerate(found):
         for b in found[:i]:
             assert difference(a.path, b.path) >= least - 1e-9
-    from dromic.core.alternatives import cost_of
+    from dromic.core.questions.alternatives import cost_of
 
     assert all(s.route.cost == pytest.approx(cost_of(s.net, s.route.states)) for s in found)
 

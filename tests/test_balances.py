@@ -13,7 +13,7 @@ from dromic import presets
 from dromic.app.side_by_side import SideBySide
 from dromic.app.stand_view import StandView
 from dromic.app.weighing import SCHOOL, Candidate
-from dromic.core.alternatives import Balance, balance, frontier_requests, unbeaten
+from dromic.core.questions.alternatives import Balance, balance, frontier_requests, unbeaten
 from dromic.core.reports.comparison import ceilings_by_bar, differing
 from dromic.core.reports.neck import neck
 from dromic.core.search.planner import plan

@@ -14,7 +14,7 @@ from dromic import presets
 from dromic.app.window import demo_songbook
 from dromic.cli.main import main
 from dromic.core.plan.write_back import worked
-from dromic.core.remedies import with_remedies
+from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import plan, solve
 from dromic.formats.document import read_songbook
 from dromic.formats.sheet import MARGIN, PAGE_H, PAGE_W, Ring, Stroke, Words, sheet, wrapped

@@ -111,7 +111,7 @@ def test_loops_are_exact(places, school):
 @given(PLACES, st.sampled_from(["free", "economy"]))
 def test_a_repeat_within_costs_what_its_moves_come_to(places, school):
     """|: A :| B, with A and B one bar each: the route's cost is the sum of its steps and its seam."""
-    from dromic.core.alternatives import cost_of
+    from dromic.core.questions.alternatives import cost_of
 
     pad = [*places, *[(5, 5)] * (4 - len(places) % 4)]
     line = marked(phrase([*pad, *pad], QUARTER), b0={"repeat_start": True, "repeat_times": 2})

@@ -12,12 +12,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
+from dromic.core.questions.whatif import what_if
 from dromic.core.search.meant_pins import solve_meant, stated
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError
-from dromic.core.whatif import what_if
 from dromic.requesting import request_for
 from tests.build import EIGHTH, phrase, request
 

@@ -13,10 +13,10 @@ from dromic.app.what_if_list import details_of, verdict_of
 from dromic.core.music.differences import followed
 from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan.plan import Change
+from dromic.core.questions.whatif import Choice, what_if
 from dromic.core.search.planner import plan, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
-from dromic.core.whatif import Choice, what_if
 from tests.build import EIGHTH, phrase, planned, request
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (2, 8), (3, 7), (4, 7), (4, 5), (3, 5)], tempo=150)

@@ -9,9 +9,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBoxLayout, QWidget
 
 from dromic.app.worker import Worker
-from dromic.core.own_way import OwnWay, judge_own_way
 from dromic.core.plan.plan import Request
-from dromic.core.questions import QUESTIONS, Asked, Lines, answers
+from dromic.core.questions.own_way import OwnWay, judge_own_way
+from dromic.core.questions.questions import QUESTIONS, Asked, Lines, answers
 from dromic.core.reports.explain import many
 from dromic.core.values.progress import Progress
 

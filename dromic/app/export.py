@@ -16,7 +16,7 @@ from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.write_back import POSITIONS, worked
-from dromic.core.remedies import with_remedies
+from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.meant_pins import solve_meant
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.player import Player

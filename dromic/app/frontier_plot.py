@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
 
 from dromic.app.theme import LIGHT, Theme, font
 from dromic.app.weighing import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
-from dromic.core.alternatives import Balance, balance
+from dromic.core.questions.alternatives import Balance, balance
 
 SYMBOLS = {SCHOOL: "o", LEAN: "s", ALTERNATIVE: "t", OWN_WAY: "star"}
 LEGEND = {SCHOOL: "schools", LEAN: "other leans", ALTERNATIVE: "other ways", OWN_WAY: "my way"}

@@ -244,7 +244,7 @@ class PlanPlace(QWidget):
 
     def _suppose(self) -> None:
         """Work out what else the chosen note could be, while that is looked at."""
-        from dromic.core.whatif import what_if
+        from dromic.core.questions.whatif import what_if
 
         solved, event = self.solved, self.chart.selected
         if self.tabs.currentWidget() is not self.what_if or solved is None:
@@ -387,7 +387,7 @@ class PlanPlace(QWidget):
 
     def _ask_advice(self) -> None:
         """Look for remedies, once the player has let a plan stand for a moment."""
-        from dromic.core.remedies import with_remedies
+        from dromic.core.questions.remedies import with_remedies
 
         solved = self.solved
         if solved is not None:

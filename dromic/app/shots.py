@@ -16,7 +16,7 @@ from dromic import presets
 from dromic.app import theme
 from dromic.app.weigh_place import WeighPlace
 from dromic.app.window import MainWindow, demo_songbook
-from dromic.core.remedies import with_remedies
+from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.player_settings import HABITS

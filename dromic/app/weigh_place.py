@@ -32,10 +32,10 @@ from dromic.app.theme import LIGHT, Theme
 from dromic.app.totals_table import BEST, TotalsTable
 from dromic.app.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entries, decision_for, entries_of
 from dromic.app.worker import Worker
-from dromic.core.alternatives import Balance, frontier_requests, unbeaten
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan, Request
-from dromic.core.questions import Asked
+from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
+from dromic.core.questions.questions import Asked
 from dromic.core.reports.comparison import fastest
 from dromic.core.search.meant_pins import freely, solve_meant
 from dromic.core.setup.choices import OWN, Choices

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from dromic import presets
 from dromic.core.music.phrase import Phrase
-from dromic.core.own_way import is_stated, own_request
 from dromic.core.plan.plan import Plan, Request
+from dromic.core.questions.own_way import is_stated, own_request
 from dromic.core.reports.comparison import compared, differing
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.decision import Decision, Rejected

@@ -12,7 +12,7 @@ from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.reports.explain import SAME_TEMPO
 
 if TYPE_CHECKING:
-    from dromic.core.whatif import Choice
+    from dromic.core.questions.whatif import Choice
 
 ROW = 62
 _CHOICE = Qt.ItemDataRole.UserRole

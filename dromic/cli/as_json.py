@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from dromic.core.alternatives import Balance
 from dromic.core.plan.damping import muting
 from dromic.core.plan.finger_schedule import Press, schedule
 from dromic.core.plan.plan import Finding, Move, Plan, PlanNote, Remedy
+from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.statistics import Tally, tally
 
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from dromic.core.alternatives import Balance
 from dromic.core.findings.findings import by_place
 from dromic.core.plan.plan import Plan
+from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.explain import many, remedy_text
 from dromic.core.reports.statistics_rows import counts
 from dromic.core.timing.beat_counting import count

@@ -12,7 +12,7 @@ from typing import Any
 from dromic import presets
 from dromic.cli.plan_options import add_options, asked_of
 from dromic.core.plan.write_back import POSITIONS, worked
-from dromic.core.remedies import with_remedies
+from dromic.core.questions.remedies import with_remedies
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import NOTHING, PLAN, Work, writable, writer_of
 from dromic.store.saving import save

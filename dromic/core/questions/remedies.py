@@ -7,8 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from dromic.core.changes import Tried, tried_at, tried_of_all
 from dromic.core.plan.plan import Finding, Plan, Remedy
+from dromic.core.questions.changes import Tried, tried_at, tried_of_all
 from dromic.core.search.planner import Solved
 from dromic.core.setup.player import Lean
 from dromic.core.values.progress import Cancelled, Progress

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from dromic.core.changes import Tried, tried_against, tried_at, tried_plucks, tried_strings
 from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan.plan import Change, Plan
 from dromic.core.plan.write_back import POSITIONS
+from dromic.core.questions.changes import Tried, tried_against, tried_at, tried_plucks, tried_strings
 from dromic.core.reports.comparison import differing, fretting_work, picking_work
 from dromic.core.search.meant_pins import opened_at
 from dromic.core.search.planner import Solved, solve
