@@ -187,3 +187,16 @@ def test_an_edit_that_no_plan_fits_leaves_no_plan_of_the_phrase_as_it_was(qtbot,
     session.choose(replace(session.choices, locks=(Lock(0, 0, "string", 1),)))  # what is pinned cannot hold
     qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
     assert window.plan is not None  # the plan on screen is still one of this phrase
+
+
+def test_what_is_selected_behind_the_last_bar_cannot_be_planned_alone(qtbot, demo_window):
+    window, end = demo_window, demo_window.session.phrase.end
+    window.go_to("Write")
+    pen = replace(window.write_place.pen, at=end, anchor=end)
+    window.write_place.move_pen(pen)
+    window.plan_selection()
+    assert "Nothing is selected" in window.notice.text() and window.place == "Write"
+    window.plan_place.take_passage(pen.selection)  # as one that lay in bars taken away since
+    window.go_to("Plan")
+    qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
+    assert window.plan_place.phrase == window.session.phrase and window.plan is not None

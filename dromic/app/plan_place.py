@@ -181,17 +181,17 @@ class PlanPlace(QWidget):
         return bisect_left(self.whole.events, self.passage.start, key=lambda e: e.onset)
 
     def take_passage(self, span: Span | None) -> None:
-        """Plan a passage alone, or the whole phrase again."""
+        """Plan a passage alone, or the whole phrase again; also where the passage lies behind the phrase's end."""
+        if span is not None and span.start >= self.session.phrase.end:
+            span = None
         if span != self.passage:
             self.passage = span
             self._new_phrase = self._stale = True
 
     def edited(self) -> None:
         """The session's phrase, or what is chosen for it, has changed."""
-        phrase = self.session.phrase
-        self.whole = phrase
-        if self.passage is not None and self.passage.start >= phrase.end:
-            self.passage = None
+        self.whole = self.session.phrase
+        self.take_passage(self.passage)
         self._stale = True
 
     def catch_up(self) -> None:

@@ -269,7 +269,7 @@ class MainWindow(QMainWindow):
         """The plan of what is selected on Write, alone."""
         self.write_place.catch_up()
         span = self.write_place.pen.selection
-        if span is None:
+        if span is None or span.start >= self.session.phrase.end:
             self.notify("Nothing is selected: hold Shift and use the arrow keys on Write, then plan it", False)
             return
         self.plan_place.take_passage(span)
