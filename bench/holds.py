@@ -25,7 +25,7 @@ def bench_holds() -> None:
     from dromic.app import theme
     from dromic.app.window import MainWindow
     from dromic.core.music.songbook import Songbook
-    from dromic.formats.document import songbook_bytes
+    from dromic.formats.document.document import songbook_bytes
     from tests.build import long_phrase
 
     app = QApplication.instance() or QApplication([])

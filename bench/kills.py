@@ -14,7 +14,7 @@ from pathlib import Path
 from bench.lines import row
 from bench.typist import EDITING, JOB, SAVING
 from dromic.core.values.errors import DromicError
-from dromic.formats.document import read_songbook
+from dromic.formats.document.document import read_songbook
 from dromic.store.recovery import leftovers
 from dromic.store.saving import clear_leftovers
 

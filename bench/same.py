@@ -15,7 +15,7 @@ import music21
 
 from bench.lines import row
 from dromic.cli.main import main
-from dromic.formats.document import read_songbook
+from dromic.formats.document.document import read_songbook
 
 SCHOOLS = ("alternate", "economy", "hybrid", "free")
 KEEPS = ("positions,attacks", "none")

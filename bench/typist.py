@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication
 
 from dromic.app import theme
 from dromic.app.window import MainWindow, demo_songbook
-from dromic.formats.document import songbook_bytes
+from dromic.formats.document.document import songbook_bytes
 
 SAVING, EDITING, JOB = "saving", "editing", "job"
 EDIT_S = 1.0

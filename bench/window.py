@@ -14,7 +14,7 @@ from bench.heartbeat import Heartbeat
 from bench.lines import lick, line, median_ms, request, row
 from dromic.core.music.songbook import Songbook
 from dromic.core.search.planner import solve
-from dromic.formats.document import songbook_bytes
+from dromic.formats.document.document import songbook_bytes
 
 if TYPE_CHECKING:
     from dromic.app.window import MainWindow

@@ -18,7 +18,7 @@ from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.pin import Lock
-from dromic.formats.document import songbook_bytes
+from dromic.formats.document.document import songbook_bytes
 from dromic.formats.table import FORMATS, Work, read
 
 DEMO = Path(presets.DATA) / "songs" / "copper-wren.dromic"

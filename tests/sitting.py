@@ -32,7 +32,7 @@ from dromic.app.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
 from dromic.app.window import MainWindow, demo_songbook
 from dromic.app.write_commands import COMMANDS
 from dromic.core.music.songbook import Songbook
-from dromic.formats.document import read_songbook, songbook_bytes
+from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.processes import share_arenas
 
 HARMLESS = (

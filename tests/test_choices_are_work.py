@@ -18,8 +18,8 @@ from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.pin import Lock
-from dromic.formats.document import read_songbook, songbook_bytes
-from dromic.formats.document_schema import songbook
+from dromic.formats.document.document import read_songbook, songbook_bytes
+from dromic.formats.document.document_schema import songbook
 from dromic.requesting import not_here, request_for
 from dromic.store.recovery import leftovers
 from tests.build import EIGHTH, phrase

@@ -16,8 +16,8 @@ from dromic.cli.main import main
 from dromic.core.plan.write_back import worked
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import plan, solve
-from dromic.formats.document import read_songbook
-from dromic.formats.sheet import MARGIN, PAGE_H, PAGE_W, Ring, Stroke, Words, sheet, wrapped
+from dromic.formats.document.document import read_songbook
+from dromic.formats.sheet.sheet import MARGIN, PAGE_H, PAGE_W, Ring, Stroke, Words, sheet, wrapped
 from dromic.formats.table import FORMATS, read, readable, writable
 from tests.build import phrase, planned, request
 

@@ -18,8 +18,8 @@ from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision, Rejected
 from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError
-from dromic.formats.document import read_songbook, songbook_bytes
-from dromic.formats.document_schema import songbook
+from dromic.formats.document.document import read_songbook, songbook_bytes
+from dromic.formats.document.document_schema import songbook
 from tests.build import EIGHTH, phrase, planned
 from tests.older import older
 from tests.phrases import TEXT

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from dromic import presets
 from dromic.core.music.songbook import Songbook, empty_songbook
 from dromic.core.values.errors import DromicError
-from dromic.formats.document import read_document, read_songbook, songbook_bytes
-from dromic.formats.document_schema import SongbookModel, json_schema, songbook
+from dromic.formats.document.document import read_document, read_songbook, songbook_bytes
+from dromic.formats.document.document_schema import SongbookModel, json_schema, songbook
 from tests.older import older
 from tests.phrases import phrases
 

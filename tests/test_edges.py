@@ -16,7 +16,7 @@ from dromic.app.window import MainWindow
 from dromic.core.music.songbook import Songbook, empty_phrase
 from dromic.core.reports.neck import neck
 from dromic.core.setup.pin import Lock
-from dromic.formats.document import songbook_bytes
+from dromic.formats.document.document import songbook_bytes
 from tests.build import EIGHTH, long_phrase, phrase, planned
 
 WAIT = 60000

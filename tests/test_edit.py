@@ -16,7 +16,7 @@ from dromic.core.music.phrase import Note
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
-from dromic.formats.quick_line import parse, write
+from dromic.formats.text.quick_line import parse, write
 from tests.phrases import GUITAR, phrases
 
 F = Fraction

@@ -14,7 +14,7 @@ from dromic.app.grid_paint import GridPainter
 from dromic.app.grid_rows import GUTTER, MARGIN, grid_rows
 from dromic.app.pen import Pen
 from dromic.core.music.songbook import empty_phrase
-from dromic.formats.quick_line import parse
+from dromic.formats.text.quick_line import parse
 from tests.phrases import GUITAR, phrases
 
 

@@ -16,7 +16,7 @@ from dromic.cli.main import main
 from dromic.core.music.songbook import Songbook
 from dromic.core.values.errors import MOST_LETTERS, DromicError
 from dromic.core.values.progress import Cancelled
-from dromic.formats.document import read_songbook, songbook_bytes
+from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.formats.limits import limit
 from dromic.formats.table import read
 from dromic.store.reading import Reader, read_foreign

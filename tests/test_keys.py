@@ -13,8 +13,8 @@ from dromic.core.music.differences import differences, parts_differ
 from dromic.core.music.musical_keys import chord_words, key_of, likely_key, place_words
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
-from dromic.formats.quick_line import parse
 from dromic.formats.table import read
+from dromic.formats.text.quick_line import parse
 from tests.phrases import GUITAR
 
 

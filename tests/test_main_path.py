@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 
 from dromic.app.window import MainWindow
 from dromic.core.reports.comparison import differing
-from dromic.formats.document import read_songbook
+from dromic.formats.document.document import read_songbook
 
 WAIT = 60000
 K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier

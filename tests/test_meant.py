@@ -148,7 +148,7 @@ def test_on_weigh_schools_let_them_go_and_my_way_keeps_them(qtbot, bare_window):
 def test_the_command_line_says_what_it_did_not_keep(capsys, tmp_path):
     from dromic.cli.main import main
     from dromic.core.music.songbook import Entry, Songbook
-    from dromic.formats.document import songbook_bytes
+    from dromic.formats.document.document import songbook_bytes
 
     line = written(["up", "up", None, None, None], ["2", None, None, None, None])
     path = tmp_path / "x.dromic"

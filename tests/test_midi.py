@@ -18,8 +18,8 @@ from dromic.core.music import edit
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
-from dromic.formats.midi import midi_bytes, not_carried, read_midi
-from dromic.formats.quick_line import parse, write
+from dromic.formats.midi.midi import midi_bytes, not_carried, read_midi
+from dromic.formats.text.quick_line import parse, write
 from tests.phrases import GUITAR, phrases
 
 

@@ -22,10 +22,10 @@ from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.note_lengths import signs_of
 from dromic.core.values.vocabulary import PLUCKERS
-from dromic.formats.document import read_songbook
-from dromic.formats.musicxml_write import musicxml_bytes, not_carried
-from dromic.formats.notation import read_musicxml
-from dromic.formats.quick_line import parse
+from dromic.formats.document.document import read_songbook
+from dromic.formats.text.quick_line import parse
+from dromic.formats.xml.musicxml_write import musicxml_bytes, not_carried
+from dromic.formats.xml.notation import read_musicxml
 from tests.phrases import GUITAR, phrases
 
 BOOK = read_songbook(Path("dromic/data/songs/copper-wren.dromic").read_bytes())

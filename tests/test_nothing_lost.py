@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QMessageBox
 from dromic.app.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
 from dromic.app.window import demo_songbook
 from dromic.core.values.errors import DromicError
-from dromic.formats.document import read_songbook, songbook_bytes
+from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.store import recovery
 from dromic.store.recovery import Leftover, Slot, leftovers
 from dromic.store.saving import clear_leftovers, save

@@ -19,7 +19,7 @@ from dromic.core.music.songbook import Songbook
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Lock
 from dromic.core.values.metre import Metre
-from dromic.formats.document import read_songbook, songbook_bytes
+from dromic.formats.document.document import read_songbook, songbook_bytes
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase
 from tests.phrases import GUITAR
 

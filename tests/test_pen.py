@@ -11,7 +11,7 @@ from dromic.app.pen import FREE, Pen
 from dromic.app.write_commands import COMMAND, COMMANDS, put_fret, put_name
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
-from dromic.formats.quick_line import parse, write
+from dromic.formats.text.quick_line import parse, write
 from tests.phrases import GUITAR
 
 

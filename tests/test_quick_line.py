@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.note_lengths import BASES, length_of, word_of
-from dromic.formats.quick_line import LineFault, parse, write
+from dromic.formats.text.quick_line import LineFault, parse, write
 from tests.phrases import GUITAR, phrases
 
 BASE = empty_phrase("line", GUITAR)

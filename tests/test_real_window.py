@@ -108,7 +108,7 @@ def test_open_the_demo_find_what_hurts_and_quit(screen, tmp_path):
 def test_write_a_riff_with_real_keys_save_it_and_find_it_again(screen, tmp_path):
     from dromic import presets
     from dromic.core.music.songbook import empty_songbook
-    from dromic.formats.document import read_songbook, songbook_bytes
+    from dromic.formats.document.document import read_songbook, songbook_bytes
 
     path = tmp_path / "mine.dromic"
     path.write_bytes(songbook_bytes(empty_songbook(presets.instruments()["guitar"])))
@@ -127,7 +127,7 @@ def test_write_a_riff_with_real_keys_save_it_and_find_it_again(screen, tmp_path)
 
 
 def test_a_remedy_is_done_and_undone_and_a_plan_weighed_kept_and_found_again(screen, tmp_path):
-    from dromic.formats.document import read_songbook
+    from dromic.formats.document.document import read_songbook
 
     path = tmp_path / "mine.dromic"
     shutil.copy(demo_songbook(), path)

@@ -11,8 +11,8 @@ from dromic.app.session import Opened, Session, open_path
 from dromic.app.window import demo_songbook
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.values.errors import DromicError
-from dromic.formats.document import songbook_bytes
-from dromic.formats.quick_line import parse
+from dromic.formats.document.document import songbook_bytes
+from dromic.formats.text.quick_line import parse
 from tests.phrases import GUITAR
 
 

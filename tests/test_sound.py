@@ -18,7 +18,7 @@ from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz
 from dromic.core.values.progress import Cancelled
-from dromic.formats.quick_line import parse
+from dromic.formats.text.quick_line import parse
 from dromic.sound.render import Asked, render
 from dromic.sound.string import pluck
 from dromic.sound.wav import wav_bytes

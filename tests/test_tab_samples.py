@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from dromic.core.values.pitch import note_name
-from dromic.formats.quick_line import write
-from dromic.formats.tab_text import read_tab
+from dromic.formats.text.quick_line import write
+from dromic.formats.text.tab_text import read_tab
 
 WITH_RHYTHM = """
 title: Ferry Bell

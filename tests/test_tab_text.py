@@ -13,9 +13,9 @@ from dromic.core.music import edit
 from dromic.core.music.phrase import Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
-from dromic.formats.quick_line import write
-from dromic.formats.tab_text import looks_like_tab, read_tab
-from dromic.formats.tab_write import CARRIED, tab_text
+from dromic.formats.text.quick_line import write
+from dromic.formats.text.tab_text import looks_like_tab, read_tab
+from dromic.formats.text.tab_write import CARRIED, tab_text
 from tests.phrases import GUITAR, phrases
 
 

@@ -12,7 +12,7 @@ from dromic.app.totals_table import BEST
 from dromic.app.weighing import ALTERNATIVE, LEAN, SCHOOL, Wanted
 from dromic.app.window import demo_songbook
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
-from dromic.formats.sheet import sheet
+from dromic.formats.sheet.sheet import sheet
 from tests.build import phrase, planned
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 3)

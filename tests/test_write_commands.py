@@ -13,8 +13,8 @@ from dromic.app.write_commands import COMMANDS, put_fret, put_name
 from dromic.core.music import edit
 from dromic.core.music.songbook import Songbook, empty_phrase
 from dromic.core.values.errors import DromicError
-from dromic.formats.document import read_songbook, songbook_bytes
-from dromic.formats.quick_line import parse, write
+from dromic.formats.document.document import read_songbook, songbook_bytes
+from dromic.formats.text.quick_line import parse, write
 from tests.phrases import GUITAR, phrases
 
 

@@ -17,8 +17,8 @@ from dromic.app.pen import Pen
 from dromic.app.window import MainWindow
 from dromic.app.window_actions import show_differences
 from dromic.core.values.errors import DromicError
-from dromic.formats.document import read_songbook, songbook_bytes
-from dromic.formats.quick_line import write
+from dromic.formats.document.document import read_songbook, songbook_bytes
+from dromic.formats.text.quick_line import write
 from dromic.store.recovery import Slot
 
 CTRL, ALT, SHIFT = (

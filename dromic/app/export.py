@@ -22,8 +22,8 @@ from dromic.core.setup.choices import Choices
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.formats.sheet import PAGE_W, Page, sheet
-from dromic.formats.sheet_paint import a4, paint_page
+from dromic.formats.sheet.sheet import PAGE_W, Page, sheet
+from dromic.formats.sheet.sheet_paint import a4, paint_page
 from dromic.formats.table import FORMATS, NOTHING, PLAN, Format, Work, writer_of
 from dromic.requesting import request_for
 from dromic.store.roster import Roster

@@ -15,7 +15,7 @@ from dromic.app.worker import Worker
 from dromic.core.music.songbook import Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.formats.document import songbook_bytes
+from dromic.formats.document.document import songbook_bytes
 from dromic.formats.table import FORMATS, readable
 from dromic.store.recovery import Leftover, Slot, looked_through
 from dromic.store.saving import clear_leftovers, save

@@ -19,7 +19,7 @@ from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.pin import Lock
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.formats.document import read_songbook
+from dromic.formats.document.document import read_songbook
 from dromic.formats.limits import check_phrase, limit
 from dromic.formats.table import file_bytes, songbook_of
 from dromic.requesting import first_choices, instrument_for

@@ -20,8 +20,8 @@ from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.player_settings import HABITS
-from dromic.formats.sheet import sheet
-from dromic.formats.sheet_paint import png_bytes
+from dromic.formats.sheet.sheet import sheet
+from dromic.formats.sheet.sheet_paint import png_bytes
 from dromic.formats.table import read
 from dromic.requesting import first_choices, request_for
 

@@ -26,8 +26,8 @@ from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import length_words
 from dromic.core.values.pitch import note_name
-from dromic.formats.quick_line import LineFault, LineMemo, parse, write
-from dromic.formats.tab_text import looks_like_tab, read_block
+from dromic.formats.text.quick_line import LineFault, LineMemo, parse, write
+from dromic.formats.text.tab_text import looks_like_tab, read_block
 
 SIDE_WIDTH = 330
 

@@ -83,8 +83,8 @@ class Format:
 
 def _sheet(kind: str) -> Callable[[Work], bytes]:
     def write(work: Work) -> bytes:
-        pages = _of("sheet", "sheet")(work.plan, work.kept)
-        return bytes(_of("sheet_paint", f"{kind}_bytes")(pages))
+        pages = _of("sheet.sheet", "sheet")(work.plan, work.kept)
+        return bytes(_of("sheet.sheet_paint", f"{kind}_bytes")(pages))
 
     return write
 
@@ -102,15 +102,15 @@ def _sound_lost(phrase: Phrase) -> list[str]:
 
 def _write_document(work: Work) -> bytes:
     entry = Entry(work.phrase) if work.entry is None else replace(work.entry, phrase=work.phrase)
-    return bytes(_of("document", "songbook_bytes")(Songbook(work.phrase.title, (entry,))))
+    return bytes(_of("document.document", "songbook_bytes")(Songbook(work.phrase.title, (entry,))))
 
 
 def _write_line(work: Work) -> bytes:
-    return (str(_of("quick_line", "write")(work.phrase)) + "\n").encode()
+    return (str(_of("text.quick_line", "write")(work.phrase)) + "\n").encode()
 
 
 def _tab_lost(phrase: Phrase) -> list[str]:
-    from dromic.formats.tab_write import CARRIED
+    from dromic.formats.text.tab_write import CARRIED
 
     marks = sorted({m for e in phrase.events for n in e.notes for m in n.marks} - CARRIED)
     said = [f"the marks {', '.join(marks)}"] if marks else []
@@ -123,24 +123,24 @@ def _line_lost(phrase: Phrase) -> list[str]:
 
 
 FORMATS: tuple[Format, ...] = (
-    Format((".dromic",), "Dromic songbook", _of("document", "read_document"), _write_document,
-           "nothing is left out", titles=_of("document", "document_titles"), decides=True),
-    Format((".musicxml", ".xml"), "MusicXML 4.0", _of("notation", "read_musicxml"),
-           lambda w: _of("musicxml_write", "musicxml_bytes")(w.phrase, w.instrument),
-           "the school; notes that sound into the next end with it", lost=_of("musicxml_write", "not_carried")),
-    Format((".mxl",), "MusicXML, compressed", _of("notation", "read_musicxml"), None, "read only"),
-    Format((".mid", ".midi"), "Standard MIDI File", _of("midi", "read_midi"),
-           lambda w: _of("midi", "midi_bytes")(w.phrase, w.instrument),
-           "strokes, fingers, techniques, sections, swing; repeats are written out", lost=_of("midi", "not_carried")),
-    Format((".txt", ".tab"), "Plain-text tablature", _of("tab_text", "read_tab"),
-           lambda w: _of("tab_write", "tab_text")(w.phrase, w.instrument).encode(),
+    Format((".dromic",), "Dromic songbook", _of("document.document", "read_document"), _write_document,
+           "nothing is left out", titles=_of("document.document", "document_titles"), decides=True),
+    Format((".musicxml", ".xml"), "MusicXML 4.0", _of("xml.notation", "read_musicxml"),
+           lambda w: _of("xml.musicxml_write", "musicxml_bytes")(w.phrase, w.instrument),
+           "the school; notes that sound into the next end with it", lost=_of("xml.musicxml_write", "not_carried")),
+    Format((".mxl",), "MusicXML, compressed", _of("xml.notation", "read_musicxml"), None, "read only"),
+    Format((".mid", ".midi"), "Standard MIDI File", _of("midi.midi", "read_midi"),
+           lambda w: _of("midi.midi", "midi_bytes")(w.phrase, w.instrument),
+           "strokes, fingers, techniques, sections, swing; repeats are written out", lost=_of("midi.midi", "not_carried")),
+    Format((".txt", ".tab"), "Plain-text tablature", _of("text.tab_text", "read_tab"),
+           lambda w: _of("text.tab_write", "tab_text")(w.phrase, w.instrument).encode(),
            "sections, the school and some marks", needs=STRINGS, lost=_tab_lost),
-    Format((".abc",), "ABC tunes", _of("notation", "read_abc"), None, "read only", titles=_of("notation", "abc_titles")),
+    Format((".abc",), "ABC tunes", _of("xml.notation", "read_abc"), None, "read only", titles=_of("xml.notation", "abc_titles")),
     Format((".line",), "Quick line", None, _write_line, "title, tempo, swing, instrument, school", lost=_line_lost),
     Format((".svg",), "Sheet, SVG", None, _sheet("svg"), "a picture", needs=PLAN, decides=True),
     Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN, decides=True),
     Format((".png",), "Sheet, PNG", None, _sheet("png"), "a picture", needs=PLAN, decides=True),
-    Format((".csv",), "Plan as a table, CSV", None, lambda w: _of("plan_csv", "plan_csv")(w.plan), "a table", needs=PLAN),
+    Format((".csv",), "Plan as a table, CSV", None, lambda w: _of("sheet.plan_csv", "plan_csv")(w.plan), "a table", needs=PLAN),
     Format((".wav",), "Sound, WAV", None, _write_sound, "all but the sound", lost=_sound_lost),
 )  # fmt: skip
 
@@ -216,7 +216,7 @@ def read_entry(path: Path, tune: int = 1, part: int = 1) -> Entry:
 def _entry_of(kind: Format, data: bytes, name: str, tune: int, part: int) -> Entry:
     assert kind.read is not None
     if kind is FORMATS[0]:
-        from dromic.formats.document import read_entry
+        from dromic.formats.document.document import read_entry
 
         return read_entry(data, tune, part)
     phrase = kind.read(data, tune, part)
@@ -230,7 +230,7 @@ def songbook_of(path: Path, data: bytes | None = None) -> Songbook:
     kind = format_of(path)
     if kind is not FORMATS[0]:
         return Songbook(path.stem, (read_entry(path),))
-    from dromic.formats.document import read_songbook
+    from dromic.formats.document.document import read_songbook
 
     return _named(path, lambda: read_songbook(file_bytes(path) if data is None else data))
 

@@ -20,9 +20,9 @@ from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_name, note_number
-from dromic.formats.choices_entry import choices_entry, decision_entry, read_choices, read_decision
+from dromic.formats.document.choices_entry import choices_entry, decision_entry, read_choices, read_decision
+from dromic.formats.document.version import TIME, VERSION, parsed, upgraded
 from dromic.formats.limits import check_phrase, check_words
-from dromic.formats.version import TIME, VERSION, parsed, upgraded
 
 T = TypeVar("T")
 _FAULTS = (KeyError, TypeError, ValueError, AttributeError, ArithmeticError, RecursionError)
@@ -61,7 +61,7 @@ def _told(data: bytes, read: Callable[[dict[str, Any]], T]) -> T:
 
 
 def _name_the_place(data: bytes, cause: Exception) -> NoReturn:
-    from dromic.formats.document_schema import songbook
+    from dromic.formats.document.document_schema import songbook
 
     songbook(data)
     raise DromicError(f"it is not a sound Dromic document ({str(cause)[:120]})") from cause

@@ -17,7 +17,7 @@ from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import IN_TIME_OF, Sign
 from dromic.core.values.pitch import SHARP_NAMES
 from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP
-from dromic.formats.pieces import Piece, leads_to, natural_length, pieces_by_bar
+from dromic.formats.xml.pieces import Piece, leads_to, natural_length, pieces_by_bar
 
 TYPES = {
     "w": "whole", "h": "half", "q": "quarter", "e": "eighth", "s": "16th", "t": "32nd", "z": "64th",

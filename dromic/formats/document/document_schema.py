@@ -15,7 +15,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, ValidationError, WithJsonSchema
 
 from dromic.core.values.errors import DromicError
-from dromic.formats.version import FIRST_WITH_ENTRIES, TIME, VERSION, parsed, upgraded
+from dromic.formats.document.version import FIRST_WITH_ENTRIES, TIME, VERSION, parsed, upgraded
 
 
 def _fraction(value: object) -> Fraction:

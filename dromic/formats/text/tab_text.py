@@ -22,7 +22,7 @@ from dromic.core.values.note_lengths import BASES, length_of, word_of
 from dromic.core.values.pitch import note_number
 from dromic.core.values.vocabulary import FINGERS, PLUCKERS
 from dromic.formats.limits import check_count, limit
-from dromic.formats.tab_write import AFTER_SIGNS, ATTACK_SIGNS, LABELS
+from dromic.formats.text.tab_write import AFTER_SIGNS, ATTACK_SIGNS, LABELS
 
 _STRING = re.compile(r"^\s*([A-Ga-g][#b]?-?\d?)?\s*[|:‖]?[\s|:‖]*((?:[-–—=.].*|[\dxXhpbrts/\\~<(*].*[-–—=].*))$")
 _BODY = re.compile(r"^[-–—=.\d\sxXhHpPbBrRtTnsS/\\~^v<>()*|:‖!o]+$")

@@ -29,7 +29,7 @@ from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.formats.limits import check_count, limit
-from dromic.formats.xml_marks import NoteMarks, ScoreMarks, parse_marks
+from dromic.formats.xml.xml_marks import NoteMarks, ScoreMarks, parse_marks
 
 MarksOf = Callable[[Any], NoteMarks]
 _TUNE = re.compile(r"^X:", re.MULTILINE)

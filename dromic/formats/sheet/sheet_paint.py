@@ -21,7 +21,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtSvg import QSvgGenerator
 
-from dromic.formats.sheet import PAGE_H, PAGE_W, Page, Ring, Stroke, Words
+from dromic.formats.sheet.sheet import PAGE_H, PAGE_W, Page, Ring, Stroke, Words
 from dromic.presets import DATA
 
 FAMILY = "Atkinson Hyperlegible Next"

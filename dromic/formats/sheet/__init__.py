@@ -1,0 +1,1 @@
+"""What goes on paper and into tables: only written, never read."""

@@ -1,0 +1,1 @@
+"""Kinds that are plain text: quick lines and tablature."""
