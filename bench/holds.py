@@ -22,7 +22,7 @@ def bench_holds() -> None:
     from PyQt6.QtTest import QTest
     from PyQt6.QtWidgets import QApplication
 
-    from dromic.app import theme
+    from dromic.app.kit import theme
     from dromic.app.window import MainWindow
     from dromic.core.music.songbook import Songbook
     from dromic.formats.document.document import songbook_bytes

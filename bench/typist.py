@@ -15,7 +15,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import QEventLoop, QSettings
 from PyQt6.QtWidgets import QApplication
 
-from dromic.app import theme
+from dromic.app.kit import theme
 from dromic.app.window import MainWindow, demo_songbook
 from dromic.formats.document.document import songbook_bytes
 

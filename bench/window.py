@@ -29,7 +29,7 @@ def bench_window() -> None:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PyQt6.QtWidgets import QApplication
 
-    from dromic.app import theme
+    from dromic.app.kit import theme
 
     app = QApplication.instance() or QApplication([])
     theme.load_fonts()

@@ -29,7 +29,7 @@ def bare_window(qtbot, tmp_path):
     from PyQt6.QtCore import QSettings
     from PyQt6.QtWidgets import QMessageBox
 
-    from dromic.app import theme
+    from dromic.app.kit import theme
     from dromic.app.window import MainWindow
 
     theme.load_fonts()

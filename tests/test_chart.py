@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from dromic.app.chart_fingers import ARRIVALS
 from dromic.app.chart_view import ChartView
-from dromic.app.glyphs import round_pen
+from dromic.app.kit.glyphs import round_pen
 from dromic.app.lanes import GUTTER, Lanes
 from dromic.app.overview import Overview
 from dromic.core.plan.damping import muting

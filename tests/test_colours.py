@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from PyQt6.QtGui import QImage
 
-from dromic.app.theme import DARK, LIGHT, Theme
+from dromic.app.kit.theme import DARK, LIGHT, Theme
 
 SIMULATED = {
     "none": np.eye(3),

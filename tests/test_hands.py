@@ -12,8 +12,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.lean_icon import ICON, path_of
-from dromic.app.pick_drawing import PickDrawing, told
+from dromic.app.kit.lean_icon import ICON, path_of
+from dromic.app.kit.pick_drawing import PickDrawing, told
 from dromic.core.search.planner import plan
 from dromic.core.setup.pin import Lock
 from dromic.core.setup.player import Lean

@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app import theme
-from dromic.app.focus_ring import FocusRing
+from dromic.app.kit import theme
+from dromic.app.kit.focus_ring import FocusRing
 
 WAIT = 60000
 K = Qt.Key

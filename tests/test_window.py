@@ -7,7 +7,7 @@ from PyQt6.QtCore import QMimeData, QPointF, QSettings, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
-from dromic.app import theme
+from dromic.app.kit import theme
 from dromic.app.top_bar import PLACES
 from dromic.app.window import MainWindow, demo_songbook
 

@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app import theme
+from dromic.app.kit import theme
 from dromic.app.window import demo_songbook
 
 BOOK = demo_songbook()

@@ -12,7 +12,7 @@ import pytest
 from PyQt6 import sip
 from PyQt6.QtCore import QObject
 
-from dromic.app.worker import Worker
+from dromic.app.kit.worker import Worker
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled
 

@@ -11,8 +11,8 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
-from dromic.app import theme
 from dromic.app.key_list import KeyDialog
+from dromic.app.kit import theme
 from dromic.app.pen import Pen
 from dromic.app.window import MainWindow
 from dromic.app.window_actions import show_differences

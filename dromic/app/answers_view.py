@@ -8,7 +8,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBoxLayout, QWidget
 
-from dromic.app.worker import Worker
+from dromic.app.kit.worker import Worker
 from dromic.core.plan.plan import Request
 from dromic.core.questions.own_way import OwnWay, judge_own_way
 from dromic.core.questions.questions import QUESTIONS, Asked, Lines, answers

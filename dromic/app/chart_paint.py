@@ -10,9 +10,9 @@ from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPolygonF
 from dromic.app.chart_dense import paint_dense
 from dromic.app.chart_fingers import paint_fingers
 from dromic.app.chart_signs import paint_signs
-from dromic.app.glyphs import round_pen, stroke_glyph
+from dromic.app.kit.glyphs import round_pen, stroke_glyph
+from dromic.app.kit.theme import Theme, font
 from dromic.app.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
-from dromic.app.theme import Theme, font
 from dromic.core.reports.chart import Chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter

@@ -18,10 +18,10 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from dromic.app.chart_paint import paint_chart
+from dromic.app.kit.lean_icon import paint_lean
+from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.app.lanes import GUTTER, RULER, Lanes
-from dromic.app.lean_icon import paint_lean
 from dromic.app.shown import Shown
-from dromic.app.theme import LIGHT, Theme, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.chart import Chart, chart
 from dromic.core.reports.explain import explain_event
@@ -286,7 +286,7 @@ class ChartView(QAbstractScrollArea):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if event.position().x() < GUTTER and event.position().y() < RULER and self.plan is not None:
-            from dromic.app.pick_drawing import told
+            from dromic.app.kit.pick_drawing import told
 
             words = f"The pick's path, looked at along the strings. {told(self.plan.request.player, self.plan.request.instrument)}"
             QToolTip.showText(event.globalPosition().toPoint(), words, self)

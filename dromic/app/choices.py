@@ -22,8 +22,8 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
-from dromic.app.lean_icon import ICON, lean_icon
-from dromic.app.theme import LIGHT, Theme
+from dromic.app.kit.lean_icon import ICON, lean_icon
+from dromic.app.kit.theme import LIGHT, Theme
 from dromic.core.search.meant_pins import Stated
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.instrument import Instrument

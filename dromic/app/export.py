@@ -11,7 +11,7 @@ from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from dromic import presets
-from dromic.app.worker import Worker
+from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.plan.plan import Plan

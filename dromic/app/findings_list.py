@@ -16,7 +16,7 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from dromic.app.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.findings.findings import RULES, by_place
 from dromic.core.plan.plan import Finding, Plan
 from dromic.core.reports.explain import remedy_text

@@ -9,7 +9,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
 
-from dromic.app.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.app.weighing import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
 from dromic.core.questions.alternatives import Balance, balance
 

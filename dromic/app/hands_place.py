@@ -25,11 +25,11 @@ from PyQt6.QtWidgets import (
 
 from dromic import presets
 from dromic.app.hand_rows import HabitRow, NumberRow
-from dromic.app.pick_drawing import PickDrawing
+from dromic.app.kit.pick_drawing import PickDrawing
+from dromic.app.kit.theme import Theme
+from dromic.app.kit.timers import once
+from dromic.app.kit.worker import Worker
 from dromic.app.plan_place import PlanPlace
-from dromic.app.theme import Theme
-from dromic.app.timers import once
-from dromic.app.worker import Worker
 from dromic.core.music.songbook import Songbook
 from dromic.core.plan.plan import Plan
 from dromic.core.search.meant_pins import solve_meant

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QSignalBlocker, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QTextEdit, QVBoxLayout, QWidget
 
-from dromic.app.theme import LIGHT, Theme, relook
+from dromic.app.kit.theme import LIGHT, Theme, relook
 
 PARSE_AFTER_MS = 120
 HELP = (

@@ -11,7 +11,7 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from dromic.app import theme
+from dromic.app.kit import theme
 from dromic.app.window import MainWindow, demo_songbook
 from dromic.processes import share_arenas
 from dromic.store import folders

@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
-from dromic.app import theme
+from dromic.app.kit import theme
 from dromic.app.weigh_place import WeighPlace
 from dromic.app.window import MainWindow, demo_songbook
 from dromic.core.questions.remedies import with_remedies

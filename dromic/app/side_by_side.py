@@ -19,8 +19,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
-from dromic.app.glyphs import stroke_glyph
-from dromic.app.theme import LIGHT, Theme, font
+from dromic.app.kit.glyphs import stroke_glyph
+from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.app.weighing import Candidate
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import differing

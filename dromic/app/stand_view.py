@@ -8,8 +8,8 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.glyphs import stroke_glyph
-from dromic.app.theme import LIGHT, Theme, font
+from dromic.app.kit.glyphs import stroke_glyph
+from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.chart import Chart, chart
 

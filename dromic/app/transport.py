@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
 
-from dromic.app.worker import Worker
+from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
 
 if TYPE_CHECKING:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from dromic.app.theme import relook
+from dromic.app.kit.theme import relook
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.explain import many
 from dromic.core.setup.choices import Choices

@@ -27,11 +27,11 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.app.answers_view import OwnWayView, QuestionsView
 from dromic.app.bar_table import LOWEST, TOO_SLOW, BarTable
+from dromic.app.kit.theme import LIGHT, Theme
+from dromic.app.kit.worker import Worker
 from dromic.app.side_by_side import SideBySide
-from dromic.app.theme import LIGHT, Theme
 from dromic.app.totals_table import BEST, TotalsTable
 from dromic.app.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entries, decision_for, entries_of
-from dromic.app.worker import Worker
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten

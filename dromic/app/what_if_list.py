@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from dromic.app.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.reports.explain import SAME_TEMPO
 
 if TYPE_CHECKING:

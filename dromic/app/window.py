@@ -17,13 +17,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from dromic.app import stored
-from dromic.app import theme as themes
 from dromic.app.faults import Faults
 from dromic.app.files import Files
-from dromic.app.focus_ring import FocusRing
+from dromic.app.kit import stored
+from dromic.app.kit import theme as themes
+from dromic.app.kit.focus_ring import FocusRing
+from dromic.app.kit.roomy import Roomy
 from dromic.app.plan_place import PlanPlace
-from dromic.app.roomy import Roomy
 from dromic.app.session import Session
 from dromic.app.top_bar import TopBar
 from dromic.app.transport import Transport

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from dromic.app.theme import font
+from dromic.app.kit.theme import font
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Lean, Player
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QIcon, QPainter, QPainterPath, QPen, QPixmap
 
-from dromic.app.theme import Theme
+from dromic.app.kit.theme import Theme
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Lean, Player
 
