@@ -57,6 +57,6 @@ def nothing_waits_for_an_answer(monkeypatch):
     """A window that a test leaves with unsaved work asks nobody."""
     from PyQt6.QtWidgets import QMessageBox
 
-    from dromic.app.files import Files
+    from dromic.app.book.files import Files
 
     monkeypatch.setattr(Files, "ask_unsaved", lambda self: QMessageBox.StandardButton.Discard)

@@ -27,7 +27,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
 
 from dromic import presets
-from dromic.app.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
+from dromic.app.book.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
 from dromic.app.kit import theme
 from dromic.app.window import MainWindow, demo_songbook
 from dromic.app.write_commands import COMMANDS

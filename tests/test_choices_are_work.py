@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.app.session import Opened, Session
+from dromic.app.book.session import Opened, Session
 from dromic.cli.main import main
 from dromic.core.music.edit import retuned
 from dromic.core.music.songbook import Entry, Songbook

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.app.session import Session
+from dromic.app.book.session import Session
 from dromic.core.music.edit import Span, erase
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.reports.comparison import compared

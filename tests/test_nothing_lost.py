@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtWidgets import QMessageBox
 
-from dromic.app.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
+from dromic.app.book.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
 from dromic.app.window import demo_songbook
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook, songbook_bytes
@@ -212,7 +212,7 @@ def test_what_ships_is_not_saved_over(qtbot, demo_window, monkeypatch, tmp_path)
     before = demo_songbook().read_bytes()
     retitled(demo_window, "mine")
     monkeypatch.setattr(
-        "dromic.app.files.QFileDialog.getSaveFileName", lambda *a, **k: (str(tmp_path / "own.dromic"), "")
+        "dromic.app.book.files.QFileDialog.getSaveFileName", lambda *a, **k: (str(tmp_path / "own.dromic"), "")
     )
     assert demo_window.files.save() and demo_window.session.path == tmp_path / "own.dromic"
     assert demo_songbook().read_bytes() == before

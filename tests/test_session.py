@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from dromic.app.session import Opened, Session, open_path
+from dromic.app.book.session import Opened, Session, open_path
 from dromic.app.window import demo_songbook
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.values.errors import DromicError

@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QTabWidget, QVBoxLayout, QWidget
 
 from dromic import presets
+from dromic.app.book.session import Session
 from dromic.app.chart_view import ChartView
 from dromic.app.choices import ChoicesPanel
 from dromic.app.counts_list import CountsList
@@ -20,7 +21,6 @@ from dromic.app.kit.worker import Worker
 from dromic.app.neck_view import NeckView
 from dromic.app.overview import Overview
 from dromic.app.pins_list import PinsList
-from dromic.app.session import Session
 from dromic.app.verdict import Verdict
 from dromic.app.what_if_list import WhatIfList
 from dromic.core.music.phrase import Phrase

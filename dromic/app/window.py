@@ -17,14 +17,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
+from dromic.app.book.files import Files
+from dromic.app.book.session import Session
 from dromic.app.faults import Faults
-from dromic.app.files import Files
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
 from dromic.app.plan_place import PlanPlace
-from dromic.app.session import Session
 from dromic.app.top_bar import TopBar
 from dromic.app.transport import Transport
 from dromic.app.window_actions import ask_differences, book_menu, window_actions
@@ -34,7 +34,7 @@ from dromic.presets import DATA
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
-    from dromic.app.export import Exporter
+    from dromic.app.book.export import Exporter
     from dromic.app.hands_place import HandsPlace
     from dromic.app.stand_view import StandView
     from dromic.app.weigh_place import WeighPlace
@@ -277,7 +277,7 @@ class MainWindow(QMainWindow):
 
     def _exporter(self) -> Exporter:
         if self.exporter is None:
-            from dromic.app.export import Exporter
+            from dromic.app.book.export import Exporter
 
             self.exporter = Exporter(self, self.roster)
             self.exporter.noticed.connect(self.notify)
@@ -303,7 +303,7 @@ class MainWindow(QMainWindow):
 
     def start(self) -> None:
         """Show what can be begun with, for a window opened without a file."""
-        from dromic.app.start_view import StartView
+        from dromic.app.book.start_view import StartView
 
         view = StartView(demo_songbook())
         view.show_choices(self.files.recent, self.files.leftovers())

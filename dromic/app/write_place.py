@@ -9,6 +9,7 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
 
+from dromic.app.book.session import Session
 from dromic.app.grid_view import GridView
 from dromic.app.key_list import KeyList
 from dromic.app.keys import KeyMap
@@ -16,7 +17,6 @@ from dromic.app.kit.theme import Theme
 from dromic.app.line_view import LineView
 from dromic.app.pen import FREE, Pen
 from dromic.app.phrase_panel import PhrasePanel
-from dromic.app.session import Session
 from dromic.app.write_commands import COMMAND, put_fret, put_name
 from dromic.core.music import edit
 from dromic.core.music.musical_keys import Key, key_of, likely_key, place_words

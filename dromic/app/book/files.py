@@ -8,10 +8,10 @@ from pathlib import Path
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QSettings, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from dromic.app.book.session import DOCUMENT, Opened, Session, open_leftover, open_path
 from dromic.app.kit import stored
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker
-from dromic.app.session import DOCUMENT, Opened, Session, open_leftover, open_path
 from dromic.core.music.songbook import Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
