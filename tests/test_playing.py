@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from dromic.app.output import SimulatedOutput, _Tape, best_output
+from dromic.app.audio.output import SimulatedOutput, _Tape, best_output
 
 
 @pytest.fixture

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
+from dromic.app.audio.transport import Transport
 from dromic.app.book.files import Files
 from dromic.app.book.session import Session
 from dromic.app.faults import Faults
@@ -26,7 +27,6 @@ from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
 from dromic.app.plan_place import PlanPlace
 from dromic.app.top_bar import TopBar
-from dromic.app.transport import Transport
 from dromic.app.window_actions import ask_differences, book_menu, window_actions
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan

@@ -14,7 +14,7 @@ from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
 
 if TYPE_CHECKING:
-    from dromic.app.output import Output
+    from dromic.app.audio.output import Output
     from dromic.core.music.edit import Span
     from dromic.sound.render import Rendering
 
@@ -93,7 +93,7 @@ class Transport(QWidget):
         self.worker.start(lambda progress: render(phrase, asked, progress))
 
     def _was_rendered(self, answer: object) -> None:
-        from dromic.app.output import best_output
+        from dromic.app.audio.output import best_output
         from dromic.sound.render import Rendering
 
         assert isinstance(answer, Rendering)
