@@ -40,7 +40,7 @@ def bench_window() -> None:
 def _painting(app: object) -> None:
     from PyQt6.QtGui import QImage
 
-    from dromic.app.chart_view import ChartView
+    from dromic.app.chart.chart_view import ChartView
 
     def painter(notes: int, px_per_s: float) -> Callable[[], None]:
         view = ChartView()

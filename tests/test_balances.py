@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
+from dromic.app.chart.stand_view import StandView
 from dromic.app.side_by_side import SideBySide
-from dromic.app.stand_view import StandView
 from dromic.app.weighing import SCHOOL, Candidate
 from dromic.core.questions.alternatives import Balance, balance, frontier_requests, unbeaten
 from dromic.core.reports.comparison import ceilings_by_bar, differing
@@ -108,7 +108,7 @@ def test_the_large_view_is_legible_from_two_metres(qtbot, size, school):
     qtbot.addWidget(view)
     view.resize(*size)
     view.show_plan(planned(LINE, school), 0)
-    from dromic.app.stand_view import NUMBER_PX
+    from dromic.app.chart.stand_view import NUMBER_PX
 
     assert NUMBER_PX / 96 * 25.4 >= 8
     times = view.chart.event_s

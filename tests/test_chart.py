@@ -6,11 +6,11 @@ import pytest
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 
-from dromic.app.chart_fingers import ARRIVALS
-from dromic.app.chart_view import ChartView
+from dromic.app.chart.chart_fingers import ARRIVALS
+from dromic.app.chart.chart_view import ChartView
+from dromic.app.chart.lanes import GUTTER, Lanes
+from dromic.app.chart.overview import Overview
 from dromic.app.kit.glyphs import round_pen
-from dromic.app.lanes import GUTTER, Lanes
-from dromic.app.overview import Overview
 from dromic.core.plan.damping import muting
 from dromic.core.reports.chart import chart
 from dromic.core.reports.explain import explain_event

@@ -11,8 +11,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
+from dromic.app.chart.time_index import Shown, Timed
 from dromic.app.main import demo_songbook
-from dromic.app.shown import Shown, Timed
 from dromic.core.reports.chart import chart
 from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices

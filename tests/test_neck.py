@@ -8,8 +8,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from dromic.app.lanes import Lanes
-from dromic.app.neck_view import NeckView
+from dromic.app.chart.lanes import Lanes
+from dromic.app.chart.neck_view import NeckView
 from dromic.core.reports.chart import chart
 from dromic.core.reports.neck import neck
 from dromic.core.search.planner import plan
@@ -134,7 +134,7 @@ def test_the_large_view_follows_what_sounds_a_page_at_a_time(qtbot, demo_window)
 
 
 def test_a_chart_zoomed_out_to_a_long_phrase_shows_the_worst(qtbot):
-    from dromic.app.chart_view import ChartView
+    from dromic.app.chart.chart_view import ChartView
 
     view = ChartView()
     qtbot.addWidget(view)

@@ -12,14 +12,14 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QTabWidget, QVBoxLayout
 
 from dromic import presets
 from dromic.app.book.session import Session
-from dromic.app.chart_view import ChartView
+from dromic.app.chart.chart_view import ChartView
+from dromic.app.chart.neck_view import NeckView
+from dromic.app.chart.overview import Overview
 from dromic.app.choices import ChoicesPanel
 from dromic.app.counts_list import CountsList
 from dromic.app.findings_list import FindingsList
 from dromic.app.kit.theme import Theme, font
 from dromic.app.kit.worker import Worker
-from dromic.app.neck_view import NeckView
-from dromic.app.overview import Overview
 from dromic.app.pins_list import PinsList
 from dromic.app.verdict import Verdict
 from dromic.app.what_if_list import WhatIfList

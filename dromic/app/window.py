@@ -35,8 +35,8 @@ from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
     from dromic.app.book.export import Exporter
+    from dromic.app.chart.stand_view import StandView
     from dromic.app.hands_place import HandsPlace
-    from dromic.app.stand_view import StandView
     from dromic.app.weigh_place import WeighPlace
     from dromic.app.write_place import WritePlace
     from dromic.core.music.edit import Span
@@ -201,7 +201,7 @@ class MainWindow(QMainWindow):
         return cast("StandView", self._made("Stand", self._make_stand))
 
     def _make_stand(self) -> StandView:
-        from dromic.app.stand_view import StandView
+        from dromic.app.chart.stand_view import StandView
 
         view = StandView()
         view.left.connect(self.toggle_stand)

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPolygonF
 
-from dromic.app.chart_dense import paint_dense
-from dromic.app.chart_fingers import paint_fingers
-from dromic.app.chart_signs import paint_signs
+from dromic.app.chart.chart_dense import paint_dense
+from dromic.app.chart.chart_fingers import paint_fingers
+from dromic.app.chart.chart_signs import paint_signs
+from dromic.app.chart.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
 from dromic.app.kit.glyphs import round_pen, stroke_glyph
 from dromic.app.kit.theme import Theme, font
-from dromic.app.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
 from dromic.core.reports.chart import Chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter

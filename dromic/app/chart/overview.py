@@ -6,8 +6,8 @@ from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from dromic.app.chart.lanes import GUTTER
 from dromic.app.kit.theme import LIGHT, Theme, font
-from dromic.app.lanes import GUTTER
 from dromic.core.reports.chart import Chart
 
 _HIGHEST_LOAD = 1.6

@@ -7,9 +7,9 @@ from collections.abc import Callable
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPolygonF
 
+from dromic.app.chart.lanes import Lanes
 from dromic.app.kit.glyphs import round_pen
 from dromic.app.kit.theme import Theme, font
-from dromic.app.lanes import Lanes
 from dromic.core.reports.chart import BEND, RELEASE, FingerBar, Hold
 
 CENTRE = Qt.AlignmentFlag.AlignCenter

@@ -17,11 +17,11 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
-from dromic.app.chart_paint import paint_chart
+from dromic.app.chart.chart_paint import paint_chart
+from dromic.app.chart.lanes import GUTTER, RULER, Lanes
+from dromic.app.chart.time_index import Shown
 from dromic.app.kit.lean_icon import paint_lean
 from dromic.app.kit.theme import LIGHT, Theme, font
-from dromic.app.lanes import GUTTER, RULER, Lanes
-from dromic.app.shown import Shown
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.chart import Chart, chart
 from dromic.core.reports.explain import explain_event

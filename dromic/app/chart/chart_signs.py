@@ -5,9 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
+from dromic.app.chart.lanes import GUTTER, RULER, Lanes
+from dromic.app.chart.time_index import Shown
 from dromic.app.kit.theme import Theme, font
-from dromic.app.lanes import GUTTER, RULER, Lanes
-from dromic.app.shown import Shown
 
 _PART_LEFT = 62.0
 """px from a bar line to a part's name: past the bar's number"""

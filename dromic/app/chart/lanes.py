@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from dromic.app.shown import Shown
+from dromic.app.chart.time_index import Shown
 from dromic.core.reports.chart import Chart
 
 GUTTER = 64.0

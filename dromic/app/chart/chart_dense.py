@@ -8,9 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from dromic.app.chart.lanes import GUTTER, LOADS, Lanes
+from dromic.app.chart.time_index import Shown
 from dromic.app.kit.theme import Theme
-from dromic.app.lanes import GUTTER, LOADS, Lanes
-from dromic.app.shown import Shown
 
 _HIGHEST_LOAD = 1.6
 
