@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.what_if_list import details_of, verdict_of
+from dromic.app.plan.what_if_list import details_of, verdict_of
 from dromic.core.music.differences import followed
 from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan.plan import Change

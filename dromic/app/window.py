@@ -25,7 +25,7 @@ from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
-from dromic.app.plan_place import PlanPlace
+from dromic.app.plan.plan_place import PlanPlace
 from dromic.app.top_bar import TopBar
 from dromic.app.window_actions import ask_differences, book_menu, window_actions
 from dromic.core.music.phrase import Phrase
@@ -36,7 +36,7 @@ from dromic.store.roster import Roster
 if TYPE_CHECKING:
     from dromic.app.book.export import Exporter
     from dromic.app.chart.stand_view import StandView
-    from dromic.app.hands_place import HandsPlace
+    from dromic.app.plan.hands_place import HandsPlace
     from dromic.app.weigh_place import WeighPlace
     from dromic.app.write_place import WritePlace
     from dromic.core.music.edit import Span
@@ -189,7 +189,7 @@ class MainWindow(QMainWindow):
         return cast("HandsPlace", self._made("Hands", self._make_hands))
 
     def _make_hands(self) -> HandsPlace:
-        from dromic.app.hands_place import HandsPlace
+        from dromic.app.plan.hands_place import HandsPlace
 
         place = HandsPlace(self.roster, self.plan_place)
         place.noticed.connect(self.notify)

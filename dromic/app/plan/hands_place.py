@@ -24,12 +24,12 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
-from dromic.app.hand_rows import HabitRow, NumberRow
 from dromic.app.kit.pick_drawing import PickDrawing
 from dromic.app.kit.theme import Theme
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker
-from dromic.app.plan_place import PlanPlace
+from dromic.app.plan.hand_rows import HabitRow, NumberRow
+from dromic.app.plan.plan_place import PlanPlace
 from dromic.core.music.songbook import Songbook
 from dromic.core.plan.plan import Plan
 from dromic.core.search.meant_pins import solve_meant

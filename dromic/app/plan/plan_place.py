@@ -15,14 +15,14 @@ from dromic.app.book.session import Session
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.overview import Overview
-from dromic.app.choices import ChoicesPanel
-from dromic.app.counts_list import CountsList
-from dromic.app.findings_list import FindingsList
 from dromic.app.kit.theme import Theme, font
 from dromic.app.kit.worker import Worker
-from dromic.app.pins_list import PinsList
-from dromic.app.verdict import Verdict
-from dromic.app.what_if_list import WhatIfList
+from dromic.app.plan.choices_panel import ChoicesPanel
+from dromic.app.plan.counts_list import CountsList
+from dromic.app.plan.findings_list import FindingsList
+from dromic.app.plan.pins_list import PinsList
+from dromic.app.plan.verdict import Verdict
+from dromic.app.plan.what_if_list import WhatIfList
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Change, Finding, Plan
 from dromic.core.reports.chart import Chart, chart
