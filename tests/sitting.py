@@ -30,7 +30,7 @@ from dromic import presets
 from dromic.app.book.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
 from dromic.app.kit import theme
 from dromic.app.window import MainWindow, demo_songbook
-from dromic.app.write_commands import COMMANDS
+from dromic.app.write.write_commands import COMMANDS
 from dromic.core.music.songbook import Songbook
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.processes import share_arenas

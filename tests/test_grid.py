@@ -9,10 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtGui import QImage, QPainter
 
-from dromic.app.grid_paint import GridPainter
-from dromic.app.grid_rows import GUTTER, MARGIN, grid_rows
 from dromic.app.kit import theme
-from dromic.app.pen import Pen
+from dromic.app.write.grid_paint import GridPainter
+from dromic.app.write.grid_rows import GUTTER, MARGIN, grid_rows
+from dromic.app.write.pen import Pen
 from dromic.core.music.songbook import empty_phrase
 from dromic.formats.text.quick_line import parse
 from tests.phrases import GUITAR, phrases

@@ -7,8 +7,8 @@ from fractions import Fraction
 
 import pytest
 
-from dromic.app.pen import FREE, Pen
-from dromic.app.write_commands import COMMAND, COMMANDS, put_fret, put_name
+from dromic.app.write.pen import FREE, Pen
+from dromic.app.write.write_commands import COMMAND, COMMANDS, put_fret, put_name
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.formats.text.quick_line import parse, write

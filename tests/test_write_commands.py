@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.app.pen import FREE, Pen
-from dromic.app.write_commands import COMMANDS, put_fret, put_name
+from dromic.app.write.pen import FREE, Pen
+from dromic.app.write.write_commands import COMMANDS, put_fret, put_name
 from dromic.core.music import edit
 from dromic.core.music.songbook import Songbook, empty_phrase
 from dromic.core.values.errors import DromicError

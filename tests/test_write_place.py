@@ -11,11 +11,11 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
-from dromic.app.key_list import KeyDialog
 from dromic.app.kit import theme
-from dromic.app.pen import Pen
 from dromic.app.window import MainWindow
 from dromic.app.window_actions import show_differences
+from dromic.app.write.key_list import KeyDialog
+from dromic.app.write.pen import Pen
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.formats.text.quick_line import write

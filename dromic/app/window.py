@@ -38,7 +38,7 @@ if TYPE_CHECKING:
     from dromic.app.chart.stand_view import StandView
     from dromic.app.plan.hands_place import HandsPlace
     from dromic.app.weigh_place import WeighPlace
-    from dromic.app.write_place import WritePlace
+    from dromic.app.write.write_place import WritePlace
     from dromic.core.music.edit import Span
     from dromic.core.setup.choices import Choices
     from dromic.core.setup.decision import Decision
@@ -164,7 +164,7 @@ class MainWindow(QMainWindow):
         return cast("WritePlace", self._made("Write", self._make_write))
 
     def _make_write(self) -> WritePlace:
-        from dromic.app.write_place import WritePlace
+        from dromic.app.write.write_place import WritePlace
 
         place = WritePlace(self.session, self.settings)
         place.noticed.connect(self.notify)

@@ -18,12 +18,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QWidget
 
-from dromic.app.grid_paint import GridPainter
-from dromic.app.grid_rows import BETWEEN, LEAST_PX, MOST_PX, GridRows, grid_rows
-from dromic.app.keys import KeyMap
 from dromic.app.kit.theme import LIGHT, Theme
-from dromic.app.pen import FREE, Pen
-from dromic.app.write_commands import COMMANDS
+from dromic.app.write.grid_paint import GridPainter
+from dromic.app.write.grid_rows import BETWEEN, LEAST_PX, MOST_PX, GridRows, grid_rows
+from dromic.app.write.key_map import KeyMap
+from dromic.app.write.pen import FREE, Pen
+from dromic.app.write.write_commands import COMMANDS
 from dromic.core.music.phrase import Phrase
 from dromic.core.setup.instrument import Instrument
 

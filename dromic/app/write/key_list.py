@@ -18,8 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from dromic.app.keys import KeyMap
-from dromic.app.write_commands import COMMANDS
+from dromic.app.write.key_map import KeyMap
+from dromic.app.write.write_commands import COMMANDS
 from dromic.core.values.errors import DromicError
 
 _NAME = Qt.ItemDataRole.UserRole

@@ -10,14 +10,14 @@ from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
 
 from dromic.app.book.session import Session
-from dromic.app.grid_view import GridView
-from dromic.app.key_list import KeyList
-from dromic.app.keys import KeyMap
 from dromic.app.kit.theme import Theme
-from dromic.app.line_view import LineView
-from dromic.app.pen import FREE, Pen
-from dromic.app.phrase_panel import PhrasePanel
-from dromic.app.write_commands import COMMAND, put_fret, put_name
+from dromic.app.write.grid_view import GridView
+from dromic.app.write.key_list import KeyList
+from dromic.app.write.key_map import KeyMap
+from dromic.app.write.line_view import LineView
+from dromic.app.write.pen import FREE, Pen
+from dromic.app.write.phrase_panel import PhrasePanel
+from dromic.app.write.write_commands import COMMAND, put_fret, put_name
 from dromic.core.music import edit
 from dromic.core.music.musical_keys import Key, key_of, likely_key, place_words
 from dromic.core.music.phrase import Bar, Phrase

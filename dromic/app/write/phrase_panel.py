@@ -11,7 +11,7 @@ from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QLineEdit, QSpinBox, QWidget
 
 from dromic import presets
-from dromic.app.pen import Pen
+from dromic.app.write.pen import Pen
 from dromic.core.music import edit_bars
 from dromic.core.music.edit import retuned
 from dromic.core.music.musical_keys import Key, key_of

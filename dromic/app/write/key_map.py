@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 
-from dromic.app.write_commands import COMMANDS
+from dromic.app.write.write_commands import COMMANDS
 from dromic.core.values.errors import DromicError
 
 DIGITS = tuple("0123456789")

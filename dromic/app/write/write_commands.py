@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from dromic.app.pen import FREE, Pen
+from dromic.app.write.pen import FREE, Pen
 from dromic.core.music import edit, edit_bars
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.setup.instrument import Instrument

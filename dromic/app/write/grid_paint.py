@@ -7,10 +7,10 @@ from fractions import Fraction
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen
 
-from dromic.app.grid_rows import FREE_LANE, GUTTER, HEADER, LANE, GridRows, Row
 from dromic.app.kit.glyphs import stroke_glyph
 from dromic.app.kit.theme import Theme, font
-from dromic.app.pen import FREE, Pen
+from dromic.app.write.grid_rows import FREE_LANE, GUTTER, HEADER, LANE, GridRows, Row
+from dromic.app.write.pen import FREE, Pen
 from dromic.core.music.phrase import Bar, Event, Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
