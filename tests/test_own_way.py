@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from dromic import presets
-from dromic.app.answers_view import own_way_lines
+from dromic.app.weigh.answers_view import own_way_lines
 from dromic.core.questions.own_way import best_request, judge_own_way, own_request
 from dromic.core.questions.questions import COUNT_OF_DEAREST, QUESTIONS, Asked, answers
 from dromic.core.reports.comparison import ceilings_by_bar, fretting_work, picking_work

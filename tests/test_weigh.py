@@ -7,9 +7,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.bar_table import LOWEST
-from dromic.app.totals_table import BEST
-from dromic.app.weighing import ALTERNATIVE, LEAN, SCHOOL, Wanted
+from dromic.app.weigh.bar_table import LOWEST
+from dromic.app.weigh.totals_table import BEST
+from dromic.app.weigh.weighing import ALTERNATIVE, LEAN, SCHOOL, Wanted
 from dromic.app.window import demo_songbook
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 from dromic.formats.sheet.sheet import sheet

@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from dromic.app.book.export import Exporter
     from dromic.app.chart.stand_view import StandView
     from dromic.app.plan.hands_place import HandsPlace
-    from dromic.app.weigh_place import WeighPlace
+    from dromic.app.weigh.weigh_place import WeighPlace
     from dromic.app.write.write_place import WritePlace
     from dromic.core.music.edit import Span
     from dromic.core.setup.choices import Choices
@@ -176,7 +176,7 @@ class MainWindow(QMainWindow):
         return cast("WeighPlace", self._made("Weigh", self._make_weigh))
 
     def _make_weigh(self) -> WeighPlace:
-        from dromic.app.weigh_place import WeighPlace
+        from dromic.app.weigh.weigh_place import WeighPlace
 
         place = WeighPlace(self.roster)
         place.noticed.connect(self.notify)

@@ -25,13 +25,13 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
-from dromic.app.answers_view import OwnWayView, QuestionsView
-from dromic.app.bar_table import LOWEST, TOO_SLOW, BarTable
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.app.kit.worker import Worker
-from dromic.app.side_by_side import SideBySide
-from dromic.app.totals_table import BEST, TotalsTable
-from dromic.app.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entries, decision_for, entries_of
+from dromic.app.weigh.answers_view import OwnWayView, QuestionsView
+from dromic.app.weigh.bar_table import LOWEST, TOO_SLOW, BarTable
+from dromic.app.weigh.side_by_side import SideBySide
+from dromic.app.weigh.totals_table import BEST, TotalsTable
+from dromic.app.weigh.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entries, decision_for, entries_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
@@ -47,7 +47,7 @@ from dromic.store.roster import Roster
 from dromic.together import Answer, Workers, plan_alternatives
 
 if TYPE_CHECKING:
-    from dromic.app.frontier_plot import FrontierPlot
+    from dromic.app.weigh.frontier_plot import FrontierPlot
 
 MOST_ALTERNATIVES = 4
 
@@ -347,7 +347,7 @@ class WeighPlace(QWidget):
 
     def _plot(self) -> FrontierPlot:
         if self.frontier is None:
-            from dromic.app.frontier_plot import FrontierPlot
+            from dromic.app.weigh.frontier_plot import FrontierPlot
 
             plot = FrontierPlot()
             plot.set_theme(self.theme)

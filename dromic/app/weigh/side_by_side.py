@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
 from dromic.app.kit.glyphs import stroke_glyph
 from dromic.app.kit.theme import LIGHT, Theme, font
-from dromic.app.weighing import Candidate
+from dromic.app.weigh.weighing import Candidate
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import differing
 
