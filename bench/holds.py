@@ -23,7 +23,7 @@ def bench_holds() -> None:
     from PyQt6.QtWidgets import QApplication
 
     from dromic.app.kit import theme
-    from dromic.app.window import MainWindow
+    from dromic.app.window.window import MainWindow
     from dromic.core.music.songbook import Songbook
     from dromic.formats.document.document import songbook_bytes
     from tests.build import long_phrase

@@ -16,7 +16,7 @@ from PyQt6.QtCore import QEventLoop, QSettings
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app.kit import theme
-from dromic.app.window import MainWindow, demo_songbook
+from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.formats.document.document import songbook_bytes
 
 SAVING, EDITING, JOB = "saving", "editing", "job"

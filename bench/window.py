@@ -17,7 +17,7 @@ from dromic.core.search.planner import solve
 from dromic.formats.document.document import songbook_bytes
 
 if TYPE_CHECKING:
-    from dromic.app.window import MainWindow
+    from dromic.app.window.window import MainWindow
 
 ZOOM_PX_PER_S = 330.0
 SIZE = (950, 540)
@@ -66,7 +66,7 @@ def _pinning_and_weighing() -> None:
     from PyQt6.QtCore import QEventLoop, QSettings
 
     from dromic.app.main import collect_again
-    from dromic.app.window import MainWindow
+    from dromic.app.window.window import MainWindow
 
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "lick.dromic"

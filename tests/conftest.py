@@ -30,7 +30,7 @@ def bare_window(qtbot, tmp_path):
     from PyQt6.QtWidgets import QMessageBox
 
     from dromic.app.kit import theme
-    from dromic.app.window import MainWindow
+    from dromic.app.window.window import MainWindow
 
     theme.load_fonts()
     made = MainWindow(QSettings(str(tmp_path / "w.ini"), QSettings.Format.IniFormat))
@@ -45,7 +45,7 @@ def bare_window(qtbot, tmp_path):
 @pytest.fixture
 def demo_window(qtbot, bare_window):
     """A window with the first phrase of the demo planned."""
-    from dromic.app.window import demo_songbook
+    from dromic.app.window.window import demo_songbook
 
     bare_window.open_file(demo_songbook(), 1)
     qtbot.waitUntil(lambda: bare_window.plan is not None, timeout=20000)

@@ -29,7 +29,7 @@ from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QM
 from dromic import presets
 from dromic.app.book.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
 from dromic.app.kit import theme
-from dromic.app.window import MainWindow, demo_songbook
+from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.app.write.write_commands import COMMANDS
 from dromic.core.music.songbook import Songbook
 from dromic.formats.document.document import read_songbook, songbook_bytes

@@ -11,7 +11,7 @@ from xml.etree.ElementTree import fromstring
 import pytest
 
 from dromic import presets
-from dromic.app.window import demo_songbook
+from dromic.app.window.window import demo_songbook
 from dromic.cli.main import main
 from dromic.core.plan.write_back import worked
 from dromic.core.questions.remedies import with_remedies

@@ -12,7 +12,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from dromic import presets
-from dromic.app.window import MainWindow
+from dromic.app.window.window import MainWindow
 from dromic.core.music.songbook import Songbook, empty_phrase
 from dromic.core.reports.neck import neck
 from dromic.core.setup.pin import Lock

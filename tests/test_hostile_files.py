@@ -263,7 +263,7 @@ def test_a_reader_beside_the_program_can_be_ended(tmp_path):
 def test_settings_of_any_kind_let_the_window_start(qtbot, tmp_path):
     from PyQt6.QtCore import QSettings
 
-    from dromic.app.window import MainWindow
+    from dromic.app.window.window import MainWindow
 
     for number, words in enumerate((
         b"\x00\x01garbage" * 400, b"[General]\nrecent=5\n", b"[General]\nrecent=@Variant(\\0\\0\\0\\x8\\0\\0\\0\\0), 5\n",
@@ -284,7 +284,7 @@ def test_settings_of_any_kind_let_the_window_start(qtbot, tmp_path):
 def test_a_player_file_that_cannot_be_read_is_told_and_the_window_starts(qtbot, tmp_path):
     from PyQt6.QtCore import QSettings
 
-    from dromic.app.window import MainWindow
+    from dromic.app.window.window import MainWindow
 
     (tmp_path / "players").mkdir()
     (tmp_path / "players" / "broken.toml").write_text("like=['fluent']\n")

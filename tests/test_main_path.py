@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
 
-from dromic.app.window import MainWindow
+from dromic.app.window.window import MainWindow
 from dromic.core.reports.comparison import differing
 from dromic.formats.document.document import read_songbook
 

@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtWidgets import QMessageBox
 
 from dromic.app.book.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
-from dromic.app.window import demo_songbook
+from dromic.app.window.window import demo_songbook
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.store import recovery

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from dromic.app.book.session import Opened, Session, open_path
-from dromic.app.window import demo_songbook
+from dromic.app.window.window import demo_songbook
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import songbook_bytes

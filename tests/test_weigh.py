@@ -10,7 +10,7 @@ from dromic import presets
 from dromic.app.weigh.bar_table import LOWEST
 from dromic.app.weigh.totals_table import BEST
 from dromic.app.weigh.weighing import ALTERNATIVE, LEAN, SCHOOL, Wanted
-from dromic.app.window import demo_songbook
+from dromic.app.window.window import demo_songbook
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 from dromic.formats.sheet.sheet import sheet
 from tests.build import phrase, planned

@@ -8,8 +8,8 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
 from dromic.app.kit import theme
-from dromic.app.top_bar import PLACES
-from dromic.app.window import MainWindow, demo_songbook
+from dromic.app.window.top_bar import PLACES
+from dromic.app.window.window import MainWindow, demo_songbook
 
 BOOK = demo_songbook()
 
@@ -185,7 +185,7 @@ def test_the_shipped_font_is_used(window):
 
 def test_no_key_stands_twice(window):
     """On one action or on two, such a key does nothing; what redo is depends on the platform."""
-    from dromic.app.window_actions import sequences
+    from dromic.app.window.window_actions import sequences
 
     assert [s.toString() for s in sequences(["Ctrl+Y", "Ctrl+Shift+Z", "Ctrl+Y"])] == ["Ctrl+Y", "Ctrl+Shift+Z"]
     keys = [key.toString() for action in window.actions() for key in action.shortcuts()]

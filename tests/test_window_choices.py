@@ -6,7 +6,7 @@ from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.kit import theme
-from dromic.app.window import demo_songbook
+from dromic.app.window.window import demo_songbook
 
 BOOK = demo_songbook()
 WAIT = 20000

@@ -12,8 +12,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
 from dromic.app.kit import theme
-from dromic.app.window import MainWindow
-from dromic.app.window_actions import show_differences
+from dromic.app.window.window import MainWindow
+from dromic.app.window.window_actions import show_differences
 from dromic.app.write.key_list import KeyDialog
 from dromic.app.write.pen import Pen
 from dromic.core.values.errors import DromicError

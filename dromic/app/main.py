@@ -12,7 +12,7 @@ from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app.kit import theme
-from dromic.app.window import MainWindow, demo_songbook
+from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.processes import share_arenas
 from dromic.store import folders
 

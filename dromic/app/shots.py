@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from dromic import presets
 from dromic.app.kit import theme
 from dromic.app.weigh.weigh_place import WeighPlace
-from dromic.app.window import MainWindow, demo_songbook
+from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices

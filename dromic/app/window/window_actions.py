@@ -9,7 +9,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QInputDialog, QMenu, QMessageBox
 
 if TYPE_CHECKING:
-    from dromic.app.window import MainWindow
+    from dromic.app.window.window import MainWindow
 
 MOST_DIFFERENCES = 20
 """lines shown at once; the rest are a click away"""
@@ -28,7 +28,7 @@ def ask_decision(window: MainWindow) -> None:
 
 def show_what_failed(window: MainWindow) -> None:
     """The log of faults."""
-    from dromic.app.faults import show_faults
+    from dromic.app.window.faults import show_faults
 
     window.faults_box = show_faults(window.faults.log, window)
 

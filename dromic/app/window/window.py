@@ -20,14 +20,14 @@ from PyQt6.QtWidgets import (
 from dromic.app.audio.transport import Transport
 from dromic.app.book.files import Files
 from dromic.app.book.session import Session
-from dromic.app.faults import Faults
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
 from dromic.app.plan.plan_place import PlanPlace
-from dromic.app.top_bar import TopBar
-from dromic.app.window_actions import ask_differences, book_menu, window_actions
+from dromic.app.window.faults import Faults
+from dromic.app.window.top_bar import TopBar
+from dromic.app.window.window_actions import ask_differences, book_menu, window_actions
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan
 from dromic.presets import DATA
