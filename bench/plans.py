@@ -98,7 +98,7 @@ def bench_remedies() -> None:
 MEMORY = """
 import sys
 from bench.lines import line, request
-from dromic.core.planner import plan
+from dromic.core.search.planner import plan
 plan(request(line(int(sys.argv[1]))))
 status = open("/proc/self/status").read()
 print(next(line.split()[1] for line in status.splitlines() if line.startswith("VmHWM")))

@@ -20,9 +20,9 @@ import gc; gc.disable()
 import sys, tempfile, pathlib
 from PyQt6.QtCore import QEventLoop, QSettings
 from PyQt6.QtWidgets import QApplication
-from dromic.app import theme
+from dromic.app.kit import theme
 from dromic.app.main import demo_songbook
-from dromic.app.window import MainWindow
+from dromic.app.window.window import MainWindow
 app = QApplication([]); theme.load_fonts()
 w = MainWindow(QSettings(tempfile.mkdtemp() + "/w.ini", QSettings.Format.IniFormat)); w.show()
 w.open_file(demo_songbook())

@@ -63,7 +63,7 @@ def test_an_exception_in_a_slot_or_a_timer_does_not_end_the_program(tmp_path):
         from PyQt6.QtCore import QSettings, QTimer
         from PyQt6.QtWidgets import QApplication
         app = QApplication([])
-        from dromic.app.window import MainWindow
+        from dromic.app.window.window import MainWindow
         folder = Path({str(tmp_path)!r})
         window = MainWindow(QSettings(str(folder / "w.ini"), QSettings.Format.IniFormat))
         window.faults.install()

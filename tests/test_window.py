@@ -1,12 +1,11 @@
 """The real window, offscreen: open, read, plan, choose, jump, undo, refuse, remember."""
 
-from pathlib import Path
-
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, QSettings, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
+from dromic import presets
 from dromic.app.kit import theme
 from dromic.app.window.top_bar import PLACES
 from dromic.app.window.window import MainWindow, demo_songbook
@@ -180,7 +179,7 @@ def test_the_shipped_font_is_used(window):
     from PyQt6.QtGui import QFontDatabase
 
     assert theme.FAMILY in QFontDatabase.families()
-    assert (Path(theme.__file__).parents[1] / "data" / "fonts" / "OFL.txt").exists()
+    assert (presets.DATA / "fonts" / "OFL.txt").exists()
 
 
 def test_no_key_stands_twice(window):

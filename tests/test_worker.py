@@ -38,7 +38,7 @@ def test_many_quick_starts_in_a_process_of_their_own():
         import gc, sys, time
         from PyQt6.QtCore import QCoreApplication, QEventLoop
         app = QCoreApplication([])
-        from dromic.app.worker import Worker
+        from dromic.app.kit.worker import Worker
         worker, answers = Worker(), []
         worker.answered.connect(answers.append)
         def job(number):

@@ -11,12 +11,12 @@ from fractions import Fraction
 from itertools import pairwise
 
 from dromic.core.music.phrase import Bar, Phrase
+from dromic.core.music.pieces import Piece, pieces_by_bar
 from dromic.core.plan.plan import Finding, Plan, PlanNote
 from dromic.core.setup.decision import Decision
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.note_lengths import BASES, Sign
 from dromic.core.values.pitch import note_name
-from dromic.formats.xml.pieces import Piece, pieces_by_bar
 
 PAGE_W, PAGE_H, MARGIN = 210.0, 297.0, 14.0
 """A4, upright"""

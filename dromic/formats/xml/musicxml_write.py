@@ -12,12 +12,12 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from dromic.core.music.musical_keys import key_of
 from dromic.core.music.phrase import Bar, Note, Phrase
+from dromic.core.music.pieces import Piece, leads_to, natural_length, pieces_by_bar
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import IN_TIME_OF, Sign
 from dromic.core.values.pitch import SHARP_NAMES
 from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP
-from dromic.formats.xml.pieces import Piece, leads_to, natural_length, pieces_by_bar
 
 TYPES = {
     "w": "whole", "h": "half", "q": "quarter", "e": "eighth", "s": "16th", "t": "32nd", "z": "64th",

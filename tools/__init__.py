@@ -1,0 +1,1 @@
+"""What is made with the application, but does not ship with it."""
