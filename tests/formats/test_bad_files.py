@@ -8,7 +8,7 @@ import pytest
 from dromic.cli.main import main
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read
-from tests.test_reading import NOTE, score
+from tests.formats.test_reading import NOTE, score
 
 GOOD = score(NOTE.format(step="C", octave=4, rest=""))
 BOMB = '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "lol"><!ENTITY b "&a;&a;&a;&a;">]><score-partwise>&b;</score-partwise>'
