@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Container, Mapping
 from dataclasses import replace
+from functools import partial
 
 from dromic import presets
-from dromic.core.music.phrase import Event, Phrase
+from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.music.stated_positions import PLACE, left_open, settled
 from dromic.core.plan.plan import Request
 from dromic.core.search.meant_pins import FINGERS, STROKES
@@ -86,7 +87,11 @@ def yielding(phrase: Phrase, choices: Choices) -> Phrase:
         if lock.event < len(phrase.events):
             pins.setdefault(lock.event, []).append(lock)
     against = {event: _against(phrase.events[event], held) for event, held in pins.items()}
-    return left_open(phrase, {event: lambda note, fields=fields: fields for event, fields in against.items()})
+    return left_open(phrase, {event: partial(_all_of, fields) for event, fields in against.items()})
+
+
+def _all_of(fields: set[str], _note: Note) -> set[str]:
+    return fields
 
 
 def _against(event: Event, pins: list[Lock]) -> set[str]:

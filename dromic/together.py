@@ -61,7 +61,8 @@ class Workers:
     def _stops(self) -> Array[c_byte]:
         """For every call, by its place, whether it wants to stop: shared with the workers. Callers on several threads
         have one pool, and none may stop another's work."""
-        return self._context.RawArray("b", _CALLS)
+        stops: Array[c_byte] = self._context.RawArray("b", _CALLS)
+        return stops
 
     @cached_property
     def _context(self) -> SpawnContext:
@@ -72,7 +73,7 @@ class Workers:
         """The pool with every worker up."""
         with self._starting:
             if self._pool is None:
-                self._pool = ProcessPoolExecutor(self.count, self._context, _begin, (self._stops,))
+                self._pool = ProcessPoolExecutor(self.count, self._context, _begin, (self._stops,))  # type: ignore[arg-type]
                 wait([self._pool.submit(time.sleep, 1.0 / self.count) for _ in range(self.count)])
             return self._pool
 

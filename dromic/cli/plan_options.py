@@ -193,11 +193,12 @@ def _with_habit(habits: Habits, text: str) -> Habits:
     field = name.replace("-", "_")
     if name not in _habit_names() or not value:
         raise DromicError(f"--habit is {text!r}; write NAME=VALUE with one of {', '.join(_habit_names())}")
+    changed: dict[str, Any] = {field: value}
     if isinstance(getattr(habits, field), bool):
         if value not in ("on", "off"):
             raise DromicError(f"--habit {name} is {value!r}; it must be on or off")
-        return replace(habits, **{field: value == "on"})
-    return replace(habits, **{field: value})
+        changed = {field: value == "on"}
+    return replace(habits, **changed)
 
 
 def player_named(name: str) -> Player:

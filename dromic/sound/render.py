@@ -156,7 +156,7 @@ def _note(note: Note, length: int, rate: int, setting: dict[str, Any], before: N
     fade = min(length, int(rate * string["fade_ms"] / 1000))
     if fade:
         made[-fade:] *= np.linspace(1.0, 0.0, fade)
-    return loud * made
+    return np.asarray(loud * made)
 
 
 def _moves(note: Note, length: int, rate: int, bend: dict[str, float], before: Note | None) -> Samples | None:

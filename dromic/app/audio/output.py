@@ -73,7 +73,7 @@ class _Tape(QIODevice):
         self.place += len(found)
         return found
 
-    def writeData(self, data: bytes) -> int:
+    def writeData(self, a0: object) -> int:
         return -1
 
     def bytesAvailable(self) -> int:
@@ -126,7 +126,7 @@ class SystemOutput(Output):
     def seconds(self) -> float:
         if self._sink is None:
             return 0.0
-        at = self._sink.processedUSecs() / 1e6  # type: ignore[attr-defined]
+        at: float = self._sink.processedUSecs() / 1e6  # type: ignore[attr-defined]
         return at % self._length if self._loop and self._length else min(at, self._length)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from pathlib import Path
+from typing import cast
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QSettings, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
@@ -93,7 +94,7 @@ class Files(QObject):
             self.refused.emit()
 
     def _was_read(self, answer: object) -> None:
-        opened, left = answer  # type: ignore[misc]
+        opened, left = cast("tuple[Opened, Leftover | None]", answer)
         # what was done while the file was read has not been asked about
         if self.session.book is not self._settled and not self.settled():
             self.noticed.emit("Not opened: you went on working meanwhile, and that is not saved", True)

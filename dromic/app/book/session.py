@@ -214,7 +214,8 @@ class Session(QObject):
             return
         entry, before = self.entry, self.phrase
         kept = tuple(replace(d, choices=followed(d.choices, before, phrase)) for d in entry.decisions)
-        choices, gone = entry.choices, ()
+        choices = entry.choices
+        gone: tuple[Lock, ...] = ()
         if choices is not None:
             choices = followed(choices, before, phrase)
             if phrase.tempo != before.tempo:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -39,7 +41,7 @@ class StartView(QWidget):
             self._section("Not saved when Dromic last went away")
             for left in lost:
                 name = left.path.name if left.path else "a songbook without a file"
-                self._button(f"Take back {name}", lambda _=False, left=left: self.recover.emit(left))
+                self._button(f"Take back {name}", partial(self.recover.emit, left))
         self._section("Begin")
         first = self._button("Write a new phrase", self.begin.emit)
         self._button("Open a file…   (songbook, MusicXML, MIDI, ABC, tablature)", self.ask_open.emit)
@@ -47,7 +49,7 @@ class StartView(QWidget):
         if recent:
             self._section("Go on with")
             for path in recent:
-                button = self._button(path.name, lambda _=False, path=path: self.open_path.emit(path))
+                button = self._button(path.name, partial(self.open_path.emit, path))
                 button.setToolTip(str(path))
         self.column.addStretch(1)
         first.setFocus()
@@ -73,12 +75,12 @@ class StartView(QWidget):
         label.setObjectName("section")
         self.column.addWidget(label)
 
-    def _button(self, text: str, act: object) -> QPushButton:
+    def _button(self, text: str, act: Callable[[], object]) -> QPushButton:
         button = QPushButton(text)
         button.setMinimumHeight(34)
         button.setMaximumWidth(520)
         button.setStyleSheet("text-align: left; padding: 4px 12px;")
-        button.clicked.connect(act)
+        button.clicked.connect(lambda _checked=False: act())
         self.column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         button.setMinimumWidth(520)
         return button

@@ -50,7 +50,7 @@ def paint_dense(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 
 def _columns(x: np.ndarray, columns: int) -> np.ndarray:
-    return np.clip((x - GUTTER).astype(int), 0, columns - 1)
+    return np.asarray(np.clip((x - GUTTER).astype(int), 0, columns - 1))
 
 
 def _spans(

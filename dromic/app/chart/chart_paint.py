@@ -106,7 +106,7 @@ def _fine(painter: QPainter, colour: QColor, lines: list[QLineF]) -> None:
     """Upright or level lines of one pixel: sharp, and quickly drawn."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     painter.setPen(colour)
-    painter.drawLines(lines)
+    painter.drawLines(lines)  # type: ignore[call-overload]
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
 

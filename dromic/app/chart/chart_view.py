@@ -15,11 +15,12 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
+from PyQt6.QtWidgets import QMenu, QToolTip, QWidget
 
 from dromic.app.chart.chart_paint import paint_chart
 from dromic.app.chart.lanes import GUTTER, RULER, Lanes
 from dromic.app.chart.time_index import Shown
+from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.lean_icon import paint_lean
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.plan.plan import Plan
@@ -44,7 +45,7 @@ _PINS: dict[str, tuple[str, str]] = {
 """keys of the chart that pin what the selected note has, or should have"""
 
 
-class ChartView(QAbstractScrollArea):
+class ChartView(CanvasArea):
     """Shows one plan. `selected` is an event number; pointing explains, arrows move, the wheel zooms and scrolls."""
 
     selected_changed = pyqtSignal(int)

@@ -77,14 +77,14 @@ class StandView(QWidget):
         self.px_per_s = min(1600.0, max(20.0, self.px_per_s * factor))
         self.follow(self.now)
 
-    def x(self, seconds: float) -> float:
+    def x_at(self, seconds: float) -> float:
         return GUTTER + 36 + (seconds - self.start_s) * self.px_per_s
 
     @property
     def _below(self) -> float:
         return STROKES + FINGERS + COUNTS + LOADS + 12
 
-    def y(self, mm: float) -> float:
+    def y_at(self, mm: float) -> float:
         """The low string on top, as on the chart."""
         assert self.chart is not None
         top = HEAD + NUMBER_PX * 0.7
@@ -100,7 +100,7 @@ class StandView(QWidget):
         theme, data = self.theme, self.chart
         end_s = self.start_s + (self.width() - GUTTER) / self.px_per_s
         shown = range(bisect_left(data.event_s, self.start_s - 0.5), bisect_right(data.event_s, end_s))
-        x = self.x(data.event_s[self.now])
+        x = self.x_at(data.event_s[self.now])
         painter.fillRect(QRectF(x - 30, HEAD - 6, 60, self.height() - HEAD), theme.colour("band"))
         painter.setPen(QPen(theme.colour("ink"), 2))
         painter.drawRect(QRectF(x - 30, HEAD - 6, 60, self.height() - HEAD - 4))
@@ -109,7 +109,7 @@ class StandView(QWidget):
         self._bars(painter, end_s)
         for n, mm in enumerate(data.string_mm):
             painter.setPen(QPen(theme.colour("line"), 1.4 + 0.5 * n))
-            painter.drawLine(QLineF(GUTTER, self.y(mm), self.width(), self.y(mm)))
+            painter.drawLine(QLineF(GUTTER, self.y_at(mm), self.width(), self.y_at(mm)))
         self._path(painter, end_s)
         for number in shown:
             self._event(painter, number)
@@ -121,7 +121,7 @@ class StandView(QWidget):
         assert self.chart is not None
         for at, number in self.chart.bars:
             if self.start_s - 1 <= at <= end_s:
-                x = self.x(at) - 34
+                x = self.x_at(at) - 34
                 painter.setPen(QPen(self.theme.colour("line"), 3))
                 painter.drawLine(QLineF(x, HEAD - 6, x, self.height()))
                 painter.setFont(font(22, "strong"))
@@ -135,8 +135,8 @@ class StandView(QWidget):
         for travel in self.chart.travels:
             if travel.end_s < self.start_s or travel.start_s > end_s:
                 continue
-            start = QPointF(self.x(travel.start_s), self.y(travel.start_mm))
-            end = QPointF(self.x(travel.end_s), self.y(travel.end_mm))
+            start = QPointF(self.x_at(travel.start_s), self.y_at(travel.start_mm))
+            end = QPointF(self.x_at(travel.end_s), self.y_at(travel.end_mm))
             hurts = travel.load > 1
             pen = QPen(theme.colour("hurt" if hurts else "pick", 0.9), 6 if hurts else 3.5)
             pen.setStyle(Qt.PenStyle.DashLine if travel.hops else Qt.PenStyle.SolidLine)
@@ -150,19 +150,19 @@ class StandView(QWidget):
             if self.start_s - 0.2 <= stroke.start_s <= end_s:
                 painter.setPen(QPen(theme.colour("pick"), 7))
                 painter.drawLine(
-                    QPointF(self.x(stroke.start_s), self.y(stroke.start_mm)),
-                    QPointF(self.x(stroke.end_s), self.y(stroke.end_mm)),
+                    QPointF(self.x_at(stroke.start_s), self.y_at(stroke.start_mm)),
+                    QPointF(self.x_at(stroke.end_s), self.y_at(stroke.end_mm)),
                 )
 
     def _event(self, painter: QPainter, number: int) -> None:
         assert self.plan is not None and self.chart is not None
         theme, data, notes = self.theme, self.chart, self.plan.chord(number)
-        x = self.x(data.event_s[number])
+        x = self.x_at(data.event_s[number])
         for note in notes:
             words = "x" if "dead" in note.marks else str(note.fret)
             painter.setFont(font(NUMBER_PX, "heavy"))
             wide = painter.fontMetrics().horizontalAdvance(words) + 6
-            box = QRectF(x - wide / 2, self.y(data.string_mm[note.string - 1]) - NUMBER_PX * 0.5, wide, NUMBER_PX)
+            box = QRectF(x - wide / 2, self.y_at(data.string_mm[note.string - 1]) - NUMBER_PX * 0.5, wide, NUMBER_PX)
             painter.fillRect(box.adjusted(0, 4, 0, -4), theme.colour("band" if number == self.now else "paper", 0.86))
             painter.setPen(theme.colour("ink"))
             painter.drawText(box, CENTRE, words)
@@ -179,11 +179,11 @@ class StandView(QWidget):
         if fingers:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.colour("fret"))
-            wide = max(46.0, 24.0 * len(fingers))
-            painter.drawRoundedRect(QRectF(x - wide / 2, top + 3, wide, 46), 23, 23)
+            chip = max(46.0, 24.0 * len(fingers))
+            painter.drawRoundedRect(QRectF(x - chip / 2, top + 3, chip, 46), 23, 23)
             painter.setFont(font(FINGER_PX, "heavy"))
             painter.setPen(theme.colour("on_fret"))
-            painter.drawText(QRectF(x - wide / 2, top + 3, wide, 46), CENTRE, fingers)
+            painter.drawText(QRectF(x - chip / 2, top + 3, chip, 46), CENTRE, fingers)
         top += FINGERS
         label = data.labels[number]
         painter.setFont(font(COUNT_PX, "heavy" if label.beat else "normal"))
@@ -191,7 +191,7 @@ class StandView(QWidget):
         painter.drawText(QRectF(x - 50, top, 100, COUNTS - 4), CENTRE, label.count)
         move = self.plan.arriving(number)
         if move is not None:
-            self._load(painter, move.load, move.hand, (self.x(data.event_s[number - 1]) + x) / 2)
+            self._load(painter, move.load, move.hand, (self.x_at(data.event_s[number - 1]) + x) / 2)
 
     def _load(self, painter: QPainter, load: float, hand: str, x: float) -> None:
         """The larger hand's load; hatched, with a number, where it does not fit."""
@@ -214,7 +214,7 @@ class StandView(QWidget):
         painter.setFont(font(28, "heavy"))
         painter.setPen(theme.colour("ink"))
         for mm, name in zip(self.chart.string_mm, self.chart.string_names, strict=True):
-            painter.drawText(QRectF(0, self.y(mm) - 20, GUTTER - 14, 40), CENTRE, name)
+            painter.drawText(QRectF(0, self.y_at(mm) - 20, GUTTER - 14, 40), CENTRE, name)
         painter.setFont(font(16, "strong"))
         top = self.height() - self._below + 6
         for words, tall, name in (

@@ -14,7 +14,12 @@ def damaged(settings: QSettings) -> list[str]:
     name = Path(settings.fileName()).name
     if settings.status() != QSettings.Status.NoError:
         return [f"the settings in {name} cannot be read, and are taken as new"]
-    wanted = {"theme": str, "folder": str, "geometry": QByteArray, "recent": (list, str)}
+    wanted: dict[str, type | tuple[type, ...]] = {
+        "theme": str,
+        "folder": str,
+        "geometry": QByteArray,
+        "recent": (list, str),
+    }
     wrong = [n for n, kind in wanted.items() if settings.contains(n) and not isinstance(_value(settings, n), kind)]
     return [f"{', '.join(wrong)} in {name} cannot be read, and are as new"] if wrong else []
 

@@ -16,6 +16,7 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
+from dromic.app.kit.canvas import there
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.findings.findings import RULES, by_place
 from dromic.core.plan.plan import Finding, Plan
@@ -160,7 +161,7 @@ class FindingsList(QListView):
 
     def set_theme(self, theme: Theme) -> None:
         self._row.theme = theme
-        self.viewport().update()
+        there(self.viewport()).update()
 
     def set_plan(self, plan: Plan | None) -> None:
         """List a plan's findings; the row chosen stays chosen where the list is the same but for remedies."""
@@ -181,7 +182,7 @@ class FindingsList(QListView):
             painter = QPainter(self.viewport())
             painter.setPen(self._row.theme.colour("soft"))
             flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-            box = self.viewport().rect().adjusted(20, 24, -20, 0)
+            box = there(self.viewport()).rect().adjusted(20, 24, -20, 0)
             painter.drawText(box, flags, "Nothing hurts at this tempo.\nRaise the tempo to see what gives first.")
 
     def current(self) -> Finding | None:

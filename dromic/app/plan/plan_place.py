@@ -433,7 +433,7 @@ class PlanPlace(QWidget):
                 "W asks what if, M shows what is damped, N the neck."
             )
         else:
-            words = explain_event(self.plan, event, self.chart.chart.muting)
+            words = list(explain_event(self.plan, event, self.chart.chart.muting))
             pins = [f"{k.field} {k.value}" for k in self.plan.request.locks if k.event == event]
             if pins:
                 words = [words[0] + f"  –  pinned: {', '.join(pins)}", *words[1:]]

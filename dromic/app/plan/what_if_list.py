@@ -8,6 +8,7 @@ from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
+from dromic.app.kit.canvas import there
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.reports.explain import SAME_TEMPO
 
@@ -98,13 +99,13 @@ class WhatIfList(QListWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self._row.theme = theme
-        self.viewport().update()
+        there(self.viewport()).update()
 
     def say(self, words: str) -> None:
         """Words in place of a list."""
         self.clear()
         self._words = words
-        self.viewport().update()
+        there(self.viewport()).update()
 
     def show_choices(self, choices: tuple[Choice, ...]) -> None:
         self.say(
@@ -128,4 +129,4 @@ class WhatIfList(QListWidget):
             painter = QPainter(self.viewport())
             painter.setPen(self._row.theme.colour("soft"))
             flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.viewport().rect().adjusted(20, 24, -20, 0), flags, self._words)
+            painter.drawText(there(self.viewport()).rect().adjusted(20, 24, -20, 0), flags, self._words)

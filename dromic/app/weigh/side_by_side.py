@@ -17,8 +17,9 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
+from PyQt6.QtWidgets import QWidget
 
+from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.glyphs import stroke_glyph
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.app.weigh.weighing import Candidate
@@ -34,7 +35,7 @@ _LOAD_PX = 16.0
 CENTRE = Qt.AlignmentFlag.AlignCenter
 
 
-class SideBySide(QAbstractScrollArea):
+class SideBySide(CanvasArea):
     """`chosen` carries the number of the plan pointed at. Marked are notes that are played otherwise than in the plan
     everything is held against."""
 
@@ -90,7 +91,7 @@ class SideBySide(QAbstractScrollArea):
         strings = next((e.plan.request.instrument.strings for e in self.entries if e.plan is not None), 6)
         return HEAD + (strings - 1) * STRING_GAP + FEET
 
-    def x(self, seconds: float) -> float:
+    def x_at(self, seconds: float) -> float:
         return GUTTER + 16 + seconds * self.px_per_s - self.horizontalScrollBar().value()
 
     def _fit(self) -> None:
@@ -162,7 +163,7 @@ class SideBySide(QAbstractScrollArea):
         painter.drawText(QRectF(12, 0, GUTTER - 16, RULER), Qt.AlignmentFlag.AlignVCenter, "low string on top")
         painter.setFont(font(13, "strong"))
         for bar in plan.request.phrase.bars:
-            x = self.x(plan.request.phrase.seconds_at(bar.start))
+            x = self.x_at(plan.request.phrase.seconds_at(bar.start))
             if GUTTER <= x <= size.width():
                 painter.setPen(theme.colour("soft"))
                 painter.drawText(QPointF(x + 4, 18), f"bar {bar.number}")
@@ -187,18 +188,18 @@ class SideBySide(QAbstractScrollArea):
         marked = self.marked.get(number, frozenset())
         starts = [plan.chord(e)[0].start_s for e in range(plan.notes[-1].chord + 1)]
         shown = range(
-            bisect_left(starts, (GUTTER - 40 - self.x(0)) / self.px_per_s),
-            bisect_right(starts, (wide + 40 - self.x(0)) / self.px_per_s),
+            bisect_left(starts, (GUTTER - 40 - self.x_at(0)) / self.px_per_s),
+            bisect_right(starts, (wide + 40 - self.x_at(0)) / self.px_per_s),
         )
         for event in shown:
             if event in marked:
-                self._mark(painter, self.x(starts[event]), top, low)
+                self._mark(painter, self.x_at(starts[event]), top, low)
         for string in range(strings):
             painter.setPen(QPen(theme.colour("line"), 0.8))
             # the low string on top, as on the chart
             painter.drawLine(QLineF(GUTTER, first + string * STRING_GAP, wide, first + string * STRING_GAP))
         for event in shown:
-            self._event(painter, plan, event, self.x(starts[event]), first, low)
+            self._event(painter, plan, event, self.x_at(starts[event]), first, low)
         self._loads(painter, plan, starts, low + FEET - 3, shown)
         painter.restore()
         self._name(painter, entry, number, top, len(marked))
@@ -239,7 +240,7 @@ class SideBySide(QAbstractScrollArea):
             if move is None:
                 continue
             tall = min(move.load, _HIGHEST_LOAD) / _HIGHEST_LOAD * _LOAD_PX
-            middle = (self.x(starts[event - 1]) + self.x(starts[event])) / 2
+            middle = (self.x_at(starts[event - 1]) + self.x_at(starts[event])) / 2
             rect = QRectF(middle - 4, base - tall, 8, tall)
             name = "hurt" if move.load > 1 else "pick" if move.hand == "picking" else "fret"
             painter.setPen(Qt.PenStyle.NoPen)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QWidget
 
+from dromic.app.kit.canvas import there
 from dromic.app.weigh.weighing import Candidate
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 
@@ -65,7 +66,7 @@ class TotalsTable(QTableWidget):
             count = "–" if plan is None or against is None else str(len(differing(plan, against)))
             self._put(len(MEASURES), c, count, False, entries[c].refused)
         room = (
-            self.viewport().width()
+            there(self.viewport()).width()
             if (side := self.verticalHeader()) is None
             else self.width() - side.sizeHint().width()
         )

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QAction
@@ -142,8 +142,9 @@ class WeighPlace(QWidget):
         self.bar.setAccessibleName("share planned")
         row = QHBoxLayout()
         row.setContentsMargins(10, 0, 10, 0)
-        for widget in (self.bar, self.cancel_button, self.take_button, self.keep_button):
-            row.addWidget(widget, 1 if widget is self.bar else 0)
+        row.addWidget(self.bar, 1)
+        for button in (self.cancel_button, self.take_button, self.keep_button):
+            row.addWidget(button)
         row.addSpacing(14)
         row.addWidget(self.legend, 1)
         self.take_button.setToolTip("Or double-click its column")
@@ -265,7 +266,7 @@ class WeighPlace(QWidget):
         self.words.setText(sentence[:1].upper() + sentence[1:])
 
     def _was_weighed(self, answer: object) -> None:
-        entries, self._known = answer  # type: ignore[misc]
+        entries, self._known = cast("tuple[list[Candidate], Known]", answer)
         self._show(entries)
         self.words.setText(self._verdict(fastest([e.plan for e in entries])))
 

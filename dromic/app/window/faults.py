@@ -32,7 +32,7 @@ class Faults(QObject):
         self.log, self.keep, self.say = log, keep, say
         self._busy = False
         self._known: set[tuple[object, ...]] = set()
-        self._elsewhere.connect(self.caught, Qt.ConnectionType.QueuedConnection)
+        self._elsewhere.connect(self.caught, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
 
     def install(self) -> None:
         """Catch what nothing else catches, from now on and for the whole program."""

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol, cast, runtime_checkable
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QSettings, QSize, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -13,11 +13,10 @@ from PyQt6.QtWidgets import (
     QApplication,
     QLabel,
     QMainWindow,
-    QStackedWidget,
-    QWidget,
 )  # fmt: skip
 
 from dromic.app.audio.transport import Transport
+from dromic.app.book.differences_box import ask_differences
 from dromic.app.book.files import Files
 from dromic.app.book.session import Session
 from dromic.app.kit import stored
@@ -25,9 +24,11 @@ from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
 from dromic.app.plan.plan_place import PlanPlace
-from dromic.app.window.faults import Faults
+from dromic.app.window.faults import Faults, show_faults
+from dromic.app.window.late_pages import LATE_PAGES
+from dromic.app.window.page_stack import PageStack
 from dromic.app.window.top_bar import TopBar
-from dromic.app.window.window_actions import ask_differences, book_menu, window_actions
+from dromic.app.window.window_actions import book_menu, window_actions
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan
 from dromic.presets import DATA
@@ -52,13 +53,6 @@ def demo_songbook() -> Path:
     return DATA / "songs" / "copper-wren.dromic"
 
 
-@runtime_checkable
-class Themed(Protocol):
-    """A page that dresses parts of its own."""
-
-    def set_theme(self, theme: themes.Theme) -> None: ...
-
-
 class MainWindow(QMainWindow):
     """One window on one songbook."""
 
@@ -80,15 +74,13 @@ class MainWindow(QMainWindow):
         self.roster = Roster(players or beside / "players")
         self.session.has_player = lambda name: name in self.roster.players
         self.plan_place = PlanPlace(self.session, self.roster)
-        self.pages: dict[str, QWidget] = {}
-        """the pages made so far, but for Plan, by name"""
-        self._start_view: QWidget | None = None
         self.exporter: Exporter | None = None
         self.top_bar = TopBar(lambda name: self.plan_all() if name == "Plan" else self.go_to(name))
         bar = self.top_bar
         self.places, self.tunes, self.theme_button = bar.places, bar.tunes, bar.theme_button
         self.book_button, self.open_button = bar.book_button, bar.open_button
-        self.notice, self.stack = QLabel(), QStackedWidget()
+        makers = {name: partial(make, self) for name, make in LATE_PAGES.items()}
+        self.notice, self.stack = QLabel(), PageStack("Plan", self.plan_place, makers, self.theme)
         self.transport = Transport(self._to_play)
         self._build()
         self.ring = FocusRing(self)
@@ -117,7 +109,6 @@ class MainWindow(QMainWindow):
         self.notice.setWordWrap(True)
         self.notice.setObjectName("hurt")
         self.notice.hide()
-        self.stack.addWidget(self.plan_place)
         whole = Roomy()  # on a screen too small for all of it the window scrolls
         for part, stretch in ((self.top_bar, 0), (self.notice, 0), (self.stack, 1), (self.transport, 0)):
             whole.column.addWidget(part, stretch)
@@ -125,7 +116,7 @@ class MainWindow(QMainWindow):
         self.plan_place.chart.setFocus()
 
     def _actions(self) -> None:
-        self.book_button.setMenu(book_menu(self, window_actions(self)))
+        self.book_button.setMenu(book_menu(self, self, window_actions(self, self)))
         self.open_button.setToolTip("Open a file (Ctrl+O), or drop one on the window")
         self.theme_button.setToolTip("Switch between light and dark (Ctrl+T)")
 
@@ -151,64 +142,21 @@ class MainWindow(QMainWindow):
 
     # the places
 
-    def _made(self, name: str, make: Callable[[], QWidget]) -> QWidget:
-        """A page of the window, made when it is first wanted."""
-        if name not in self.pages:
-            self.pages[name] = make()
-            self.stack.addWidget(self.pages[name])
-            self._dress_page(self.pages[name])
-        return self.pages[name]
-
     @property
     def write_place(self) -> WritePlace:
-        return cast("WritePlace", self._made("Write", self._make_write))
-
-    def _make_write(self) -> WritePlace:
-        from dromic.app.write.write_place import WritePlace
-
-        place = WritePlace(self.session, self.settings)
-        place.noticed.connect(self.notify)
-        place.grid.play_asked.connect(self.transport.toggle)
-        return place
+        return cast("WritePlace", self.stack.page("Write"))
 
     @property
     def weigh_place(self) -> WeighPlace:
-        return cast("WeighPlace", self._made("Weigh", self._make_weigh))
-
-    def _make_weigh(self) -> WeighPlace:
-        from dromic.app.weigh.weigh_place import WeighPlace
-
-        place = WeighPlace(self.roster)
-        place.noticed.connect(self.notify)
-        place.taken.connect(self._take_choices)
-        place.kept.connect(self._keep_decision)
-        return place
+        return cast("WeighPlace", self.stack.page("Weigh"))
 
     @property
     def hands_place(self) -> HandsPlace:
-        return cast("HandsPlace", self._made("Hands", self._make_hands))
-
-    def _make_hands(self) -> HandsPlace:
-        from dromic.app.plan.hands_place import HandsPlace
-
-        place = HandsPlace(self.roster, self.plan_place)
-        place.noticed.connect(self.notify)
-        place.done.connect(lambda: self.go_to("Plan"))
-        return place
+        return cast("HandsPlace", self.stack.page("Hands"))
 
     @property
     def stand_view(self) -> StandView:
-        return cast("StandView", self._made("Stand", self._make_stand))
-
-    def _make_stand(self) -> StandView:
-        from dromic.app.chart.stand_view import StandView
-
-        view = StandView()
-        view.left.connect(self.toggle_stand)
-        view.play_asked.connect(self.transport.toggle)
-        view.selected_changed.connect(self.plan_place.chart.select)
-        self.plan_place.planned.connect(lambda: view.show_plan(self.plan, view.now, self.plan_place.chart.chart))
-        return view
+        return cast("StandView", self.stack.page("Stand"))
 
     def toggle_stand(self) -> None:
         """To the large view for the music stand and back; it fills the screen."""
@@ -219,11 +167,12 @@ class MainWindow(QMainWindow):
         chart = self.plan_place.chart
         self.stand_view.show_plan(self.plan, chart.selected or 0, chart.chart)
 
-    def _take_choices(self, choices: Choices) -> None:
+    def take_choices(self, choices: Choices) -> None:
+        """What was chosen on Weigh, taken to Plan."""
         self.plan_place.choose(choices)
         self.go_to("Plan")
 
-    def _keep_decision(self, decision: Decision) -> None:
+    def keep_decision(self, decision: Decision) -> None:
         """The plan decided on, kept with the phrase and taken to Plan."""
         self.session.decide(decision)
         self.notify(
@@ -241,13 +190,9 @@ class MainWindow(QMainWindow):
         if large != (self.place == "Stand"):
             self.top_bar.setVisible(not large)
             self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
-        page: QWidget = {
-            "Stand": lambda: self.stand_view,
-            "Write": lambda: self.write_place, "Weigh": lambda: self.weigh_place, "Hands": lambda: self.hands_place,
-        }.get(name, lambda: self.plan_place)()  # fmt: skip
         if name != "Write":
             self._leave_write()
-        self.stack.setCurrentWidget(page)
+        page = self.stack.show_page(name)
         if name in ("Plan", "Hands", "Stand"):
             self.plan_place.catch_up()
         elif name == "Weigh":
@@ -258,7 +203,11 @@ class MainWindow(QMainWindow):
     def ask_differences(self) -> None:
         """Tell what differs between this phrase and another of the book."""
         self._leave_write()
-        self.differences_box = ask_differences(self)
+        self.box = ask_differences(self.session, self, lambda words: self.notify(words, False))
+
+    def show_what_failed(self) -> None:
+        """The log of faults."""
+        self.box = show_faults(self.faults.log, self)
 
     def plan_all(self) -> None:
         """The plan of the whole phrase."""
@@ -293,13 +242,13 @@ class MainWindow(QMainWindow):
         self._exporter().preview(self.session.entry, self.session.choices)
 
     def _leave_write(self) -> None:
-        if "Write" in self.pages:
+        if "Write" in self.stack:
             self.write_place.line.flush()
 
     @property
     def place(self) -> str:
         """The name of the page shown."""
-        return next((name for name, page in self.pages.items() if page is self.stack.currentWidget()), "Plan")
+        return self.stack.shown
 
     def start(self) -> None:
         """Show what can be begun with, for a window opened without a file."""
@@ -311,20 +260,15 @@ class MainWindow(QMainWindow):
         view.ask_open.connect(self.files.ask_open)
         view.open_path.connect(self.files.open)
         view.recover.connect(self.files.recover)
-        self._start_view = view
         self.tunes.setEnabled(False)
         self.transport.hide()  # there is nothing to play yet
-        self.stack.addWidget(view)
-        self.stack.setCurrentWidget(view)
+        self.stack.begin_with(view)
         self.top_bar.leave()
 
     def _end_start(self) -> bool:
         """Whether the start view was showing; it is gone now."""
-        if self._start_view is None:
+        if not self.stack.end_start():
             return False
-        self.stack.removeWidget(self._start_view)
-        self._start_view.deleteLater()
-        self._start_view = None
         self.tunes.setEnabled(True)
         self.transport.show()
         return True
@@ -338,9 +282,9 @@ class MainWindow(QMainWindow):
 
     def _follow(self, at: Fraction | None) -> None:
         self.plan_place.show_playing(at)
-        if "Stand" in self.pages and self.plan is not None and at is not None:
+        if "Stand" in self.stack and self.plan is not None and at is not None:
             self.stand_view.show_playing(self.plan.request.phrase.seconds_at(at))
-        if "Write" in self.pages:
+        if "Write" in self.stack:
             self.write_place.grid.show_playing(at)
 
     def find_key(self) -> None:
@@ -351,9 +295,12 @@ class MainWindow(QMainWindow):
         (self.write_place.grid if self.place == "Write" else self.plan_place.chart).setFocus()
 
     def zoom(self, factor: float) -> None:
-        {"Write": lambda: self.write_place.grid, "Stand": lambda: self.stand_view}.get(
-            self.place, lambda: self.plan_place.chart
-        )().zoom(factor)
+        if self.place == "Write":
+            self.write_place.grid.zoom(factor)
+        elif self.place == "Stand":
+            self.stand_view.zoom(factor)
+        else:
+            self.plan_place.chart.zoom(factor)
 
     # the songbook
 
@@ -371,7 +318,7 @@ class MainWindow(QMainWindow):
     def _was_refused(self) -> None:
         """What was asked for does not stand open: what was there stays, or there is something to begin with."""
         self._show_names()
-        if self.session.source is None and self._start_view is None:
+        if self.session.source is None and not self.stack.starting:
             self.start()
 
     def new_book(self) -> None:
@@ -449,14 +396,9 @@ class MainWindow(QMainWindow):
         themes.apply(app, self.theme)
 
     def _dress_parts(self) -> None:
-        for page in (self.plan_place, *self.pages.values()):
-            self._dress_page(page)
+        self.stack.set_theme(self.theme)
         self.theme_button.setText("Dark" if self.theme is themes.LIGHT else "Light")
         self.settings.setValue("theme", self.theme.name)
-
-    def _dress_page(self, page: QWidget) -> None:
-        if isinstance(page, Themed):
-            page.set_theme(self.theme)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event is not None else None
@@ -481,8 +423,5 @@ class MainWindow(QMainWindow):
         self.files.close()
         if self.exporter is not None:
             self.exporter.close()
-        self.plan_place.stop()
-        for name in ("Weigh", "Hands"):
-            if name in self.pages:
-                cast("WeighPlace | HandsPlace", self.pages[name]).stop()
+        self.stack.stop()
         super().closeEvent(event)

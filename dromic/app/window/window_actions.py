@@ -1,36 +1,25 @@
-"""What the window can be told by key or menu, as one table; the songbook's menu; telling two phrases apart."""
+"""What the window can be told by key or menu, as one table, and the songbook's menu."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QInputDialog, QMenu, QMessageBox
+from PyQt6.QtWidgets import QMenu, QWidget
 
-if TYPE_CHECKING:
-    from dromic.app.window.window import MainWindow
+from dromic.app.window.shell import Shell
 
-MOST_DIFFERENCES = 20
-"""lines shown at once; the rest are a click away"""
 _KEY = QKeySequence.StandardKey
-Act = Callable[["MainWindow"], object]
+Act = Callable[[Shell], object]
 Keys = list[str | QKeySequence.StandardKey]
 
 
-def ask_decision(window: MainWindow) -> None:
+def ask_decision(window: Shell) -> None:
     """Keep the plan chosen on Weigh, once the player has said why."""
     if window.place != "Weigh":
         window.notify("Go to Weigh (F4) first: a plan is chosen there, then kept", False)
     else:
         window.weigh_place.ask_keep()
-
-
-def show_what_failed(window: MainWindow) -> None:
-    """The log of faults."""
-    from dromic.app.window.faults import show_faults
-
-    window.faults_box = show_faults(window.faults.log, window)
 
 
 # name, keys, what it does, whether it stands in the songbook's menu
@@ -52,7 +41,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Next phrase", ["Ctrl+PgDown"], lambda w: w.turn_page(1), True),
     ("Previous phrase", ["Ctrl+PgUp"], lambda w: w.turn_page(-1), True),
     None,
-    ("What went wrong…", [], show_what_failed, True),
+    ("What went wrong…", [], lambda w: w.show_what_failed(), True),
     ("Quit", ["Ctrl+Q"], lambda w: w.close(), True),
     ("Undo", [_KEY.Undo], lambda w: w.session.undo.undo(), False),
     ("Redo", [_KEY.Redo, "Ctrl+Shift+Z"], lambda w: w.session.undo.redo(), False),
@@ -77,7 +66,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
 )
 
 
-def window_actions(window: MainWindow) -> list[QAction | None]:
+def window_actions(shell: Shell, window: QWidget) -> list[QAction | None]:
     """Gives a window its actions; answers those of the songbook's menu, None for a line between."""
     in_book: list[QAction | None] = []
     for entry in _ACTIONS:
@@ -87,7 +76,7 @@ def window_actions(window: MainWindow) -> list[QAction | None]:
         text, keys, act, listed = entry
         action = QAction(text, window)
         action.setShortcuts(sequences(keys))
-        action.triggered.connect(lambda _checked=False, act=act: act(window))
+        action.triggered.connect(lambda _checked=False, act=act: act(shell))
         window.addAction(action)
         if listed:
             in_book.append(action)
@@ -99,7 +88,7 @@ def sequences(keys: Keys) -> list[QKeySequence]:
     return list({made.toString(): made for made in map(QKeySequence, keys)}.values())
 
 
-def book_menu(window: MainWindow, actions: list[QAction | None]) -> QMenu:
+def book_menu(shell: Shell, window: QWidget, actions: list[QAction | None]) -> QMenu:
     """The songbook's menu, with the files opened lately."""
     menu = QMenu(window)
     for action in actions:
@@ -112,35 +101,8 @@ def book_menu(window: MainWindow, actions: list[QAction | None]) -> QMenu:
 
     def list_recent() -> None:
         recent.clear()
-        for path in window.files.recent:
-            recent.addAction(path.name, lambda path=path: window.open_file(path))
+        for path in shell.files.recent:
+            recent.addAction(path.name, lambda path=path: shell.open_file(path))
 
     recent.aboutToShow.connect(list_recent)
     return menu
-
-
-def ask_differences(window: MainWindow) -> QMessageBox | None:
-    """Ask for another phrase of the book and tell what differs."""
-    session = window.session
-    others = [f"{n}. {t}" for n, t in enumerate(session.book.titles, start=1) if n != session.index + 1]
-    if not others:
-        window.notify("The songbook holds only this phrase; add another to compare it with", False)
-        return None
-    chosen, sure = QInputDialog.getItem(window, "What differs", "Compare this phrase with", others, 0, False)
-    return show_differences(window, int(chosen.split(".")[0]) - 1) if sure else None
-
-
-def show_differences(window: MainWindow, index: int) -> QMessageBox:
-    """The differences from a phrase of the book, in a list."""
-    from dromic.core.music.differences import differences
-
-    phrase, other = window.session.phrase, window.session.book.phrases[index]
-    found = differences(phrase, other)
-    box = QMessageBox(QMessageBox.Icon.NoIcon, "What differs", "", QMessageBox.StandardButton.Close, window)
-    box.setText(f"“{phrase.title}” against “{other.title}”: {len(found)} differences")
-    box.setInformativeText("\n".join(found[:MOST_DIFFERENCES]) or "They are the same.")
-    if len(found) > MOST_DIFFERENCES:
-        box.setDetailedText("\n".join(found))
-    box.setModal(False)
-    box.open()
-    return box

@@ -16,8 +16,9 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
+from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.app.write.grid_paint import GridPainter
 from dromic.app.write.grid_rows import BETWEEN, LEAST_PX, MOST_PX, GridRows, grid_rows
@@ -32,7 +33,7 @@ SECOND_DIGIT_S = 0.9
 START_PX = 96.0
 
 
-class GridView(QAbstractScrollArea):
+class GridView(CanvasArea):
     """Shows a phrase and the pen. It decides nothing: it says what was asked for."""
 
     commanded = pyqtSignal(str)

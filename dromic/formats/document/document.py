@@ -129,7 +129,7 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         bars.append(made)
         start += made.length
     swing = entry.get("swing")
-    made = Phrase(
+    phrase = Phrase(
         title=title,
         events=tuple(events),
         bars=tuple(bars),
@@ -142,8 +142,8 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         about=_text(entry.get("about", "")),
         key=key_of(_text(entry["key"])).name if entry.get("key") is not None else None,
     )
-    check_phrase(made)
-    return made
+    check_phrase(phrase)
+    return phrase
 
 
 def _metre(bar: dict[str, Any], before: Metre) -> Metre:

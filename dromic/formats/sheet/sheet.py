@@ -366,7 +366,7 @@ class _Sheet:
 
 def _width(piece: Piece) -> float:
     """Longer lengths get more room, though not in proportion, so that a line of music holds more."""
-    share = float(piece.sign.length / BASES["q"]) ** 0.55
+    share: float = float(piece.sign.length / BASES["q"]) ** 0.55
     return max(LEAST_W, QUARTER_W * share) + 2.6 * len(piece.graces)
 
 

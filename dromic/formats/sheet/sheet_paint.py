@@ -94,7 +94,7 @@ def pdf_bytes(pages: Sequence[Page]) -> bytes:
         paint_page(painter, page, per_mm)
     painter.end()
     buffer.close()
-    return bytes(buffer.data())
+    return buffer.data().data()
 
 
 def a4() -> QPageLayout:
@@ -118,7 +118,7 @@ def svg_bytes(pages: Sequence[Page]) -> bytes:
         paint_page(painter, page, SVG_PER_MM)
         painter.translate(0, PAGE_H * SVG_PER_MM)
     painter.end()
-    return bytes(buffer.data())
+    return buffer.data().data()
 
 
 def png_bytes(pages: Sequence[Page]) -> bytes:
@@ -135,4 +135,4 @@ def png_bytes(pages: Sequence[Page]) -> bytes:
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     image.save(buffer, "PNG")
-    return bytes(buffer.data())
+    return buffer.data().data()

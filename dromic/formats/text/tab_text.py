@@ -201,7 +201,8 @@ class _Reader:
         words = block.above.get("bar", "")[low:high].split()
         opens = any(":" in row[max(low - 1, 0) : low + 2] or row[low : low + 2].startswith("*") for row in rows)
         ends = any(":" in row[max(low, high - 2) : high] for row in rows)
-        times, length, endings = (2 if ends else 0), None, ()
+        times, length = (2 if ends else 0), None
+        endings: tuple[int, ...] = ()
         for word in words:
             if word.isdecimal():
                 number = int(word)

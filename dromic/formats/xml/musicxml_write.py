@@ -31,6 +31,11 @@ _LOW_STRING = 40
 """open strings below this note number (E2) put the part in the bass clef"""
 
 
+def _line(kind: str) -> dict[str, str]:
+    """The ends of a slide, drawn as a line."""
+    return {"type": kind, "number": "1", "line-type": "solid"}
+
+
 def musicxml_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
     """The score of a phrase."""
     root = Element("score-partwise", version="4.0")
@@ -230,7 +235,7 @@ class _Writer:
         if "let-ring" in note.marks:
             SubElement(notations, "tied", type="let-ring")
         if note.attack == SLIDE:
-            SubElement(notations, "slide", type="stop", number="1", **{"line-type": "solid"})
+            SubElement(notations, "slide", _line("stop"))
         self._technical(notations, note)
         self._ornaments(notations, note)
         marks = [m for m in ("accent", "slide-in", "slide-out") if m in note.marks]
@@ -246,7 +251,7 @@ class _Writer:
         if target is None or target.attack is None:
             return
         if target.attack == SLIDE:
-            SubElement(notations, "slide", type="start", number="1", **{"line-type": "solid"})
+            SubElement(notations, "slide", _line("start"))
         elif target.attack in _SLURRED:
             technical = SubElement(notations, "technical")
             SubElement(technical, _SLURRED[target.attack], type="start", number="1")

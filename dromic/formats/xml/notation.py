@@ -143,13 +143,18 @@ def _quiet_and_bare(heard: list[str]) -> Iterator[None]:
     takes nine tenths of its time, grows with the square of the notes, and is looked at by nobody here."""
     from music21 import environment, stream
 
-    warn, beams = environment.Environment.warn, stream.Stream.makeBeams
-    environment.Environment.warn = lambda self, msg, header=None: heard.append(str(msg))
-    stream.Stream.makeBeams = lambda self, *args, **kinds: self
+    instead: dict[tuple[type, str], Any] = {
+        (environment.Environment, "warn"): lambda self, msg, header=None: heard.append(str(msg)),
+        (stream.Stream, "makeBeams"): lambda self, *args, **kinds: self,
+    }
+    theirs = {(of, name): getattr(of, name) for of, name in instead}
+    for (of, name), ours in instead.items():
+        setattr(of, name, ours)
     try:
         yield
     finally:
-        environment.Environment.warn, stream.Stream.makeBeams = warn, beams
+        for (of, name), was in theirs.items():
+            setattr(of, name, was)
 
 
 def _parsed(text: str, kind: str, heard: list[str]) -> Any:
@@ -284,13 +289,14 @@ def _take_positions(heard: list[_Heard], from_tab: list[_Heard]) -> None:
         theirs = by_place.get((note.onset, note.pitch))
         if theirs is not None:
             mine = note.marks
-            note.marks = NoteMarks(
-                *(getattr(mine, n) if getattr(mine, n) is not None else getattr(theirs, n)
-                  for n in ("string", "fret", "finger", "attack", "stroke")),
+            own = {n: getattr(mine, n) for n in ("string", "fret", "finger", "attack", "stroke")}
+            note.marks = replace(
+                theirs,
+                **{name: value for name, value in own.items() if value is not None},
                 marks=mine.marks | theirs.marks,
                 bend=mine.bend or theirs.bend,
                 tremolo=mine.tremolo or theirs.tremolo,
-            )  # fmt: skip
+            )
 
 
 def _bars(measures: list[Any], part: Any) -> tuple[Bar, ...]:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 from fractions import Fraction
+from typing import Any
 from xml.etree.ElementTree import Element, ParseError, tostring
 
 from defusedxml import DefusedXmlException
@@ -88,9 +89,10 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
     for number, element in enumerate(root.iter("note"), start=1):
         element.set("color", f"#{number:06X}")
         notes.append(_note_marks(element))
-    tunings, capos = {}, {}
-    for p, part in enumerate(root.findall("part")):
-        for details in part.iter("staff-details"):
+    tunings: dict[int, Any] = {}
+    capos: dict[int, int] = {}
+    for p, of in enumerate(root.findall("part")):
+        for details in of.iter("staff-details"):
             tuning = _tuning(details)
             if tuning and p not in tunings:
                 tunings[p] = tuning

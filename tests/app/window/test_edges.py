@@ -121,7 +121,7 @@ def test_three_thousand_notes_turned_and_pinned_at_any_pace(qtbot, bare_window, 
 def test_a_new_phrase_from_the_start_view_has_its_list_and_its_play_bar(qtbot, bare_window):
     bare_window.start()
     assert not bare_window.transport.isVisible()
-    view = bare_window._start_view
+    view = bare_window.stack.currentWidget()
     button = next(b for b in view.findChildren(QPushButton) if b.text() == "Write a new phrase")
     button.setFocus()
     QTest.keyClick(button, Qt.Key.Key_Return)

@@ -11,9 +11,9 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
+from dromic.app.book.differences_box import show_differences
 from dromic.app.kit import theme
 from dromic.app.window.window import MainWindow
-from dromic.app.window.window_actions import show_differences
 from dromic.app.write.key_list import KeyDialog
 from dromic.app.write.pen import Pen
 from dromic.core.values.errors import DromicError
@@ -308,7 +308,7 @@ def test_what_differs_and_what_a_moved_shape_costs_is_told(window, place):
     window.session.copy_phrase()
     press(place, (K.Key_Right, ALT))
     assert "1 open string is fretted now" in window.notice.text()
-    box = show_differences(window, 0)
+    box = show_differences(window.session, window, 0)
     assert "bar 1, beat 1: 6.1, there 6.0" in box.informativeText()
     box.close()
     place.panel.key.setText("Em")

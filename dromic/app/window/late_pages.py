@@ -1,0 +1,58 @@
+"""The pages that are made when they are first wanted, and what of theirs the window hears: an entry a page."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import TYPE_CHECKING
+
+from dromic.app.window.shell import Shell
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QWidget
+
+
+def _write(shell: Shell) -> QWidget:
+    from dromic.app.write.write_place import WritePlace
+
+    place = WritePlace(shell.session, shell.settings)
+    place.noticed.connect(shell.notify)
+    place.grid.play_asked.connect(shell.transport.toggle)
+    return place
+
+
+def _weigh(shell: Shell) -> QWidget:
+    from dromic.app.weigh.weigh_place import WeighPlace
+
+    place = WeighPlace(shell.roster)
+    place.noticed.connect(shell.notify)
+    place.taken.connect(shell.take_choices)
+    place.kept.connect(shell.keep_decision)
+    return place
+
+
+def _hands(shell: Shell) -> QWidget:
+    from dromic.app.plan.hands_place import HandsPlace
+
+    place = HandsPlace(shell.roster, shell.plan_place)
+    place.noticed.connect(shell.notify)
+    place.done.connect(lambda: shell.go_to("Plan"))
+    return place
+
+
+def _stand(shell: Shell) -> QWidget:
+    from dromic.app.chart.stand_view import StandView
+
+    view, plan_place = StandView(), shell.plan_place
+    view.left.connect(shell.toggle_stand)
+    view.play_asked.connect(shell.transport.toggle)
+    view.selected_changed.connect(plan_place.chart.select)
+    plan_place.planned.connect(lambda: view.show_plan(shell.plan, view.now, plan_place.chart.chart))
+    return view
+
+
+LATE_PAGES: Mapping[str, Callable[[Shell], QWidget]] = {
+    "Write": _write,
+    "Weigh": _weigh,
+    "Hands": _hands,
+    "Stand": _stand,
+}
