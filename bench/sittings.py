@@ -45,7 +45,8 @@ def _tell(seed: int, code: int, out: str, err: str) -> int:
         f"{'+'.join(f'{m:.0f}' for m in mb)} MB after {n}" for n, mb in list(found["mb_at"].items())[::3]
     )
     hold = f"longest standstill {found['longest_ms']:.0f} ms ({found['longest_at']})"
-    row(f"  seed {seed}: {found['commands']} commands", f"{len(found['faults'])} faults; {hold}; {memory}")
+    gave_up = f"{found['given_up']} weighings cancelled; " if found["given_up"] else ""
+    row(f"  seed {seed}: {found['commands']} commands", f"{len(found['faults'])} faults; {gave_up}{hold}; {memory}")
     for key, words in found["faults"].items():
         row(f"    {key}", words)
     return int(found["commands"])

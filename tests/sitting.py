@@ -86,6 +86,8 @@ class Report:
     seed: int
     commands: int = 0
     faults: dict[str, str] = field(default_factory=dict)
+    given_up: int = 0
+    """weighings that went on for so long that the player cancelled them"""
     longest_ms: float = 0.0
     longest_at: str = ""
     mb_at: dict[int, list[float]] = field(default_factory=dict)
@@ -148,6 +150,23 @@ class Sitting:
                 return True
         self.fault("stuck", f"{what} for over {seconds:g} s")
         return False
+
+    def weighed(self) -> None:
+        """Weighing ends. Many heavy plans take long: a player who sees them go on has patience for a while, then cancels."""
+        place = self.window.weigh_place
+        began = moved = time.monotonic()
+        share = place.worker.share
+        while place.worker.running:
+            self.pump(0.01)
+            now = time.monotonic()
+            if place.worker.share != share:
+                share, moved = place.worker.share, now
+            if now - moved > LONG_S:
+                self.fault("stuck", f"weighing, at {share:.0%} for over {LONG_S} s")
+                return
+            if now - began > LONG_S:
+                place.cancel()
+                self.report.given_up += 1
 
     def _answer_for_the_player(self) -> None:
         rnd, buttons = self.rnd, QMessageBox.StandardButton
@@ -316,7 +335,7 @@ class Sitting:
         elif kind == 2:
             place.own.toggle()
         elif kind in (3, 4):
-            self.until(lambda: not place.worker.running, "weighing")
+            self.weighed()
             place.choose(rnd.randrange(max(1, len(place.entries))))
             (place.take_button.click if kind == 3 else place.ask_keep)()
         elif kind == 5:
@@ -410,7 +429,7 @@ class Sitting:
         plan_place = window.plan_place
         self.until(lambda: not plan_place.planner.running and not window.files.reader.running, "planning")
         if window.place == "Weigh":
-            self.until(lambda: not window.weigh_place.worker.running, "weighing")
+            self.weighed()
         plan, phrase = window.plan, plan_place.phrase
         if (
             plan is not None
