@@ -12,7 +12,7 @@ from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import Solved, plan, solve
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.together import Workers
 
 
@@ -73,7 +73,7 @@ def bench_replanning() -> None:
     _ = solved.plan, solved.net.backward
     note = solved.plan.notes[250]
     other = {"up": "down", "down": "up"}[note.stroke]
-    lock = Lock(note.chord, 0, "stroke", other)
+    lock = Pin(note.event, 0, "stroke", other)
     share = 1 / ratio(lambda: plan(of), lambda: solved.locked(lock).plan, 7)
     row("replanning after one lock in 512 notes / the whole plan", f"{share:.3f} times", "aim: at most 0.1")
 

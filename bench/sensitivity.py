@@ -6,7 +6,7 @@ from dataclasses import fields, replace
 
 from dromic import presets
 from dromic.core.music.phrase import Phrase
-from dromic.core.music.stated_positions import settled
+from dromic.core.music.stated_positions import resolve_positions
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.search.planner import plan
 from dromic.core.setup.player import Player
@@ -18,7 +18,7 @@ TIMES = ("ms", "ms/mm", "ms/bit")
 def planned(phrase: Phrase, player: Player) -> Plan:
     assert phrase.instrument is not None
     school = presets.schools()[phrase.school or "free"]
-    return plan(Request(settled(phrase, phrase.instrument), phrase.instrument, player, school))
+    return plan(Request(resolve_positions(phrase, phrase.instrument), phrase.instrument, player, school))
 
 
 def flips(before: Plan, after: Plan) -> set[str]:

@@ -86,7 +86,7 @@ def _pinning_and_weighing() -> None:
         times = []
         for event in (5, 9, 14, 20, 27, 33, 40, 46, 52, 58, 61):
             place.chart.select(event)
-            stroke = place.plan.chord(event)[0].stroke if place.plan is not None else "down"
+            stroke = place.plan.events[event][0].stroke if place.plan is not None else "down"
             began = time.perf_counter()
             wait(place.planned, lambda stroke=stroke: place.pin("stroke", "up" if stroke == "down" else "down"))
             place.chart.viewport().repaint()

@@ -8,12 +8,12 @@ from functools import partial
 
 from dromic import presets
 from dromic.core.music.phrase import Event, Note, Phrase
-from dromic.core.music.stated_positions import PLACE, left_open, settled
+from dromic.core.music.stated_positions import PLACE, left_open, resolve_positions
 from dromic.core.plan.plan import Request
 from dromic.core.search.meant_pins import FINGERS, STROKES
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.instrument import Instrument
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Player
 
 
@@ -58,7 +58,7 @@ def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player])
         player = player.with_leans(presets.leans()[choices.lean])
     school = presets.schools().get(choices.school) or presets.schools()["free"]
     return Request(
-        phrase=yielding(settled(phrase.at_tempo(choices.tempo), instrument), choices),
+        phrase=yielding(resolve_positions(phrase.at_tempo(choices.tempo), instrument), choices),
         instrument=instrument,
         player=player,
         school=school,
@@ -82,8 +82,8 @@ def keep_of(choices: Choices) -> frozenset[str]:
 
 def yielding(phrase: Phrase, choices: Choices) -> Phrase:
     """The phrase with all that it states and a pin says otherwise left open: what is pinned goes before what is written."""
-    pins: dict[int, list[Lock]] = {}
-    for lock in (*choices.locks, *(Lock(event, 0, "stroke", stroke) for event, stroke in choices.overrides)):
+    pins: dict[int, list[Pin]] = {}
+    for lock in (*choices.locks, *(Pin(event, 0, "stroke", stroke) for event, stroke in choices.overrides)):
         if lock.event < len(phrase.events):
             pins.setdefault(lock.event, []).append(lock)
     against = {event: _against(phrase.events[event], held) for event, held in pins.items()}
@@ -94,13 +94,13 @@ def _all_of(fields: set[str], _note: Note) -> set[str]:
     return fields
 
 
-def _against(event: Event, pins: list[Lock]) -> set[str]:
+def _against(event: Event, pins: list[Pin]) -> set[str]:
     """What an event states and its pins say otherwise; a place that gives way takes its fingers along."""
     fields = {lock.field for lock in pins if not _stands(event, lock)}
     return fields | set(PLACE) if fields & {"string", "fret"} else fields
 
 
-def _stands(event: Event, lock: Lock) -> bool:
+def _stands(event: Event, lock: Pin) -> bool:
     """Whether an event states what a lock pins, or leaves it open."""
     if lock.field not in (*PLACE, "stroke") or lock.note >= len(event.notes):
         return True

@@ -13,11 +13,11 @@ from pathlib import Path
 from dromic import presets
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.plan.plan import Request
-from dromic.core.plan.write_back import worked
+from dromic.core.plan.write_back import phrase_with_plan
 from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.formats.document.document import songbook_bytes
 from dromic.formats.table import FORMATS, Work, read
 
@@ -44,7 +44,7 @@ def originals() -> dict[str, list[bytes]]:
     for kind in FORMATS:
         if kind.read is not None and kind.write is not None:
             found[kind.extensions[0]] = [kind.write(_work(p)) for p in phrases]
-    chosen = Choices(school="sweep", start="up", locks=(Lock(3, 0, "finger", "2"),), overrides=((5, "up"),))
+    chosen = Choices(school="sweep", start="up", locks=(Pin(3, 0, "finger", "2"),), overrides=((5, "up"),))
     entry = Entry(phrases[0], chosen, (Decision("Sweep", chosen, 120.0, "why", "2026-03-01"),))
     found[".dromic"].append(songbook_bytes(Songbook("x", (entry,))))
     found[".abc"] = [_tune(n) for n in (3, 40, 200)]
@@ -68,7 +68,7 @@ def _packed(data: bytes, how: int) -> bytes:
 def _work(phrase) -> Work:
     instrument = phrase.instrument or presets.instruments()["guitar"]
     asked = Request(phrase, instrument, presets.players()["fluent"], presets.schools()["free"])
-    return Work(worked(phrase, plan(asked)), instrument)
+    return Work(phrase_with_plan(phrase, plan(asked)), instrument)
 
 
 def _tune(number: int) -> bytes:

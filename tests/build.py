@@ -8,7 +8,7 @@ from typing import Any
 
 from dromic import presets
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
-from dromic.core.music.stated_positions import settled
+from dromic.core.music.stated_positions import resolve_positions
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.search.planner import plan
 from dromic.core.values.metre import Metre
@@ -67,7 +67,7 @@ def request(line: Phrase, school: str = "free", **options: Any) -> Request:
     player = presets.players()[options.pop("player", "fluent")]
     if lean := options.pop("lean", None):
         player = player.with_leans(presets.leans()[lean])
-    return Request(settled(line, instrument), instrument, player, presets.schools()[school], **options)
+    return Request(resolve_positions(line, instrument), instrument, player, presets.schools()[school], **options)
 
 
 def planned(line: Phrase, school: str = "free", **options: Any) -> Plan:
@@ -76,7 +76,7 @@ def planned(line: Phrase, school: str = "free", **options: Any) -> Plan:
 
 def strokes(found: Plan) -> str:
     """Strokes of the events as one word: D, U, a dot for none."""
-    leads = {n.chord: n.stroke for n in found.notes}
+    leads = {n.event: n.stroke for n in found.notes}
     return "".join({"down": "D", "up": "U", "none": "."}.get(s, s) for s in leads.values())
 
 

@@ -9,7 +9,7 @@ from dromic.core.plan.damping import muting
 from dromic.core.plan.finger_schedule import Press, schedule
 from dromic.core.plan.plan import Finding, Move, Plan, PlanNote, Remedy
 from dromic.core.questions.alternatives import Balance
-from dromic.core.reports.statistics import Tally, tally
+from dromic.core.reports.statistics import Statistics, tally
 
 
 def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[str, Any]:
@@ -54,7 +54,7 @@ def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
     }
 
 
-def _tally(counted: Tally) -> dict[str, Any]:
+def _tally(counted: Statistics) -> dict[str, Any]:
     return {
         "figures": [asdict(f) for f in counted.figures],
         "changes": counted.changes,
@@ -96,7 +96,7 @@ def _rounded(value: float | None, digits: int = 4) -> float | None:
 def _note(note: PlanNote) -> dict[str, Any]:
     return {
         "index": note.index,
-        "bar": note.bar,
+        "bar": note.bar_number,
         "onset": str(note.onset),
         "duration": str(note.duration),
         "pitch": note.pitch,
@@ -109,7 +109,7 @@ def _note(note: PlanNote) -> dict[str, Any]:
         "lean": note.lean,
         "rest_on": note.rest_on,
         "muted": "dead" in note.marks,
-        "chord": note.chord,
+        "chord": note.event,
     }
 
 

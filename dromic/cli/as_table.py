@@ -40,8 +40,8 @@ def _head(plan: Plan) -> Iterator[str]:
 def _columns(plan: Plan) -> Iterator[tuple[int, dict[str, str]]]:
     """For each event its bar and what stands in each row."""
     strings = plan.request.instrument.strings
-    for chord in range(plan.notes[-1].chord + 1):
-        notes = plan.chord(chord)
+    for chord in range(len(plan.events)):
+        notes = plan.events[chord]
         lead = notes[0]
         cell = {str(s): "" for s in range(1, strings + 1)}
         for note in notes:
@@ -107,7 +107,7 @@ def _findings(plan: Plan) -> Iterator[str]:
     for place in places[:MOST_PLACES]:
         first = place[0]
         names = ", ".join(f.rule for f in place)
-        bar = plan.notes[first.at].bar
+        bar = plan.notes[first.at].bar_number
         yield f"bar {bar}, note {first.at + 1}: {first.text} [{names}; {first.severity}]"
         if first.remedy is not None:
             yield f"    try: {remedy_text(plan, first.remedy)}"
@@ -120,7 +120,7 @@ def frontier_table(balances: tuple[Balance, ...]) -> str:
     """The frontier as readable lines, fewest notes left unpicked first."""
     lines = ["unpicked  picking work  fretting work  ceiling (estimate)  strokes"]
     for b in balances:
-        leads = {n.chord: n.stroke for n in b.plan.notes}
+        leads = {n.event: n.stroke for n in b.plan.notes}
         strokes = "".join(_STROKE.get(s, s) for s in leads.values())
         ceiling = "none" if b.plan.ceiling is None else f"{b.plan.ceiling:.0f}"
         lines.append(f"{b.unpicked:>8}  {b.picking_work:>12.2f}  {b.fretting_work:>13.2f}  {ceiling:>18}  {strokes}")

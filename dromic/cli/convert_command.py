@@ -11,7 +11,7 @@ from typing import Any
 
 from dromic import presets
 from dromic.cli.plan_options import add_options, asked_of
-from dromic.core.plan.write_back import POSITIONS, worked
+from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import NOTHING, PLAN, Work, writable, writer_of
@@ -65,7 +65,7 @@ def _work(options: argparse.Namespace, needs: str) -> tuple[Work, list[str]]:
         if needs == PLAN:
             return Work(plan.request.phrase, request.instrument, plan, entry), []
         if options.planned:
-            return Work(worked(phrase, plan), request.instrument, plan, entry), said
+            return Work(phrase_with_plan(phrase, plan), request.instrument, plan, entry), said
         said.append(f"strings nobody had chosen are the planner's, for the school {request.school.name}")
-        phrase = worked(phrase, plan, frozenset({POSITIONS}))
+        phrase = phrase_with_plan(phrase, plan, frozenset({POSITIONS}))
     return Work(replace(phrase, said=()), request.instrument, None, entry), said

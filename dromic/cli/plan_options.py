@@ -11,12 +11,12 @@ from typing import Any
 from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
-from dromic.core.music.stated_positions import settled
+from dromic.core.music.stated_positions import resolve_positions
 from dromic.core.plan.plan import Request
 from dromic.core.search.meant_pins import solve_meant, stated
 from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.choices import Choices
-from dromic.core.setup.pin import FIELDS, WHOLE, Lock
+from dromic.core.setup.pin import FIELDS, WHOLE, Pin
 from dromic.core.setup.player import Habits, Player
 from dromic.core.setup.school import LEGATO
 from dromic.core.values.errors import DromicError
@@ -60,7 +60,7 @@ def add_options(command: Any) -> None:
 
 
 @dataclass(frozen=True)
-class Asked:
+class Requests:
     """What is planned: one request a school. What the file states is `meant` where the player's own choices keep it: then
     it yields where it cannot hold; what an option keeps does not. `entry` is what it was made from."""
 
@@ -72,7 +72,7 @@ class Asked:
         return solve_meant(request) if self.meant else solve(request)
 
 
-def asked_of(options: argparse.Namespace) -> Asked:
+def asked_of(options: argparse.Namespace) -> Requests:
     """What the options ask for; what they leave open is as the entry's own choices say, if it has any."""
     if not 1 <= options.alternatives <= MOST_ALTERNATIVES:
         raise DromicError(f"--alternatives is {options.alternatives}; it must lie between 1 and {MOST_ALTERNATIVES}")
@@ -86,7 +86,7 @@ def asked_of(options: argparse.Namespace) -> Asked:
         presets.instrument_named(options.instrument) if options.instrument else instrument_for(entry.phrase, chosen)
     )
     chosen = chosen.fitting(instrument)[0]
-    phrase = settled(entry.phrase, instrument)
+    phrase = resolve_positions(entry.phrase, instrument)
     if options.unroll:
         phrase, chosen = phrase.unrolled(), _unrolled(phrase, chosen)
     if options.bars:
@@ -129,7 +129,7 @@ def asked_of(options: argparse.Namespace) -> Asked:
         for name in schools
     ]
     # what was chosen and kept counts the events of the whole phrase as written
-    return Asked(requests, meant, Entry(phrase) if options.bars or options.unroll else entry)
+    return Requests(requests, meant, Entry(phrase) if options.bars or options.unroll else entry)
 
 
 def _on(option: str | None, otherwise: bool) -> bool:
@@ -249,7 +249,7 @@ def _note_at(phrase: Phrase, number: int) -> tuple[int, int]:
     return places[number - 1]
 
 
-def _locks(phrase: Phrase, text: str) -> list[Lock]:
+def _locks(phrase: Phrase, text: str) -> list[Pin]:
     """Locks such as 7:string=5,fret=3 or, for a passage, 3-8:position=5."""
     match = re.fullmatch(r"(\d+)(?:-(\d+))?:(\w+=[\w-]+(?:,\w+=[\w-]+)*)", text)
     if not match:
@@ -260,7 +260,7 @@ def _locks(phrase: Phrase, text: str) -> list[Lock]:
         event, note = _note_at(phrase, number)
         for pair in match[3].split(","):
             field, value = pair.split("=")
-            found.append(Lock(event, note, field, int(value) if field in WHOLE and value.isdecimal() else value))
+            found.append(Pin(event, note, field, int(value) if field in WHOLE and value.isdecimal() else value))
     return found
 
 

@@ -90,10 +90,10 @@ def _sheet(kind: str) -> Callable[[Work], bytes]:
 
 
 def _write_sound(work: Work) -> bytes:
-    from dromic.sound.render import Asked, render
+    from dromic.sound.render import RenderRequest, render
     from dromic.sound.wav import wav_bytes
 
-    return wav_bytes(render(work.phrase, Asked()))
+    return wav_bytes(render(work.phrase, RenderRequest()))
 
 
 def _sound_lost(phrase: Phrase) -> list[str]:

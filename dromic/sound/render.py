@@ -27,7 +27,7 @@ GoOn = Callable[[float], bool]
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class RenderRequest:
     """How to render: the tempo (None for the phrase's own), a passage, clicks on the beats, a bar counted in."""
 
     tempo: float | None = None
@@ -67,7 +67,7 @@ class Rendering:
         return self.written[n] + self.lengths[n] * Fraction(share).limit_denominator(1000)
 
 
-def render(phrase: Phrase, asked: Asked, go_on: GoOn = lambda share: True) -> Rendering:
+def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: True) -> Rendering:
     """The sound of a phrase; repeats are played out unless a passage is asked for."""
     passage, origins = _passage(phrase, asked.span)
     if not passage.events:

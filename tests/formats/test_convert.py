@@ -13,11 +13,11 @@ import pytest
 from dromic import presets
 from dromic.app.window.window import demo_songbook
 from dromic.cli.main import main
-from dromic.core.plan.write_back import worked
+from dromic.core.plan.write_back import phrase_with_plan
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import plan, solve
 from dromic.formats.document.document import read_songbook
-from dromic.formats.sheet.sheet import MARGIN, PAGE_H, PAGE_W, Ring, Stroke, Words, sheet, wrapped
+from dromic.formats.sheet.sheet import MARGIN, PAGE_H, PAGE_W, Line, Ring, Words, sheet, wrapped
 from dromic.formats.table import FORMATS, read, readable, writable
 from tests.build import phrase, planned, request
 
@@ -77,7 +77,7 @@ def test_the_docs_list_every_kind():
 def test_a_plan_written_into_its_phrase_plans_the_same():
     line = phrase([64, 66, 67, 69, 71, 72, 74, 76] * 2)
     first = planned(line, "economy")
-    filled = worked(line, first)
+    filled = phrase_with_plan(line, first)
     again = plan(request(filled, "economy", keep=frozenset({"positions", "fingers", "strokes", "attacks"})))
     assert again.notes == first.notes and again.ceiling == first.ceiling
 
@@ -108,10 +108,10 @@ def test_a_sheet_shows_everything_and_stays_on_the_paper(tune):
     frets = sorted(m.text for m in words if m.patch)
     assert len(frets) == len(made.notes)
     rings = [m for page in pages for m in page.marks if isinstance(m, Ring) and m.radius == 1.7]
-    assert len(rings) == len({made.notes[f.at].chord for f in made.findings})
+    assert len(rings) == len({made.notes[f.at].event for f in made.findings})
     for page in pages:
         for mark in page.marks:
-            ends = [(mark.x1, mark.y1), (mark.x2, mark.y2)] if isinstance(mark, Stroke) else [(mark.x, mark.y)]
+            ends = [(mark.x1, mark.y1), (mark.x2, mark.y2)] if isinstance(mark, Line) else [(mark.x, mark.y)]
             assert all(MARGIN - 4 <= x <= PAGE_W - MARGIN + 2 and 0 < y < PAGE_H for x, y in ends), mark
     if made.findings:
         assert any(m.text.startswith(wrapped(made.findings[0].text, 112)[0][:40]) for m in words)

@@ -16,7 +16,7 @@ from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.reports.comparison import compared
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision, Rejected
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.formats.document.document_schema import songbook
@@ -29,7 +29,7 @@ LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 2)
 TEMPI = st.none() | st.floats(20, 400, allow_nan=False)
 
 locks = st.builds(
-    lambda event, pin: Lock(event, 0, *pin),
+    lambda event, pin: Pin(event, 0, *pin),
     st.integers(0, 11),
     st.sampled_from([("string", 3), ("finger", "2"), ("stroke", "up"), ("finger", "4")]),
 )
@@ -100,7 +100,7 @@ def test_a_broken_decision_is_refused_in_a_sentence(path, value, words):
 
 def test_what_is_pinned_in_a_decision_follows_the_notes(qapp):
     session = Session()
-    made = Choices(school="sweep", locks=(Lock(4, 0, "finger", "2"),))
+    made = Choices(school="sweep", locks=(Pin(4, 0, "finger", "2"),))
     session.begin_new()
     session.edit(LINE, "all of it")
     session.decide(Decision("Sweep", made, 120.0, "", "2026-03-01"))

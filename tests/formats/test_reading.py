@@ -78,7 +78,7 @@ def test_a_hundred_fiddle_tunes_read_as_music21_sees_them_and_plan():
             continue
         planned_ones += 1
         for note in found.notes:
-            bar = phrase.bars[phrase.events[note.chord].bar]
+            bar = phrase.bars[phrase.events[note.event].bar]
             if bar.metre.lower in (2, 4) and bar.offset_of(note.onset).denominator == 1:
                 assert note.stroke == "down", (path.name, note)
     assert planned_ones >= 90

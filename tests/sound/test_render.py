@@ -19,7 +19,7 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz
 from dromic.core.values.progress import Cancelled
 from dromic.formats.text.quick_line import parse
-from dromic.sound.render import Asked, render
+from dromic.sound.render import RenderRequest, render
 from dromic.sound.string import pluck
 from dromic.sound.wav import wav_bytes
 from tests.phrases import GUITAR
@@ -64,40 +64,40 @@ def onsets(samples):
 
 def test_notes_begin_on_their_very_sample():
     phrase = line("6.0=z:e r 5.2=z r 1.3=z:q r")
-    samples = render(phrase.at_tempo(97.0), Asked()).samples
+    samples = render(phrase.at_tempo(97.0), RenderRequest()).samples
     expected = [round(float(e.onset) * 60 / 97.0 * RATE) for e in phrase.events]
     assert all(abs(a - b) <= 1 for a, b in zip(onsets(samples), expected, strict=True))
 
 
 def test_slower_is_later_and_not_lower():
     phrase = line("5.0:h 5.0")
-    slow, plain = render(phrase, Asked(tempo=60.0)), render(phrase, Asked())
+    slow, plain = render(phrase, RenderRequest(tempo=60.0)), render(phrase, RenderRequest())
     assert slow.music_s == pytest.approx(2 * plain.music_s)
     assert heard_hz(slow.samples[3000:40000], 110) == pytest.approx(heard_hz(plain.samples[3000:40000], 110), rel=0.002)
 
 
 def test_techniques_are_heard():
     def level(text):
-        samples = render(line(text), Asked()).samples[: RATE // 2]
+        samples = render(line(text), RenderRequest()).samples[: RATE // 2]
         return float(np.sqrt(np.mean(samples**2)))
 
     assert level("6.0_:w") < 0.6 * level("6.0:w") < level("6.0!:w")
     assert level("6.0x:w") < 0.5 * level("6.0:w")
 
     def hz(text, near):
-        return heard_hz(render(line(text), Asked()).samples[30000:60000], near)
+        return heard_hz(render(line(text), RenderRequest()).samples[30000:60000], near)
 
     assert hz("3.7^2:w", frequency_hz(64)) == pytest.approx(frequency_hz(64), rel=0.004)
     assert hz("3.7:w", frequency_hz(62)) == pytest.approx(frequency_hz(62), rel=0.004)
-    struck = render(line("6.3:h 6.5:h"), Asked()).samples
-    hammered = render(line("6.3:h h6.5:h"), Asked()).samples
+    struck = render(line("6.3:h 6.5:h"), RenderRequest()).samples
+    hammered = render(line("6.3:h h6.5:h"), RenderRequest()).samples
     second = slice(len(struck) // 2 - RATE // 4, len(struck) // 2)
     assert np.abs(hammered[second]).max() < np.abs(struck[second]).max()
 
 
 def test_click_count_in_and_where_it_is():
     phrase = line("6.0:q 6.0 6.0 6.0")
-    made = render(phrase, Asked(click=True, count_in=True))
+    made = render(phrase, RenderRequest(click=True, count_in=True))
     assert made.seconds[0] == pytest.approx(2.0) and made.music_s == pytest.approx(4.0)
     assert made.at(1.0) is None and made.at(2.0) == 0 and float(made.at(3.0)) == pytest.approx(2, abs=0.01)
     assert onsets(made.samples[: 2 * RATE])[:2] == pytest.approx([1, RATE // 2], abs=2)
@@ -105,23 +105,23 @@ def test_click_count_in_and_where_it_is():
 
 def test_repeats_are_played_out_and_followed():
     phrase = line("|: 6.0:w :| 5.0:w")
-    made = render(phrase, Asked())
+    made = render(phrase, RenderRequest())
     assert made.written == (0, 0, 4) and float(made.at(3.0)) == pytest.approx(2.0, abs=0.01)
 
 
 def test_a_passage_sounds_alone():
     phrase = line("6.0:q 5.2 4.2 3.1 | 2.0:w")
-    made = render(phrase, Asked(span=Span(Fraction(1), Fraction(3))))
+    made = render(phrase, RenderRequest(span=Span(Fraction(1), Fraction(3))))
     assert made.music_s == pytest.approx(1.0) and made.at(0.1) == Fraction(6, 5)
     assert heard_hz(made.samples[1000:18000], frequency_hz(47)) == pytest.approx(frequency_hz(47), rel=0.01)
     with pytest.raises(DromicError, match="nothing to play"):
-        render(line("r:w"), Asked())
+        render(line("r:w"), RenderRequest())
     with pytest.raises(Cancelled):
-        render(phrase, Asked(), lambda share: False)
+        render(phrase, RenderRequest(), lambda share: False)
 
 
 def test_wav_files_hold_what_was_rendered():
-    made = render(line("6.0:w"), Asked())
+    made = render(line("6.0:w"), RenderRequest())
     samples, rate = soundfile.read(io.BytesIO(wav_bytes(made)))
     assert rate == RATE and len(samples) == len(made.samples)
     assert np.abs(samples - made.samples).max() < 1e-4

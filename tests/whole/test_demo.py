@@ -62,6 +62,6 @@ def test_document_faults_name_their_place(tmp_path: Path):
     phrase = read(path)
     assert phrase.events[0].notes[0].duration == Fraction(1, 2)
     with pytest.raises(Exception, match="string is 9"):
-        from dromic.core.music.stated_positions import settled
+        from dromic.core.music.stated_positions import resolve_positions
 
-        settled(phrase, presets.instruments()["guitar"])
+        resolve_positions(phrase, presets.instruments()["guitar"])

@@ -17,7 +17,7 @@ from dromic.core.music.edit import copied as clip_of
 from dromic.core.music.phrase import Note
 from dromic.core.music.songbook import Songbook
 from dromic.core.setup.choices import Choices
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.values.metre import Metre
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase
@@ -48,7 +48,7 @@ def test_an_odd_phrase_is_shown_on_every_page(qtbot, bare_window, tmp_path, name
     window.open_file(path)
     qtbot.waitUntil(lambda: window.plan is not None, timeout=WAIT)
     plan = window.plan_place
-    before, last = window.plan, window.plan.notes[-1].chord
+    before, last = window.plan, window.plan.notes[-1].event
 
     # every note's other ways, the dearest change tried and taken back
     plan.chart.setFocus()
@@ -114,7 +114,7 @@ EDITS = st.sampled_from([erase, played_up, written_in, pasted_over])
 def test_pins_stay_with_their_notes_through_any_edits(edits, pinned):
     """Whatever is done to a phrase, a pin that is still there is on a note of the pitch it was set on; and a pin is gone
     only where its note is."""
-    made = Choices(locks=tuple(Lock(event, 0, "finger", "2") for event in sorted(pinned)))
+    made = Choices(locks=tuple(Pin(event, 0, "finger", "2") for event in sorted(pinned)))
     pitches = {event: [n.pitch for n in LINE.events[event].notes] for event in pinned}
     line = LINE
     for act, span in edits:

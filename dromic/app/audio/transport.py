@@ -82,12 +82,12 @@ class Transport(QWidget):
 
     def play(self) -> None:
         """Render on the worker's thread, then sound."""
-        from dromic.sound.render import Asked, render
+        from dromic.sound.render import RenderRequest, render
 
         phrase, span = self.source()
         self._phrase = phrase
         tempo = phrase.tempo * self.speed.value() / 100
-        asked = Asked(tempo, span, self.click.isChecked(), self.count_in.isChecked(), not self.loop.isChecked())
+        asked = RenderRequest(tempo, span, self.click.isChecked(), self.count_in.isChecked(), not self.loop.isChecked())
         self.play_button.setText("…")
 
         self.worker.start(lambda progress: render(phrase, asked, progress))

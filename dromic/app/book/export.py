@@ -15,7 +15,7 @@ from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.plan.plan import Plan
-from dromic.core.plan.write_back import POSITIONS, worked
+from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.meant_pins import solve_meant
 from dromic.core.setup.choices import Choices
@@ -43,7 +43,7 @@ def work_for(entry: Entry, choices: Choices, players: Players, kind: Format, pro
     plan = advised(phrase, choices, players, progress)
     if kind.needs == PLAN:
         return Work(plan.request.phrase, plan.request.instrument, plan, entry)
-    return Work(worked(phrase, plan, frozenset({POSITIONS})), instrument, entry=entry)
+    return Work(phrase_with_plan(phrase, plan, frozenset({POSITIONS})), instrument, entry=entry)
 
 
 def advised(phrase: Phrase, choices: Choices, players: Players, progress: Progress) -> Plan:

@@ -16,7 +16,7 @@ from dromic.core.music.songbook import Entry, Songbook, empty_phrase, empty_song
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.formats.document.document import read_songbook
@@ -215,7 +215,7 @@ class Session(QObject):
         entry, before = self.entry, self.phrase
         kept = tuple(replace(d, choices=followed(d.choices, before, phrase)) for d in entry.decisions)
         choices = entry.choices
-        gone: tuple[Lock, ...] = ()
+        gone: tuple[Pin, ...] = ()
         if choices is not None:
             choices = followed(choices, before, phrase)
             if phrase.tempo != before.tempo:
@@ -236,7 +236,7 @@ class Session(QObject):
         """Keep a plan with the phrase, and choose it."""
         self.change(self.book.with_entry(self.index, self.entry.decided(decision)), self.index, "decision")
 
-    def _tell(self, gone: tuple[Lock, ...]) -> None:
+    def _tell(self, gone: tuple[Pin, ...]) -> None:
         if gone:
             named = "; ".join(str(lock) for lock in gone[:MOST_TOLD])
             more = f" and {len(gone) - MOST_TOLD} more" if len(gone) > MOST_TOLD else ""

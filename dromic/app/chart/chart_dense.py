@@ -9,7 +9,7 @@ from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from dromic.app.chart.lanes import GUTTER, LOADS, Lanes
-from dromic.app.chart.time_index import Shown
+from dromic.app.chart.time_index import ChartIndex
 from dromic.app.kit.theme import Theme
 
 _HIGHEST_LOAD = 1.6
@@ -18,7 +18,7 @@ _HIGHEST_LOAD = 1.6
 def paint_dense(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """The span the pick covers, the span of the neck, and both hands' heaviest loads, a line each pixel column."""
     columns = max(1, int(lanes.width - GUTTER))
-    shown = lanes.shown or Shown(lanes.chart)
+    shown = lanes.shown or ChartIndex(lanes.chart)
     _spans(painter, lanes, theme.colour("pick", 0.7), columns, [
         (s.start_s, min(s.start_mm, s.end_mm), max(s.start_mm, s.end_mm))
         for s in shown.strokes.within(lanes.start_s, lanes.end_s)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from dromic.app.chart.lanes import GUTTER, RULER, Lanes
-from dromic.app.chart.time_index import Shown
+from dromic.app.chart.time_index import ChartIndex
 from dromic.app.kit.theme import Theme, font
 
 _PART_LEFT = 62.0
@@ -59,7 +59,7 @@ def _repeats(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 def _turns(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """A hook over the note where a sweep turns; a short line tilted as the pick's path where the lean changes."""
     y = lanes.pick_top + 4
-    for turn in (lanes.shown or Shown(lanes.chart)).turns.within(lanes.start_s - 0.1, lanes.end_s + 0.1):
+    for turn in (lanes.shown or ChartIndex(lanes.chart)).turns.within(lanes.start_s - 0.1, lanes.end_s + 0.1):
         x = lanes.x(turn.at_s)
         if not GUTTER <= x <= lanes.width:
             continue

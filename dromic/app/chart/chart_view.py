@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QMenu, QToolTip, QWidget
 
 from dromic.app.chart.chart_paint import paint_chart
 from dromic.app.chart.lanes import GUTTER, RULER, Lanes
-from dromic.app.chart.time_index import Shown
+from dromic.app.chart.time_index import ChartIndex
 from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.lean_icon import paint_lean
 from dromic.app.kit.theme import LIGHT, Theme, font
@@ -66,7 +66,7 @@ class ChartView(CanvasArea):
         self.theme = LIGHT
         self.plan: Plan | None = None
         self.chart: Chart | None = None
-        self._shown: Shown | None = None
+        self._shown: ChartIndex | None = None
         self.px_per_s = 200.0
         self.selected: int | None = None
         self.anchor: int | None = None
@@ -92,7 +92,7 @@ class ChartView(CanvasArea):
         """Show a plan; `keep_view` holds scroll, zoom and selection where the phrase is the same. `drawn` is the plan's
         chart, where it has been made already."""
         self.plan, self.chart = plan, drawn or chart(plan)
-        self._shown = Shown(self.chart)
+        self._shown = ChartIndex(self.chart)
         if not keep_view:
             self.selected = self.anchor = None
             gaps = [m.gap_ms / 1000 for m in plan.moves]

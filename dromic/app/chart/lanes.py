@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from dromic.app.chart.time_index import Shown
+from dromic.app.chart.time_index import ChartIndex
 from dromic.core.reports.chart import Chart
 
 GUTTER = 64.0
@@ -26,12 +26,12 @@ class Lanes:
     height: float
     px_per_s: float
     scroll_s: float
-    shown: Shown | None = None
+    shown: ChartIndex | None = None
     """the chart's items by time, where they have been made ready"""
 
     def visible(self, kind: str, before_s: float = 0.1) -> Iterator[Any]:
         """The items of one kind (a name of Shown) that the window shows."""
-        shown = self.shown or Shown(self.chart)
+        shown = self.shown or ChartIndex(self.chart)
         yield from getattr(shown, kind).within(self.start_s - before_s, self.end_s + 0.1)
 
     @property

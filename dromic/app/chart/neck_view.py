@@ -48,7 +48,7 @@ class NeckView(QWidget):
     def show_event(self, event: int) -> None:
         """Follow the cursor."""
         if self.plan is not None and (self.neck is None or event != self.event_shown):
-            self.event_shown = min(event, self.plan.notes[-1].chord)
+            self.event_shown = min(event, self.plan.notes[-1].event)
             self.neck = neck(self.plan, self.event_shown)
             self.setToolTip(told(self.neck))
         self.update()

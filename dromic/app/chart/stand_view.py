@@ -55,7 +55,7 @@ class StandView(QWidget):
             gaps = [m.gap_ms / 1000 for m in plan.onward]
             self.px_per_s = SHORTEST_PX / min(gaps) if gaps else 200.0
             self.start_s = 0.0
-            self.follow(min(event, plan.notes[-1].chord))
+            self.follow(min(event, plan.notes[-1].event))
         self.update()
 
     def follow(self, event: int) -> None:
@@ -156,7 +156,7 @@ class StandView(QWidget):
 
     def _event(self, painter: QPainter, number: int) -> None:
         assert self.plan is not None and self.chart is not None
-        theme, data, notes = self.theme, self.chart, self.plan.chord(number)
+        theme, data, notes = self.theme, self.chart, self.plan.events[number]
         x = self.x_at(data.event_s[number])
         for note in notes:
             words = "x" if "dead" in note.marks else str(note.fret)

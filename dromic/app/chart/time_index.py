@@ -15,7 +15,7 @@ from dromic.core.reports.chart import (
     Damped,
     FingerBar,
     Label,
-    Part,
+    PartLabel,
     Pluck,
     RepeatSign,
     Stroke,
@@ -26,7 +26,7 @@ from dromic.core.reports.chart import (
 T = TypeVar("T")
 
 
-class Timed(Generic[T]):
+class IntervalIndex(Generic[T]):
     """Items in the order of their starts."""
 
     def __init__(self, items: Sequence[T], start: Callable[[T], float], end: Callable[[T], float]) -> None:
@@ -40,76 +40,78 @@ class Timed(Generic[T]):
         yield from self.items[bisect_left(self.reach, start_s) : bisect_right(self.starts, end_s)]
 
 
-def _spans(items: Sequence[Any]) -> Timed[Any]:
-    return Timed(items, lambda i: i.start_s, lambda i: i.end_s)
+def _spans(items: Sequence[Any]) -> IntervalIndex[Any]:
+    return IntervalIndex(items, lambda i: i.start_s, lambda i: i.end_s)
 
 
-def _points(items: Sequence[Any]) -> Timed[Any]:
-    return Timed(items, lambda i: i.at_s, lambda i: i.at_s)
+def _points(items: Sequence[Any]) -> IntervalIndex[Any]:
+    return IntervalIndex(items, lambda i: i.at_s, lambda i: i.at_s)
 
 
-class Shown:
+class ChartIndex:
     """The items of one chart, each kind made ready when it is first painted."""
 
     def __init__(self, chart: Chart) -> None:
         self.chart = chart
 
     @cached_property
-    def beats(self) -> Timed[float]:
-        return Timed(self.chart.beats, lambda at: at, lambda at: at)
+    def beats(self) -> IntervalIndex[float]:
+        return IntervalIndex(self.chart.beats, lambda at: at, lambda at: at)
 
     @cached_property
-    def bars(self) -> Timed[tuple[float, int]]:
-        return Timed(self.chart.bars, lambda b: b[0], lambda b: b[0])
+    def bars(self) -> IntervalIndex[tuple[float, int]]:
+        return IntervalIndex(self.chart.bars, lambda b: b[0], lambda b: b[0])
 
     @cached_property
-    def strokes(self) -> Timed[Stroke]:
+    def strokes(self) -> IntervalIndex[Stroke]:
         return _spans(self.chart.strokes)
 
     @cached_property
-    def travels(self) -> Timed[Travel]:
+    def travels(self) -> IntervalIndex[Travel]:
         return _spans(self.chart.travels)
 
     @cached_property
-    def plucks(self) -> Timed[Pluck]:
+    def plucks(self) -> IntervalIndex[Pluck]:
         return _points(self.chart.plucks)
 
     @cached_property
-    def damped(self) -> Timed[Damped]:
+    def damped(self) -> IntervalIndex[Damped]:
         return _spans(self.chart.damped)
 
     @cached_property
-    def fingers(self) -> Timed[FingerBar]:
+    def fingers(self) -> IntervalIndex[FingerBar]:
         return _spans(self.chart.fingers)
 
     @cached_property
-    def bands(self) -> Timed[tuple[Band, Band | None]]:
+    def bands(self) -> IntervalIndex[tuple[Band, Band | None]]:
         """Each with the one before it."""
         bands = self.chart.bands
-        return Timed(list(zip(bands, (None, *bands), strict=False)), lambda b: b[0].start_s, lambda b: b[0].end_s)
+        return IntervalIndex(
+            list(zip(bands, (None, *bands), strict=False)), lambda b: b[0].start_s, lambda b: b[0].end_s
+        )
 
     @cached_property
-    def moves(self) -> Timed[Move]:
+    def moves(self) -> IntervalIndex[Move]:
         times = self.chart.event_s
-        return Timed(self.chart.moves, lambda m: times[m.to - 1], lambda m: times[m.to])
+        return IntervalIndex(self.chart.moves, lambda m: times[m.to - 1], lambda m: times[m.to])
 
     @cached_property
-    def knots(self) -> Timed[Move]:
+    def knots(self) -> IntervalIndex[Move]:
         times = self.chart.event_s
-        return Timed([m for m in self.chart.moves if m.knot], lambda m: times[m.to - 1], lambda m: times[m.to])
+        return IntervalIndex([m for m in self.chart.moves if m.knot], lambda m: times[m.to - 1], lambda m: times[m.to])
 
     @cached_property
-    def labels(self) -> Timed[Label]:
+    def labels(self) -> IntervalIndex[Label]:
         return _points(self.chart.labels)
 
     @cached_property
-    def parts(self) -> Timed[Part]:
+    def parts(self) -> IntervalIndex[PartLabel]:
         return _spans(self.chart.parts)
 
     @cached_property
-    def repeats(self) -> Timed[RepeatSign]:
+    def repeats(self) -> IntervalIndex[RepeatSign]:
         return _points(self.chart.repeats)
 
     @cached_property
-    def turns(self) -> Timed[Turn]:
+    def turns(self) -> IntervalIndex[Turn]:
         return _points(self.chart.turns)

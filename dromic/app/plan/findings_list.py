@@ -48,7 +48,7 @@ class FindingsModel(QAbstractListModel):
     def place(self, row: int) -> str:
         assert self.plan is not None
         note = self.plan.notes[self.rows[row][0].at]
-        return f"bar {note.bar}, note {note.index + 1}"
+        return f"bar {note.bar_number}, note {note.index + 1}"
 
     def label(self, row: int) -> str:
         labels = [LABELS[f.rule] for f in self.rows[row]]

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QSlider, QWidget
 
 from dromic.core.reports.explain import SAME_TEMPO
 from dromic.core.setup.player import Player
-from dromic.core.setup.player_settings import Habit, Number
+from dromic.core.setup.player_settings import Habit, HandNumber
 
 EFFECT_PX = 52
 
@@ -33,7 +33,7 @@ class NumberRow(QWidget):
 
     changed = pyqtSignal(float)
 
-    def __init__(self, number: Number) -> None:
+    def __init__(self, number: HandNumber) -> None:
         super().__init__()
         self.of = number
         self.slider, self.value, self.effect = (

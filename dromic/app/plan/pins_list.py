@@ -7,10 +7,10 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from dromic.core.setup.choices import Choices
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 
 _PIN = Qt.ItemDataRole.UserRole
-Pin = Lock | tuple[int, str]
+Listed = Pin | tuple[int, str]
 
 
 class _List(QListWidget):
@@ -48,15 +48,15 @@ class PinsList(QWidget):
         self.show_choices(Choices())
 
     @staticmethod
-    def _event(pin: Pin) -> int:
-        return pin.event if isinstance(pin, Lock) else pin[0]
+    def _event(pin: Listed) -> int:
+        return pin.event if isinstance(pin, Pin) else pin[0]
 
     def show_choices(self, choices: Choices) -> None:
         row = self.list.currentRow()
         self.list.clear()
-        pins: list[Pin] = sorted(choices.locks)
+        pins: list[Listed] = sorted(choices.locks)
         for pin in sorted([*pins, *choices.overrides], key=self._event):
-            words = str(pin) if isinstance(pin, Lock) else f"note {pin[0] + 1}: {pin[1]}-stroke, against the school"
+            words = str(pin) if isinstance(pin, Pin) else f"note {pin[0] + 1}: {pin[1]}-stroke, against the school"
             item = QListWidgetItem(words[:1].upper() + words[1:])
             item.setData(_PIN, pin)
             item.setToolTip("Delete lifts this pin")

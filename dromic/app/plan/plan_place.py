@@ -30,7 +30,7 @@ from dromic.core.reports.explain import explain_event
 from dromic.core.search.meant_pins import solve_meant, stated
 from dromic.core.search.planner import Solved
 from dromic.core.setup.choices import Choices
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.values.progress import Progress
 from dromic.requesting import not_here, request_for
 from dromic.store.roster import Roster
@@ -43,9 +43,9 @@ ADVISE_AFTER_MS = 150
 """how long a plan stands before remedies are looked for"""
 
 
-def _pins(plan: Plan, event: int, what: str, value: str) -> list[Lock]:
+def _pins(plan: Plan, event: int, what: str, value: str) -> list[Pin]:
     """What to pin of an event: a stroke or finger as told, or what the plan has there."""
-    lead = plan.chord(event)[0]
+    lead = plan.events[event][0]
     place = plan.place_in_chord(lead)
     pinned: dict[str, list[tuple[str, int | str]]] = {
         "stroke": [("stroke", value)],
@@ -53,7 +53,7 @@ def _pins(plan: Plan, event: int, what: str, value: str) -> list[Lock]:
         "string": [("string", lead.string)],
         "place": [("string", lead.string), ("finger", lead.finger), ("stroke", lead.stroke)],
     }
-    return [Lock(event, 0 if field == "stroke" else place, field, of) for field, of in pinned[what]]
+    return [Pin(event, 0 if field == "stroke" else place, field, of) for field, of in pinned[what]]
 
 
 class PlanPlace(QWidget):
@@ -232,7 +232,7 @@ class PlanPlace(QWidget):
         if self.plan is not None:
             self.noticed.emit("The plan shown is of the phrase as it was; the new one is on its way", True)
 
-    def lift(self, pin: Lock | tuple[int, str]) -> None:
+    def lift(self, pin: Pin | tuple[int, str]) -> None:
         """Lift one pin, or one stroke set against the school."""
         self._choose(self.choices.without(pin))
 
@@ -441,17 +441,17 @@ class PlanPlace(QWidget):
 
     def _jump(self, finding: Finding) -> None:
         if self.plan is not None:
-            self.chart.select(self.plan.notes[finding.at].chord)
+            self.chart.select(self.plan.notes[finding.at].event)
 
     def to_play(self, phrase: Phrase) -> tuple[Phrase, Span | None]:
         """The phrase on the plan's strings, from the chosen note on if there is one."""
         if self.plan is None or not self.up_to_date:
             return phrase, None
         from dromic.core.music.edit import Span
-        from dromic.core.plan.write_back import POSITIONS, worked
+        from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 
         planned = self.phrase or phrase
-        sounding = worked(planned, self.plan, frozenset({POSITIONS})).at_tempo(self.choices.tempo)
+        sounding = phrase_with_plan(planned, self.plan, frozenset({POSITIONS})).at_tempo(self.choices.tempo)
         if not self.chart.selected:
             return sounding, None
         return sounding, Span(planned.events[self.chart.selected].onset, planned.end)

@@ -101,5 +101,5 @@ class Verdict(QWidget):
 
 def _worst(plan: Plan) -> str:
     move = max(plan.moves, key=lambda m: m.load)
-    bar = next(n.bar for n in plan.notes if n.chord == move.to)
+    bar = next(n.bar_number for n in plan.notes if n.event == move.to)
     return f"the {move.hand} hand in bar {bar}"

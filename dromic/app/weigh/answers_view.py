@@ -11,11 +11,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBox
 from dromic.app.kit.worker import Worker
 from dromic.core.plan.plan import Request
 from dromic.core.questions.own_way import OwnWay, judge_own_way
-from dromic.core.questions.questions import QUESTIONS, Asked, Lines, answers
+from dromic.core.questions.questions import QUESTIONS, Lines, Subject, answers
 from dromic.core.reports.explain import many
 from dromic.core.values.progress import Progress
 
-AskedFor = Callable[[], Callable[[Progress], Asked] | None]
+AskedFor = Callable[[], Callable[[Progress], Subject] | None]
 
 
 class _Words(QScrollArea):
@@ -114,7 +114,7 @@ def own_way_lines(found: OwnWay) -> Lines:
         "Where it differs from the best plan, and what letting go of your way there would bring, dearest first:"
     )
     for one in found.differences:
-        first, last = (found.plan.chord(e)[0].index + 1 for e in (one.events[0], one.events[-1]))
+        first, last = (found.plan.events[e][0].index + 1 for e in (one.events[0], one.events[-1]))
         where = f"Note {first}" if first == last else f"Notes {first} to {last}"
         if one.gain is None or one.work is None:
             brings = "it cannot be let go of alone"

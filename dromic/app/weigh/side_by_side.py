@@ -186,7 +186,7 @@ class SideBySide(CanvasArea):
         strings = plan.request.instrument.strings
         low = first + (strings - 1) * STRING_GAP
         marked = self.marked.get(number, frozenset())
-        starts = [plan.chord(e)[0].start_s for e in range(plan.notes[-1].chord + 1)]
+        starts = [lead.start_s for lead in plan.leads]
         shown = range(
             bisect_left(starts, (GUTTER - 40 - self.x_at(0)) / self.px_per_s),
             bisect_right(starts, (wide + 40 - self.x_at(0)) / self.px_per_s),
@@ -215,7 +215,7 @@ class SideBySide(CanvasArea):
 
     def _event(self, painter: QPainter, plan: Plan, event: int, x: float, first: float, low: float) -> None:
         theme = self.theme
-        notes = plan.chord(event)
+        notes = plan.events[event]
         painter.setFont(font(12, "heavy"))
         for note in notes:
             y = first + (plan.request.instrument.strings - note.string) * STRING_GAP

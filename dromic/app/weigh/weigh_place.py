@@ -31,11 +31,11 @@ from dromic.app.weigh.answers_view import OwnWayView, QuestionsView
 from dromic.app.weigh.bar_table import LOWEST, TOO_SLOW, BarTable
 from dromic.app.weigh.side_by_side import SideBySide
 from dromic.app.weigh.totals_table import BEST, TotalsTable
-from dromic.app.weigh.weighing import ALTERNATIVE, Candidate, Wanted, alternative_entries, decision_for, entries_of
+from dromic.app.weigh.weighing import ALTERNATIVE, Candidate, WeighScope, alternative_entries, decision_for, entries_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
-from dromic.core.questions.questions import Asked
+from dromic.core.questions.questions import Subject
 from dromic.core.reports.comparison import fastest
 from dromic.core.search.meant_pins import freely, solve_meant
 from dromic.core.setup.choices import OWN, Choices
@@ -77,7 +77,7 @@ class WeighPlace(QWidget):
         self.roster = roster
         self.workers = Workers()
         self.worker, self.frontier_worker = Worker(self), Worker(self)
-        self.wanted = Wanted(tuple(presets.schools()))
+        self.wanted = WeighScope(tuple(presets.schools()))
         self.entries: list[Candidate] = []
         self.current = 0
         self.theme: Theme = LIGHT
@@ -187,9 +187,9 @@ class WeighPlace(QWidget):
 
     def _ticked(self, menu: QMenu, field: str) -> None:
         names = tuple(action.data() for action in menu.actions() if action.isChecked())
-        self._want(Wanted(**{**{f: getattr(self.wanted, f) for f in Wanted.__slots__}, field: names}))
+        self._want(WeighScope(**{**{f: getattr(self.wanted, f) for f in WeighScope.__slots__}, field: names}))
 
-    def _want(self, wanted: Wanted) -> None:
+    def _want(self, wanted: WeighScope) -> None:
         self.wanted = wanted
         if self.phrase is not None:
             self.weigh(self.phrase, self.choices)
@@ -217,7 +217,7 @@ class WeighPlace(QWidget):
         self.worker.start(partial(self._weighed, phrase, choices, players, self.wanted, self._known))
 
     def _weighed(
-        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: Wanted, known: Known,
+        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope, known: Known,
         progress: Progress,
     ) -> tuple[list[Candidate], Known]:  # fmt: skip
         """On the worker's thread: every candidate with its plan, the alternatives last, and what is known now. It reads
@@ -375,15 +375,15 @@ class WeighPlace(QWidget):
             True,
         )
 
-    def _asked_about(self) -> Callable[[Progress], Asked] | None:
+    def _asked_about(self) -> Callable[[Progress], Subject] | None:
         if self.phrase is None or not self.phrase.events:
             return None
         phrase, choices, players = self.phrase, self.choices, self.roster.players
         weighed = [(e.label, e.plan) for e in self.entries]
         tempo, leans = self.choices.tempo, presets.other_leans()
 
-        def asked(progress: Progress) -> Asked:
-            return Asked(solve_meant(request_for(phrase, choices, players), progress), tempo, weighed, leans)
+        def asked(progress: Progress) -> Subject:
+            return Subject(solve_meant(request_for(phrase, choices, players), progress), tempo, weighed, leans)
 
         return asked
 

@@ -12,7 +12,7 @@ from dromic.core.questions.own_way import is_stated, own_request
 from dromic.core.reports.comparison import compared, differing
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.decision import Decision, Rejected
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.requesting import request_for
@@ -21,7 +21,7 @@ SCHOOL, LEAN, ALTERNATIVE, OWN_WAY = "school", "lean", "alternative", "own way"
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class WeighScope:
     """Which plans to weigh: every chosen school with every chosen lean (OWN for the one chosen on Plan), so many
     alternatives of the plan on Plan, and the player's own way."""
 
@@ -43,7 +43,7 @@ class Candidate:
 
 
 def entries_of(
-    phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: Wanted
+    phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope
 ) -> list[tuple[Candidate, Request]]:
     """The entries to plan, each with its request; alternatives come later, from the plan itself."""
     found: list[tuple[Candidate, Request]] = []
@@ -74,13 +74,13 @@ def alternative_entries(choices: Choices, best: Plan, plans: Sequence[Plan]) -> 
     """The alternatives of a plan; each is made on Plan by pinning what it plays otherwise."""
     found = []
     for number, plan in enumerate(plans, start=1):
-        locks: list[Lock] = []
+        locks: list[Pin] = []
         for event in differing(plan, best):
-            lead = plan.chord(event)[0]
+            lead = plan.events[event][0]
             place = plan.place_in_chord(lead)
-            locks += [Lock(event, place, "string", lead.string), Lock(event, place, "finger", lead.finger)]
+            locks += [Pin(event, place, "string", lead.string), Pin(event, place, "finger", lead.finger)]
             if lead.stroke != "none":
-                locks.append(Lock(event, 0, "stroke", lead.stroke))
+                locks.append(Pin(event, 0, "stroke", lead.stroke))
         label = f"{best.request.school.label}, another way {number}"
         found.append(Candidate(label, ALTERNATIVE, choices.pinned(*locks), plan))
     return found

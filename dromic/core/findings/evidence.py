@@ -19,13 +19,9 @@ class Evidence:
 
     plan: Plan
 
-    @cached_property
+    @property
     def leads(self) -> tuple[PlanNote, ...]:
-        found: list[PlanNote] = []
-        for note in self.plan.notes:
-            if note.chord == len(found):
-                found.append(note)
-        return tuple(found)
+        return self.plan.leads
 
     @cached_property
     def schedule(self) -> Schedule:

@@ -57,7 +57,7 @@ def _unmuted(seen: Evidence) -> Iterator[Seen]:
         first = seen.leads[where[0]]
         yield Seen(
             (where[0],), 0.0,
-            f"String {string} was left sounding and nobody damps it, first at note {first.index + 1} in bar {first.bar}, "
+            f"String {string} was left sounding and nobody damps it, first at note {first.index + 1} in bar {first.bar_number}, "
             f"{len(where)} {'note' if len(where) == 1 else 'notes'} in all",
             cost=0.02 * len(where),
         )  # fmt: skip

@@ -23,7 +23,7 @@ def _stretch(seen: Evidence) -> Iterator[Seen]:
         reach = hand.reach_mm[int(note.finger) - 1]
         if past > hand.stretch_from_mm and seen.worth(past / reach):
             yield Seen(
-                (note.chord,), past / reach,
+                (note.event,), past / reach,
                 f"Finger {note.finger} reaches about {past:.0f} mm past its relaxed place, fret {note.fret} from "
                 f"position {note.position}; this hand's limit is set at {reach:.0f} mm",
             )  # fmt: skip
@@ -115,7 +115,7 @@ def _avoidable(seen: Evidence) -> Iterator[Seen]:
         yield Seen(
             events, 0.0,
             f"{len(again)} presses could be saved by leaving a finger down, first finger {again[0].finger} at note {first.index + 1} "
-            f"in bar {first.bar}",
+            f"in bar {first.bar_number}",
             cost=0.01 * len(again), whole=True,
         )  # fmt: skip
 

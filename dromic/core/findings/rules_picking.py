@@ -27,7 +27,7 @@ def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
         count = "1 beat falls" if len(wrong) == 1 else f"{len(wrong)} beats fall"
         yield Seen(
             tuple(wrong), 0.0,
-            f"{count} on an up-stroke, first in bar {first.bar}: the hand no longer swings with the beat",
+            f"{count} on an up-stroke, first in bar {first.bar_number}: the hand no longer swings with the beat",
             cost=0.1 * len(wrong), whole=True,
         )  # fmt: skip
 
@@ -57,11 +57,11 @@ def _turned(seen: Evidence, turned: list[int], to_the_end: bool) -> Seen:
     until = (
         "to the end"
         if to_the_end
-        else f"until note {last.index + 1} in bar {last.bar}, after which the line is restored"
+        else f"until note {last.index + 1} in bar {last.bar_number}, after which the line is restored"
     )
     return Seen(
         (turned[0], turned[-1]), 0.0,
-        f"From note {first.index + 1} in bar {first.bar} on every stroke is turned around, {len(turned)} of them, {until}",
+        f"From note {first.index + 1} in bar {first.bar_number} on every stroke is turned around, {len(turned)} of them, {until}",
         cost=0.05 * len(turned), whole=True,
     )  # fmt: skip
 
@@ -225,7 +225,7 @@ def _lets_go(seen: Evidence) -> Iterator[Seen]:
     for event, note in enumerate(seen.leads):
         if note.stroke == "none":
             continue
-        strings = [n.string for n in seen.plan.chord(event)]
+        strings = [n.string for n in seen.plan.events[event]]
         wide_low, wide_high = min(low, *strings), max(high, *strings)
         if since >= 0 and (wide_high - wide_low) * spacing > reach:
             yield Seen(

@@ -37,7 +37,7 @@ _SIGNS = {DOWN: (1,), UP: (-1,), "either": BOTH}
 
 
 @dataclass(frozen=True, slots=True)
-class Offer:
+class EventOptions:
     """How one event may be sounded. `signs` are the strokes allowed where it is picked (+1 down, -1 up), `fingers` the
     plucking fingers where it is plucked, as indices into p i m a c."""
 
@@ -71,11 +71,11 @@ class Offer:
         return not self.chosen and all(a in (PICK, PINCH) for a in self.attacks)
 
 
-def offers(request: Request, unit: str, rhythm: Rhythm) -> tuple[Offer, ...]:
+def articulation_options(request: Request, unit: str, rhythm: Rhythm) -> tuple[EventOptions, ...]:
     """An offer for every event."""
     phrase = request.phrase
     fingers = _finger_numbers(request)
-    take = TAKES[request.school.plucks](request, rhythm)
+    take = PICK_OR_PLUCK[request.school.plucks](request, rhythm)
     made = [
         _offer(request, i, event, _attacks(request, i, event, take(i)), fingers)
         for i, event in enumerate(phrase.events)
@@ -109,7 +109,7 @@ def _part_plucked(event: Event) -> bool:
     return any(n.attack != PLUCK for n in event.notes)
 
 
-def _offer(request: Request, i: int, event: Event, attacks: tuple[str, ...], fingers: tuple[int, ...]) -> Offer:
+def _offer(request: Request, i: int, event: Event, attacks: tuple[str, ...], fingers: tuple[int, ...]) -> EventOptions:
     stated = event.stroke if event.stroke in PLUCKERS and "attacks" in request.keep else None
     size = len(event.notes)
     if stated and size == 1:
@@ -119,7 +119,7 @@ def _offer(request: Request, i: int, event: Event, attacks: tuple[str, ...], fin
     needs = {PLUCK: size, PINCH: size - 1}
     # a chord of more notes than there are fingers can only be strummed
     attacks = tuple(PICK if needs.get(a, 0) > len(fingers) else a for a in attacks)
-    return Offer(
+    return EventOptions(
         attacks=attacks,
         fingers=fingers if {PLUCK, PINCH} & set(attacks) else (),
         in_turn=request.school.plucks == "fingers",
@@ -164,7 +164,7 @@ def _hybrid(request: Request, rhythm: Rhythm) -> Take:
     return take
 
 
-TAKES: dict[str, Callable[[Request, Rhythm], Take]] = {
+PICK_OR_PLUCK: dict[str, Callable[[Request, Rhythm], Take]] = {
     "stated": _always_pick,
     "fingers": _always_pluck,
     "free": _free,
@@ -172,7 +172,7 @@ TAKES: dict[str, Callable[[Request, Rhythm], Take]] = {
 }
 
 
-def _with_legato(request: Request, made: list[Offer]) -> list[Offer]:
+def _with_legato(request: Request, made: list[EventOptions]) -> list[EventOptions]:
     """Notes that may go unpicked offer a slur too, and in a school of one stroke a string a hammer from nowhere."""
     mode = request.legato if request.school.legato == "never" else request.school.legato
     if mode == "never":
@@ -223,7 +223,7 @@ def _turning_stays(strings: list[int]) -> set[int]:
     return found
 
 
-def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]:
+def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list[EventOptions]:
     """The strokes each picked event may take: by its place, by the pattern, or free for the search to choose."""
     phrase, school = request.phrase, request.school
     by_place = places(phrase, unit) if school.places == "pulse" else ()
@@ -231,7 +231,7 @@ def _with_strokes(request: Request, unit: str, made: list[Offer]) -> list[Offer]
     turned = school.places == "pulse" and request.start == UP
     pattern = pattern_signs(request.pattern or school.pattern) if school.places == "pattern" else ()
     forced = dict(request.overrides)
-    found: list[Offer] = []
+    found: list[EventOptions] = []
     struck = 0
     for i, offer in enumerate(made):
         event = phrase.events[i]
@@ -266,7 +266,7 @@ def _on_beat(phrase: Phrase, event: Event) -> bool:
     return offset == bar.metre.beat_at(offset)[1]
 
 
-def figure_lowest(request: Request, made: tuple[Offer, ...], rhythm: Rhythm) -> tuple[Offer, ...]:
+def figure_lowest(request: Request, made: tuple[EventOptions, ...], rhythm: Rhythm) -> tuple[EventOptions, ...]:
     """Offers with the lowest plucked string around each event, where the phrase keeps its strings."""
     phrase = request.phrase
     known = "positions" in request.keep and all(n.string is not None for e in phrase.events for n in e.notes)

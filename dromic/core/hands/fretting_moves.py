@@ -12,7 +12,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.hands.fretting_shapes import Fretting, LeftNodes
+from dromic.core.hands.fretting_shapes import Fretting, FrettingNodes
 from dromic.core.hands.load_cost import load_price
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import FrettingHand, Judging
@@ -108,16 +108,16 @@ class FrettingMoves:
     def __init__(self, instrument: Instrument, hand: FrettingHand, same_fret: str, thumb: bool) -> None:
         self.fretting = Fretting(instrument, hand, thumb)
         self.same_fret = same_fret
-        self._memo: Memo[tuple[LeftNodes, LeftNodes, FretMoves]] = Memo(_MOST_MB)
+        self._memo: Memo[tuple[FrettingNodes, FrettingNodes, FretMoves]] = Memo(_MOST_MB)
 
-    def between(self, a: LeftNodes, b: LeftNodes, attack: str) -> FretMoves:
+    def between(self, a: FrettingNodes, b: FrettingNodes, attack: str) -> FretMoves:
         """Every move from a node of `a` to a node of `b`, which is sounded by `attack`."""
         bound = attack if attack in BOUND else ""
         first, second = a.whole or a, b.whole or b
         key = (id(first), id(second), bound)
         hand, mm = self.fretting.hand, self.fretting.mm
 
-        def worked_out() -> tuple[LeftNodes, LeftNodes, FretMoves]:
+        def worked_out() -> tuple[FrettingNodes, FrettingNodes, FretMoves]:
             if bound:
                 return first, second, bind(self.between(first, second, ""), first, second, bound, hand, mm)
             return first, second, fret_moves(first, second, hand, mm, self.same_fret)
@@ -148,7 +148,7 @@ class _Finger:
     high: Ints
 
 
-def _fingers(nodes: LeftNodes, other_is_lone: bool) -> list[_Finger]:
+def _fingers(nodes: FrettingNodes, other_is_lone: bool) -> list[_Finger]:
     """The fingers to compare: the one in use where no node on either side uses two, else each in turn."""
     if nodes.lone and other_is_lone:
         return [_Finger(nodes.single, nodes.top_fret, nodes.low.max(axis=1), nodes.high.max(axis=1))]
@@ -158,7 +158,9 @@ def _fingers(nodes: LeftNodes, other_is_lone: bool) -> list[_Finger]:
     ]
 
 
-def fret_moves(a: LeftNodes, b: LeftNodes, hand: FrettingHand, mm: Floats, one_fret: str = "either") -> FretMoves:
+def fret_moves(
+    a: FrettingNodes, b: FrettingNodes, hand: FrettingHand, mm: Floats, one_fret: str = "either"
+) -> FretMoves:
     """Every move from a node of `a` to a node of `b`, however it is sounded; `mm` is the distance of each fret from the
     nut."""
     shape = (len(a), len(b))
@@ -235,7 +237,9 @@ def fret_moves(a: LeftNodes, b: LeftNodes, hand: FrettingHand, mm: Floats, one_f
     return FretMoves(kind, time, strain, speed, b.group, len(b.groups))
 
 
-def bind(moves: FretMoves, a: LeftNodes, b: LeftNodes, attack: str, hand: FrettingHand, mm: Floats) -> FretMoves:
+def bind(
+    moves: FretMoves, a: FrettingNodes, b: FrettingNodes, attack: str, hand: FrettingHand, mm: Floats
+) -> FretMoves:
     """The same moves where the attack that sounds `b` asks something of them."""
     kind, time, strain = moves.kind.copy(), moves.time_ms.copy(), moves.strain.copy()
     (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
@@ -252,8 +256,8 @@ def bind(moves: FretMoves, a: LeftNodes, b: LeftNodes, attack: str, hand: Fretti
 
 
 def _slur(
-    a: LeftNodes,
-    b: LeftNodes,
+    a: FrettingNodes,
+    b: FrettingNodes,
     attack: str,
     one_string: NDArray[np.bool_],
     hand: FrettingHand,
@@ -282,7 +286,7 @@ def _slur(
     strain += np.where(possible, 0.0, np.inf if attack == SLUR else IMPOSSIBLE)
 
 
-def _slid_together(a: LeftNodes, b: LeftNodes) -> NDArray[np.bool_]:
+def _slid_together(a: FrettingNodes, b: FrettingNodes) -> NDArray[np.bool_]:
     """Chords whose every finger stays on its strings and goes the same number of frets."""
     held_a, held_b = a.fret[:, None, :] > 0, b.fret[None, :, :] > 0
     same = (held_a == held_b).all(axis=2) & (a.low[:, None] == b.low[None]).all(axis=2)

@@ -34,7 +34,7 @@ FINGER_NAMES = ("0", "1", "2", "3", "4", "T")
 
 
 @dataclass(frozen=True, slots=True)
-class Held:
+class HeldNote:
     """One note of a shape: string, fret, finger (0 for open or tapped, 5 for the thumb)."""
 
     string: int
@@ -46,7 +46,7 @@ class Held:
 class Shape:
     """One way of holding an event at a hand position, with its strain and how far a finger is stretched."""
 
-    notes: tuple[Held, ...]
+    notes: tuple[HeldNote, ...]
     position: int
     strain: float
     stretch_mm: float
@@ -63,7 +63,7 @@ class Shape:
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class FrettingTask:
     """What an event asks of the fretting hand: pitches, and for each the string, fret and finger if they are kept."""
 
     pitches: tuple[int, ...]
@@ -78,7 +78,7 @@ class Wanted:
 
 
 @dataclass(frozen=True, eq=False)
-class LeftNodes:
+class FrettingNodes:
     """The nodes of one event as arrays over K nodes, in order of their groups of strings.
 
     Per-finger arrays are [K, 5], the thumb last, 0 where the finger is not used. `memory` is -1 for a node that uses a finger, else
@@ -96,9 +96,9 @@ class LeftNodes:
     high: Ints
     strain: Floats
     rows: Ints
-    whole: LeftNodes | None = None
+    whole: FrettingNodes | None = None
 
-    def carrying(self, remembered: tuple[int, ...]) -> LeftNodes:
+    def carrying(self, remembered: tuple[int, ...]) -> FrettingNodes:
         """The part of a whole set that a hand arriving with these positions can be in."""
         if not self.any_idle:
             return self
@@ -109,7 +109,7 @@ class LeftNodes:
             rows += [row] * len(found)
             memory += found
         at = np.array(rows, dtype=np.int64)
-        return LeftNodes(
+        return FrettingNodes(
             tuple(self.shapes[r] for r in rows), self.groups, self.group[at], self.position[at],
             np.array(memory, dtype=np.int64), self.fret[at], self.low[at], self.high[at], self.strain[at], at, self,
         )  # fmt: skip
@@ -188,18 +188,18 @@ class Fretting:
         self.mm = np.asarray(instrument.fret_mm(np.arange(instrument.highest_fret + 8, dtype=float)))
         self._mm = self.mm.tolist()
         self._fingers: dict[tuple[int, int, float, bool], tuple[int, ...]] = {}
-        self._wholes: Memo[LeftNodes] = Memo(_MOST_MB)
+        self._wholes: Memo[FrettingNodes] = Memo(_MOST_MB)
         self._lone: Memo[tuple[Shape, ...]] = Memo(_MOST_MB)
-        self._nodes: Memo[LeftNodes] = Memo(_MOST_MB)
+        self._nodes: Memo[FrettingNodes] = Memo(_MOST_MB)
 
-    def whole(self, wanted: Wanted, where: str) -> LeftNodes:
+    def whole(self, wanted: FrettingTask, where: str) -> FrettingNodes:
         """The node set of an event, with every position a hand may remember where no finger is down."""
         every = tuple(range(self.instrument.highest_fret + 1))
         return self._wholes.get(
             wanted, lambda: _as_arrays(self._all_shapes(wanted, where), every), lambda nodes: nodes.weight
         )
 
-    def carrying(self, wanted: Wanted, whole: LeftNodes, remembered: tuple[int, ...]) -> LeftNodes:
+    def carrying(self, wanted: FrettingTask, whole: FrettingNodes, remembered: tuple[int, ...]) -> FrettingNodes:
         """The part of it that a hand can be in which may arrive with these positions."""
         if not whole.any_idle:
             return whole
@@ -233,7 +233,7 @@ class Fretting:
             )
         return found
 
-    def _all_shapes(self, wanted: Wanted, where: str) -> tuple[Shape, ...]:
+    def _all_shapes(self, wanted: FrettingTask, where: str) -> tuple[Shape, ...]:
         assignments = list(self._assignments(wanted))
         if not assignments:
             raise DromicError(self._out_of_reach(wanted), where=where)
@@ -247,7 +247,7 @@ class Fretting:
         names = " ".join(note_name(p) for p in wanted.pitches)
         raise DromicError(f"no hand shape reaches {names} together; leave a note out or free its position", where=where)
 
-    def _out_of_reach(self, wanted: Wanted) -> str:
+    def _out_of_reach(self, wanted: FrettingTask) -> str:
         for pitch in wanted.pitches:
             if not self.instrument.places_of(pitch):
                 return (
@@ -257,7 +257,7 @@ class Fretting:
         names = " ".join(note_name(p) for p in wanted.pitches)
         return f"{names} do not fit on separate strings of the {self.instrument.label}; leave a note out"
 
-    def _assignments(self, wanted: Wanted) -> Iterator[tuple[tuple[int, int], ...]]:
+    def _assignments(self, wanted: FrettingTask) -> Iterator[tuple[tuple[int, int], ...]]:
         """Every way of laying the pitches on different strings, frets close enough for a hand."""
         options: list[list[tuple[int, int]]] = []
         for pitch, string, fret in zip(wanted.pitches, wanted.strings, wanted.frets, strict=True):
@@ -280,22 +280,22 @@ class Fretting:
 
         return lay(0, ())
 
-    def _hold(self, places: tuple[tuple[int, int], ...], wanted: Wanted, slack: float) -> Iterator[Shape]:
+    def _hold(self, places: tuple[tuple[int, int], ...], wanted: FrettingTask, slack: float) -> Iterator[Shape]:
         fretted = [(s, f) for s, f in places if f and not wanted.tapped]
         if not fretted:
             if any(finger for finger in wanted.fingers):
                 return
-            yield Shape(tuple(Held(s, f, 0) for s, f in places), 0, 0.0, 0.0, 0.0)
+            yield Shape(tuple(HeldNote(s, f, 0) for s, f in places), 0, 0.0, 0.0, 0.0)
             return
         if len(places) == 1 and not wanted.fingers[0]:
             string, fret = places[0]
             for shape in self._lone_shapes(fret, wanted.first_position, slack):
                 finger = shape.notes[0].finger
                 extra = self._ornament(wanted, finger)
-                yield replace(shape, notes=(Held(string, fret, finger),), strain=shape.strain + extra)
+                yield replace(shape, notes=(HeldNote(string, fret, finger),), strain=shape.strain + extra)
             for position in self._positions(fret) if self.thumb and not wanted.bend else ():
                 for finger in self._thumb(string, fret, position):
-                    yield self._shape((Held(string, fret, finger),), position, wanted.first_position)
+                    yield self._shape((HeldNote(string, fret, finger),), position, wanted.first_position)
             return
         kept = {s: finger for (s, _), finger in zip(places, wanted.fingers, strict=True) if finger}
         order = sorted(fretted, key=lambda p: (p[1], -p[0]))
@@ -307,11 +307,11 @@ class Fretting:
                 if any(kept.get(s, g) != g for (s, _), g in zip(order, fingers, strict=True)):
                     continue
                 by_string = {s: g for (s, _), g in zip(order, fingers, strict=True)}
-                notes = tuple(Held(s, f, by_string.get(s, 0)) for s, f in places)
+                notes = tuple(HeldNote(s, f, by_string.get(s, 0)) for s, f in places)
                 if _barres_lie_free(notes):
                     yield self._shape(notes, position, wanted.first_position)
 
-    def _ornament(self, wanted: Wanted, finger: int) -> float:
+    def _ornament(self, wanted: FrettingTask, finger: int) -> float:
         """What a bend or vibrato asks of a finger."""
         price = self.hand.bend_prices[finger - 1] * wanted.bend
         return price + (self.hand.vibrato_prices[finger - 1] if wanted.vibrato else 0.0)
@@ -326,7 +326,7 @@ class Fretting:
         return self._lone.get(
             key,
             lambda: tuple(
-                self._shape((Held(0, fret, finger),), position, first_position)
+                self._shape((HeldNote(0, fret, finger),), position, first_position)
                 for position in self._positions(fret)
                 for finger in self._reaching(fret, position, slack)
             ),
@@ -352,7 +352,7 @@ class Fretting:
 
         return choose(0, ())
 
-    def _shape(self, notes: tuple[Held, ...], position: int, first_position: bool) -> Shape:
+    def _shape(self, notes: tuple[HeldNote, ...], position: int, first_position: bool) -> Shape:
         hand = self.hand
         strain = stretch = crowd = 0.0
         settled = {n.fret for n in notes if n.finger == n.fret}
@@ -377,7 +377,7 @@ class Fretting:
         return Shape(notes, position, strain, max(stretch, 0.0), max(crowd, 0.0))
 
 
-def _barres_lie_free(notes: tuple[Held, ...]) -> bool:
+def _barres_lie_free(notes: tuple[HeldNote, ...]) -> bool:
     """No string under a flat finger may need a lower fret."""
     for a, b in combinations([n for n in notes if n.finger], 2):
         if a.finger == b.finger:
@@ -387,7 +387,7 @@ def _barres_lie_free(notes: tuple[Held, ...]) -> bool:
     return True
 
 
-def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> LeftNodes:
+def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> FrettingNodes:
     held: list[Shape] = []
     memory: list[int] = []
     for shape in shapes:
@@ -412,7 +412,7 @@ def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> LeftNo
                 high[at] = max(high[at], note.string)
         rows.append(fret + low + high)
     table = np.array(rows, dtype=np.int64)
-    return LeftNodes(
+    return FrettingNodes(
         shapes=tuple(held),
         groups=groups,
         group=np.array([number[s.strings] for s in held], dtype=np.int64),

@@ -35,7 +35,7 @@ _OBJECT_BYTES = 1000
 
 
 @dataclass(frozen=True, eq=False)
-class Places:
+class PickPositions:
     """Where the pick is after an event, [G, R] over groups of strings and ways of striking them.
 
     `sign` is 0 where nothing has been picked yet. `begin` and `end` are the first and last string struck, `low` and
@@ -94,14 +94,14 @@ class Picking:
         """[leans, 2]: whether an up (column 0) or a down (column 1) ends clear"""
         self._moves: Memo[PickMoves] = Memo(_MOST_MB)
 
-    def moves(self, a: Places, b: Places) -> PickMoves:
+    def moves(self, a: PickPositions, b: PickPositions) -> PickMoves:
         """Every move from a place of `a` to a struck place of `b`."""
         key = (a.key, b.key)
         return self._moves.get(
             key, lambda: self._worked_out(a, b), lambda moves: 16.0 * moves.kind.nbytes + _OBJECT_BYTES
         )
 
-    def _worked_out(self, a: Places, b: Places) -> PickMoves:
+    def _worked_out(self, a: PickPositions, b: PickPositions) -> PickMoves:
         hand = self.player.picking
 
         def of_a(array: Ints) -> Ints:

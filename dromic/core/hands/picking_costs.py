@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.core.hands import pick_moves
-from dromic.core.hands.articulation_options import Offer
+from dromic.core.hands.articulation_options import EventOptions
 from dromic.core.hands.load_cost import load_price
 from dromic.core.hands.pick_moves import Bools, Picking
-from dromic.core.hands.picking_states import NEVER, OLD, Part, Ways
+from dromic.core.hands.picking_states import NEVER, OLD, PickingStateFactory, PickingStates
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Request
 from dromic.core.setup.player import PickingHand
@@ -48,7 +48,7 @@ class _Plucker:
 class PickCosts:
     """Costs of the picking hand for one request."""
 
-    def __init__(self, request: Request, ways: Ways, picks: Picking, floors: Sequence[float]) -> None:
+    def __init__(self, request: Request, ways: PickingStateFactory, picks: Picking, floors: Sequence[float]) -> None:
         self.request, self.ways, self.picks, self.floors = request, ways, picks, floors
         self.rhythm = ways.rhythm
         self.judging = request.player.judging
@@ -57,12 +57,12 @@ class PickCosts:
         self.parity = Parity(self.rhythm, [o.certain for o in offers], [o.picked for o in offers])
         self.allowed = pick_moves.allowed_table(request.school.allowed(request.skip_through))
 
-    def struck(self, i: int, source: Part, target: Part, jump: Jump | None = None) -> Floats:
+    def struck(self, i: int, source: PickingStates, target: PickingStates, jump: Jump | None = None) -> Floats:
         """Costs [G', R', G, R] from the ways of one part to those of a part the pick strikes; a knot not counted."""
         cost = self._struck(i, source, target, jump)
         return cost + target.price[None, None] if target.price.any() else cost
 
-    def plucked(self, i: int, held: Part, target: Part) -> Floats:
+    def plucked(self, i: int, held: PickingStates, target: PickingStates) -> Floats:
         """Costs [G, R] of plucking in every way of a part, each from the memory it carries on."""
         assert target.needs is not None
         last, at, ago = (a[0, target.needs] for a in held.plucks)
@@ -72,7 +72,7 @@ class PickCosts:
         )  # fmt: skip
         return self._plucked(i, source, target, None) + target.price
 
-    def plucked_over(self, i: int, held: Part, target: Part, jump: Jump) -> Floats:
+    def plucked_over(self, i: int, held: PickingStates, target: PickingStates, jump: Jump) -> Floats:
         """Costs [M, G, R] of plucking over a seam, where ways come back to what they remembered at first."""
         last, at, ago = (a[0][:, None, None] for a in held.plucks)
         places = held.places
@@ -98,7 +98,7 @@ class PickCosts:
             return jump.ms + self.rhythm.gap_ms(self.ways.back(jump.source, ago), jump.source)
         return self.rhythm.gap_ms(self.ways.event_ago(i, ago), i)
 
-    def _struck(self, i: int, source: Part, target: Part, jump: Jump | None) -> Floats:
+    def _struck(self, i: int, source: PickingStates, target: PickingStates, jump: Jump | None) -> Floats:
         offer, school = self.ways.offers[i], self.request.school
         moves = self.picks.moves(source.places, target.places)
         lone = source.lone_ago
@@ -120,7 +120,9 @@ class PickCosts:
             cost = cost + np.where(target.places.sign < 0, self.judging.accent_price, 0.0)[None, None]
         return np.asarray(cost)
 
-    def _permitted(self, moves: pick_moves.PickMoves, source: Part, target: Part, one_motion: bool) -> Bools:
+    def _permitted(
+        self, moves: pick_moves.PickMoves, source: PickingStates, target: PickingStates, one_motion: bool
+    ) -> Bools:
         permitted = self.allowed[moves.kind]
         school = self.request.school
         if school.new_string:
@@ -143,7 +145,7 @@ class PickCosts:
         """n % 2 of the move to event i from the one last picked, None where it does not count."""
         return self.parity.of(since, i) if since >= 0 and self.rhythm.straight(since, i) else None
 
-    def _times(self, i: int, source: Part, moves: pick_moves.PickMoves, jump: Jump | None) -> Floats:
+    def _times(self, i: int, source: PickingStates, moves: pick_moves.PickMoves, jump: Jump | None) -> Floats:
         found = moves.time_ms
         for ago in set(source.ago.ravel().tolist()):
             parity = self._parity(i, ago, jump)
@@ -152,12 +154,12 @@ class PickCosts:
                 found = np.where((source.ago == ago)[:, :, None, None], time, found)
         return found
 
-    def _finger_loads(self, i: int, own: Ints, target: Part, jump: Jump | None) -> Floats:
+    def _finger_loads(self, i: int, own: Ints, target: PickingStates, jump: Jump | None) -> Floats:
         """[..., R]: loads of bare fingers coming back since their own last pluck, `own` being [..., 1 or R, 5]."""
         need = self.hand.pluck_same_ms / self._gaps(i, own, jump)
         return np.asarray(np.where(target.used, need, 0.0).max(axis=-1))
 
-    def _plucked(self, i: int, source: _Plucker, target: Part, jump: Jump | None) -> Floats:
+    def _plucked(self, i: int, source: _Plucker, target: PickingStates, jump: Jump | None) -> Floats:
         offer, hand = self.ways.offers[i], self.hand
         at = target.plucked_at
         lead = np.array([f[-1] for f in target.fingers])
@@ -187,7 +189,7 @@ class PickCosts:
             cost = cost + np.where(above, 0.0, hand.below_pick_price)
         return cost if jump is not None and jump.free else np.asarray(np.where(fine, cost, np.inf))
 
-    def non_trivial(self, i: int, source: Part, target: Part, jump: Jump | None) -> Bools:
+    def non_trivial(self, i: int, source: PickingStates, target: PickingStates, jump: Jump | None) -> Bools:
         """[G', R', G, R]: which moves to a struck part count for a knot."""
         moves = self.picks.moves(source.places, target.places)
         found = moves.non_trivial | (target.attack == PINCH)
@@ -203,7 +205,7 @@ class PickCosts:
         return since >= 0 and self.rhythm.rested(since, i)
 
 
-def load_floors(phrase: Phrase, hand: PickingHand, ms: Sequence[float], offers: Sequence[Offer]) -> list[float]:
+def load_floors(phrase: Phrase, hand: PickingHand, ms: Sequence[float], offers: Sequence[EventOptions]) -> list[float]:
     """Loads that taps, tremolo and the palm set, whatever else the picking hand does: one for each event."""
     loads = [0.0] * len(offers)
     plain = not any(n.tremolo or "palm-mute" in n.marks for e in phrase.events for n in e.notes)

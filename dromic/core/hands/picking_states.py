@@ -15,8 +15,8 @@ from itertools import combinations, product
 
 import numpy as np
 
-from dromic.core.hands.articulation_options import Offer
-from dromic.core.hands.pick_moves import Bools, Places
+from dromic.core.hands.articulation_options import EventOptions
+from dromic.core.hands.pick_moves import Bools, PickPositions
 from dromic.core.setup.player import Player
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.values.arrays import Floats, Ints
@@ -41,7 +41,7 @@ Group = tuple[int, ...]
 
 
 @dataclass(frozen=True, eq=False)
-class Part:
+class PickingStates:
     """The ways in which one manner of sounding an event may leave the picking hand, [G, R]; G is 1 where the event's
     own strings do not matter. `needs` is the memory before the event that each way carries on, by number (of the
     plucks alone where the pick strikes)."""
@@ -49,7 +49,7 @@ class Part:
     attack: str
     first: int
     grouped: bool
-    places: Places
+    places: PickPositions
     inside: Ints
     ago: Ints
     price: Floats
@@ -109,13 +109,13 @@ class Part:
 
 
 @dataclass(frozen=True, eq=False)
-class Held:
+class MemoryTable:
     """What a hand may remember before an event: every memory, its number for each way of the parts before, [G, R] a
     part, and the memories as ways of their own."""
 
     memories: tuple[Memory, ...]
     numbers: tuple[Ints, ...]
-    part: Part
+    part: PickingStates
 
     def same_plucks(self, needs: Ints) -> Bools:
         """[M, R]: which memories hold the plucks, by number among all plucks held, that each way needs."""
@@ -124,33 +124,35 @@ class Held:
         return np.asarray(own[:, None] == needs[None, :])
 
 
-class Ways:
+class PickingStateFactory:
     """Makes the parts of every layer for one player on one instrument."""
 
     def __init__(self, player: Player, strings: int, one_motion: bool) -> None:
         self.player, self.strings, self.one_motion = player, strings, one_motion
-        self.offers: Sequence[Offer] = ()
+        self.offers: Sequence[EventOptions] = ()
         self.rhythm: Rhythm
         self.remembers = False
-        self._struck: Memo[Part] = Memo(_MOST_MB)
-        self._carried: Memo[tuple[Part, Part]] = Memo(_MOST_MB)
+        self._struck: Memo[PickingStates] = Memo(_MOST_MB)
+        self._carried: Memo[tuple[PickingStates, PickingStates]] = Memo(_MOST_MB)
 
-    def offered(self, offers: Sequence[Offer], rhythm: Rhythm) -> Ways:
+    def offered(self, offers: Sequence[EventOptions], rhythm: Rhythm) -> PickingStateFactory:
         """The same hand with what a phrase offers it."""
         made = copy(self)
         made.offers, made.rhythm = offers, rhythm
         made.remembers = any(o.fingers or (o.picked and not o.certain) for o in offers)
         return made
 
-    def nothing(self) -> tuple[Part, ...]:
+    def nothing(self) -> tuple[PickingStates, ...]:
         """The hand before the first event."""
         return (self._of_memories("", 0, [(NOTHING, ())], np.zeros(1, dtype=np.int64)),)
 
-    def after(self, i: int, before: tuple[Part, ...], held: Held | None, groups: tuple[Group, ...]) -> tuple[Part, ...]:
+    def after(
+        self, i: int, before: tuple[PickingStates, ...], held: MemoryTable | None, groups: tuple[Group, ...]
+    ) -> tuple[PickingStates, ...]:
         """The parts of event i, sounded on one of the groups of strings, after those of the event played before; `held`
         is what they are remembered for, where more than the pick's places is."""
         offer = self.offers[i]
-        parts: list[Part] = []
+        parts: list[PickingStates] = []
         for attack in offer.attacks:
             first = parts[-1].first + parts[-1].ways if parts else 0
             if held is not None:
@@ -161,7 +163,7 @@ class Ways:
                 parts.append(self._carry(attack, before[0]))
         return tuple(parts)
 
-    def held(self, i: int, parts: tuple[Part, ...]) -> Held | None:
+    def held(self, i: int, parts: tuple[PickingStates, ...]) -> MemoryTable | None:
         """What the ways of the event before are still good for when event i comes; None where nothing more is
         remembered than the pick's places."""
         if not self.remembers:
@@ -174,18 +176,18 @@ class Ways:
                         aged[memory] = self._aged(memory, i)
         return self._gathered([[[aged[m] for m in row] for row in part.memory or ()] for part in parts])
 
-    def held_over(self, parts: tuple[Part, ...]) -> Held | None:
+    def held_over(self, parts: tuple[PickingStates, ...]) -> MemoryTable | None:
         """The same over a seam, where nothing is forgotten."""
         if not self.remembers:
             return None
         return self._gathered([[list(row) for row in part.memory or ()] for part in parts])
 
-    def _gathered(self, aged: list[list[list[Memory]]]) -> Held:
+    def _gathered(self, aged: list[list[list[Memory]]]) -> MemoryTable:
         memories = sorted({m for part in aged for row in part for m in row})
         number = {m: n for n, m in enumerate(memories)}
         numbers = tuple(np.array([[number[m] for m in row] for row in part], dtype=np.int64) for part in aged)
         part = self._of_memories("", 0, memories, np.arange(len(memories)))
-        return Held(tuple(memories), numbers, part)
+        return MemoryTable(tuple(memories), numbers, part)
 
     def event_ago(self, i: int, ago: int) -> int:
         """The event so many events before the one that is played before event i; -1 if there is none."""
@@ -213,10 +215,10 @@ class Ways:
     def _since(self, i: int, ago: int) -> float:
         return self.rhythm.gap_ms(self.event_ago(i, ago), i)
 
-    def _plain(self, offer: Offer, groups: tuple[Group, ...]) -> Part:
+    def _plain(self, offer: EventOptions, groups: tuple[Group, ...]) -> PickingStates:
         key = (groups, offer.signs)
 
-        def made() -> Part:
+        def made() -> PickingStates:
             ways = list(product(offer.signs, range(len(self.player.leans)), (0, 1) if self.one_motion else (0,)))
             picks = [[self._picked(group, *way) for way in ways] for group in groups]
             price = self.player.judging.gap_price * np.array([[_crossed(g)] * len(ways) for g in groups], dtype=float)
@@ -230,17 +232,17 @@ class Ways:
         begin, end = (low, high) if sign > 0 else (high, low)
         return sign, begin, end, low, high, lean, inside, 0
 
-    def _carry(self, attack: str, before: Part) -> Part:
+    def _carry(self, attack: str, before: PickingStates) -> PickingStates:
         """The pick where it was, every place of it a way of its own."""
 
-        def made() -> tuple[Part, Part]:
+        def made() -> tuple[PickingStates, PickingStates]:
             places = before.places
-            flat = Places(*(a.reshape(1, -1) for a in (
+            flat = PickPositions(*(a.reshape(1, -1) for a in (
                 places.sign, places.begin, places.end, places.low, places.high, places.lean,
             )))  # fmt: skip
             count = flat.sign.shape[1]
             ago = before.ago.reshape(1, -1)
-            part = Part(
+            part = PickingStates(
                 attack, 0, False, flat, before.inside.reshape(1, -1), np.where(ago >= 0, ago + 1, ago),
                 np.zeros((1, count)), np.arange(count),
             )  # fmt: skip
@@ -249,8 +251,8 @@ class Ways:
         return self._carried.get((id(before), attack), made, lambda pair: pair[1].weight)[1]
 
     def _remembering(
-        self, offer: Offer, attack: str, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
-    ) -> Part:
+        self, offer: EventOptions, attack: str, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
+    ) -> PickingStates:
         if attack in (PICK, PINCH):
             return self._strike(offer, attack, first, known, groups)
         if attack == PLUCK:
@@ -260,8 +262,8 @@ class Ways:
         return self._of_memories(attack, first, later, np.arange(len(known)), chosen)
 
     def _strike(
-        self, offer: Offer, attack: str, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
-    ) -> Part:
+        self, offer: EventOptions, attack: str, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
+    ) -> PickingStates:
         plucks = sorted({m[1] for m in known})
         bare = _combinations(offer, len(groups[0]) - 1) if attack == PINCH else [()]
         ways = list(
@@ -287,7 +289,9 @@ class Ways:
             tuple(memory),
         )  # fmt: skip
 
-    def _pluck(self, offer: Offer, first: int, known: Sequence[Memory], groups: tuple[Group, ...]) -> Part:
+    def _pluck(
+        self, offer: EventOptions, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
+    ) -> PickingStates:
         ways = list(product(_combinations(offer, len(groups[0])), range(len(known))))
         picks, price, memory = [], [], []
         for group in groups:
@@ -302,7 +306,7 @@ class Ways:
             tuple(memory), tuple(self.strings - min(group) for group in groups),
         )  # fmt: skip
 
-    def _finger_price(self, offer: Offer, fingers: tuple[int, ...], at: list[int], pick: int | None) -> float:
+    def _finger_price(self, offer: EventOptions, fingers: tuple[int, ...], at: list[int], pick: int | None) -> float:
         """What plucking costs beside its time: dear fingers, and fingers away from their natural strings: the first on
         the lowest string plucked around here, where that is known, else on the string above the pick's."""
         hand = self.player.picking
@@ -317,7 +321,7 @@ class Ways:
 
     @staticmethod
     def _with_fingers(
-        offer: Offer, before: tuple[Plucked, ...], fingers: tuple[int, ...], at: list[int]
+        offer: EventOptions, before: tuple[Plucked, ...], fingers: tuple[int, ...], at: list[int]
     ) -> tuple[Plucked, ...]:
         """What is remembered of plucks after these fingers plucked, newest and highest first; where only matters for
         rakes and for the order of the fingers."""
@@ -325,10 +329,12 @@ class Ways:
         now = [(f, p if matters else 0, 0) for f, p in zip(fingers, at, strict=True)][::-1]
         return (*now, *(_later_pluck(p) for p in before if p[0] not in fingers))
 
-    def _of_memories(self, attack: str, first: int, memories: list[Memory], needs: Ints, price: float = 0.0) -> Part:
+    def _of_memories(
+        self, attack: str, first: int, memories: list[Memory], needs: Ints, price: float = 0.0
+    ) -> PickingStates:
         picks = [[pick for pick, _ in memories]]
         part = self._part(attack, first, False, picks, np.full((1, len(memories)), price), needs)
-        return Part(
+        return PickingStates(
             part.attack, part.first, False, part.places, part.inside, part.ago, part.price, part.needs,
             tuple(() for _ in memories), (tuple(memories),) if self.remembers else None,
         )  # fmt: skip
@@ -344,11 +350,11 @@ class Ways:
         fingers: tuple[tuple[int, ...], ...] = (),
         memory: tuple[tuple[Memory, ...], ...] | None = None,
         highest: tuple[int, ...] = (),
-    ) -> Part:
+    ) -> PickingStates:
         table = np.array(picks, dtype=np.int64)
         sign, begin, end, low, high, lean, inside, ago = (np.ascontiguousarray(table[:, :, c]) for c in range(8))
-        places = Places(sign, begin, end, low, high, lean)
-        return Part(attack, first, grouped, places, inside, ago, price, needs, fingers, memory, highest)
+        places = PickPositions(sign, begin, end, low, high, lean)
+        return PickingStates(attack, first, grouped, places, inside, ago, price, needs, fingers, memory, highest)
 
 
 def _crossed(group: Group) -> int:
@@ -356,7 +362,7 @@ def _crossed(group: Group) -> int:
     return max(group) - min(group) + 1 - len(group)
 
 
-def _combinations(offer: Offer, count: int) -> list[tuple[int, ...]]:
+def _combinations(offer: EventOptions, count: int) -> list[tuple[int, ...]]:
     """Every choice of bare fingers for so many strings, in their order."""
     return list(combinations(offer.fingers, count))
 

@@ -12,7 +12,7 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
 
 
-def settled(phrase: Phrase, instrument: Instrument) -> Phrase:
+def resolve_positions(phrase: Phrase, instrument: Instrument) -> Phrase:
     """The phrase with every stated position on the instrument; DromicError for a string or fret it does not have."""
     said: list[str] = []
     events = []

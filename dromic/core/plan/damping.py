@@ -7,6 +7,7 @@ it covers without sounding. Common practice, no published source.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dromic.core.plan.plan import Plan, PlanNote
@@ -31,17 +32,12 @@ class Muting:
 def muting(plan: Plan) -> Muting:
     """The muting map of a plan."""
     strings = plan.request.instrument.strings
-    chords: list[list[PlanNote]] = []
-    for note in plan.notes:
-        if note.chord == len(chords):
-            chords.append([])
-        chords[note.chord].append(note)
     by: list[tuple[str, ...]] = []
     ringing: list[tuple[int, ...]] = []
     alive: dict[int, float] = {}
     known: dict[object, tuple[str, ...]] = {}
     pick_at = None
-    for chord in chords:
+    for chord in plan.events:
         struck = [n for n in chord if n.attack not in UNSTRUCK]
         if struck:
             pick_at = max(n.string for n in struck)
@@ -63,7 +59,7 @@ def muting(plan: Plan) -> Muting:
     return Muting(tuple(by), tuple(ringing))
 
 
-def _damper(plan: Plan, chord: list[PlanNote], string: int, pick_at: int | None) -> str:
+def _damper(plan: Plan, chord: Sequence[PlanNote], string: int, pick_at: int | None) -> str:
     if any(n.string == string for n in chord):
         return SOUNDS
     fretted = [n for n in chord if n.finger in ("1", "2", "3", "4") and n.attack != TAP]

@@ -46,7 +46,7 @@ class Schedule:
 
 def schedule(plan: Plan) -> Schedule:
     """The finger schedule of a plan."""
-    chords = _chords(plan)
+    chords = plan.events
     presses = list(_presses(plan, chords))
     onward = plan.onward
     presses = [_held(plan, chords, onward, press) for press in presses]
@@ -60,15 +60,6 @@ def schedule(plan: Plan) -> Schedule:
     return Schedule(tuple(presses), tuple(motions))
 
 
-def _chords(plan: Plan) -> list[tuple[PlanNote, ...]]:
-    found: list[list[PlanNote]] = []
-    for note in plan.notes:
-        if note.chord == len(found):
-            found.append([])
-        found[note.chord].append(note)
-    return [tuple(c) for c in found]
-
-
 def _start(chord: tuple[PlanNote, ...]) -> float:
     return chord[0].start_s
 
@@ -77,7 +68,7 @@ def _fretted(note: PlanNote) -> bool:
     return note.finger != "0" and note.attack != TAP
 
 
-def _presses(plan: Plan, chords: list[tuple[PlanNote, ...]]) -> Iterator[Press]:
+def _presses(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...]) -> Iterator[Press]:
     """Presses from note to note, lifted when the note ends; a finger that goes on at its place goes on pressing."""
     open_presses: dict[tuple[str, int, int], Press] = {}
     last_of: dict[str, tuple[int, int, int, int]] = {}
@@ -121,7 +112,7 @@ def _presses(plan: Plan, chords: list[tuple[PlanNote, ...]]) -> Iterator[Press]:
     yield from open_presses.values()
 
 
-def _held(plan: Plan, chords: list[tuple[PlanNote, ...]], onward: tuple[Move, ...], press: Press) -> Press:
+def _held(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...], onward: tuple[Move, ...], press: Press) -> Press:
     """A press with the end its player's habit gives it, and what a shift takes from it."""
     habit = plan.request.player.habits.hold
     last = press.events[-1]
@@ -147,7 +138,7 @@ def _held(plan: Plan, chords: list[tuple[PlanNote, ...]], onward: tuple[Move, ..
     return Press(p.finger, p.string, p.fret, p.start_s, max(end, p.start_s), p.events, p.again, p.late, cut)
 
 
-def _needed_elsewhere(chords: list[tuple[PlanNote, ...]], press: Press) -> float | None:
+def _needed_elsewhere(chords: tuple[tuple[PlanNote, ...], ...], press: Press) -> float | None:
     """When a finger left ringing is wanted somewhere else, or its string is."""
     for event in range(press.events[-1] + 1, len(chords)):
         chord = chords[event]
@@ -156,7 +147,7 @@ def _needed_elsewhere(chords: list[tuple[PlanNote, ...]], press: Press) -> float
     return None
 
 
-def _down_before(plan: Plan, chords: list[tuple[PlanNote, ...]], event: int, note: PlanNote) -> bool:
+def _down_before(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...], event: int, note: PlanNote) -> bool:
     """Whether the finger of a pull-off's target sounded its place lately and was not needed elsewhere since, so that it
     may still be down; otherwise it must come down first: three notes are four motions then."""
     memory = plan.request.player.judging.memory_ms / 1000

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 
 from dromic.core.music.phrase import Phrase
 from dromic.core.setup.instrument import Instrument
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Player
 from dromic.core.setup.school import LEGATO, School
 from dromic.core.values.checks import check_choice
@@ -34,7 +34,7 @@ class Request:
     """carried notes rest on the next string; otherwise each string gets an attack of its own"""
     overrides: tuple[tuple[int, str], ...] = ()
     """(event, down or up): strokes the player sets against the school, which goes on from them"""
-    locks: tuple[Lock, ...] = ()
+    locks: tuple[Pin, ...] = ()
 
     def __post_init__(self) -> None:
         check_choice("legato", self.legato, LEGATO)
@@ -47,8 +47,9 @@ class PlanNote:
     """One note as planned; times in seconds from the start of the phrase."""
 
     index: int
-    chord: int
-    bar: int
+    """its number among all notes, from 0"""
+    event: int
+    bar_number: int
     onset: Fraction
     duration: Fraction
     start_s: float
@@ -128,7 +129,7 @@ class Change:
     event and the stroke set against the school, the other first stroke, or the other lean by its label."""
 
     text: str
-    locks: tuple[Lock, ...] = ()
+    locks: tuple[Pin, ...] = ()
     attack: tuple[int, str] | None = None
     override: tuple[int, str] | None = None
     start: str | None = None
@@ -164,8 +165,15 @@ class Finding:
     remedy: Remedy | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Plan:
+    """A request answered: the cheapest way to play it, what it costs and where it hurts.
+
+    `cost` is the work of both hands in the units of docs/model.md; `ceiling` and its relatives are tempos in quarters a
+    minute, None where nothing limits them; `moves` arrive at every event but the first in their order, with the jumps
+    back of repeats between them.
+    """
+
     request: Request
     pulse: str
     cost: float
@@ -195,21 +203,22 @@ class Plan:
         # one move arrives at each event, and only seams stand between them
         return next(m for m in self.moves[event - 1 :] if m.to == event and not m.seam)
 
-    @property
+    @cached_property
     def leads(self) -> tuple[PlanNote, ...]:
         """The first note of every sounding event, in their order."""
-        return tuple(
-            n
-            for n, before in zip(self.notes, (None, *self.notes), strict=False)
-            if before is None or n.chord != before.chord
-        )
+        return tuple(event[0] for event in self.events)
+
+    @cached_property
+    def events(self) -> tuple[tuple[PlanNote, ...], ...]:
+        """The notes of every sounding event, by its number; at least one each, in the order of their strings."""
+        found: list[list[PlanNote]] = []
+        for note in self.notes:
+            if note.event == len(found):
+                found.append([])
+            found[-1].append(note)
+        return tuple(map(tuple, found))
 
     def place_in_chord(self, note: PlanNote) -> int:
         """Where a note stands among those of its event as locks count them: from the lowest pitch up."""
-        chord = sorted(self.chord(note.chord), key=lambda n: (n.pitch, -n.string))
+        chord = sorted(self.events[note.event], key=lambda n: (n.pitch, -n.string))
         return chord.index(note)
-
-    def chord(self, number: int) -> tuple[PlanNote, ...]:
-        """The notes of one sounding event."""
-        first = bisect_left(self.notes, number, key=lambda n: n.chord)
-        return self.notes[first : bisect_right(self.notes, number, key=lambda n: n.chord)]

@@ -14,7 +14,7 @@ POSITIONS, FINGERS, STROKES = "positions", "fingers", "strokes"
 EVERYTHING = frozenset({POSITIONS, FINGERS, STROKES})
 
 
-def worked(phrase: Phrase, plan: Plan, what: frozenset[str] = EVERYTHING) -> Phrase:
+def phrase_with_plan(phrase: Phrase, plan: Plan, what: frozenset[str] = EVERYTHING) -> Phrase:
     """The phrase with the plan's strings and frets, fingers, or strokes and attacks for its own."""
     waiting: dict[tuple[Fraction, int], list[PlanNote]] = {}
     for each in plan.notes:

@@ -16,7 +16,7 @@ import numpy as np
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.reports.comparison import fretting_work, picking_work
 from dromic.core.search.decoded_path import Path
-from dromic.core.search.loop_search import Net, Route, best_route
+from dromic.core.search.loop_search import MaskedLattice, Route, best_route
 from dromic.core.search.minplus import State
 from dromic.core.search.planner import Solved, solve
 from dromic.core.values.arrays import Floats
@@ -84,8 +84,8 @@ def _like(solved: Solved, event: int) -> np.ndarray:
     layer = solved.layers.layers[event]
     columns = []
     for n, part in enumerate(layer.parts):
-        sign = part.places.sign[layer.left.group if part.grouped else np.zeros_like(layer.left.group)]
-        columns.append((sign + 1) + 3 * n + 32 * layer.left.group[:, None])
+        sign = part.places.sign[layer.fretting.group if part.grouped else np.zeros_like(layer.fretting.group)]
+        columns.append((sign + 1) + 3 * n + 32 * layer.fretting.group[:, None])
     return np.concatenate(columns, axis=1)
 
 
@@ -99,7 +99,7 @@ def _apart(solved: Solved, found: list[Solved], needed: float) -> Iterator[Solve
             extra[event] = price * np.asarray(taken, float)
             if event in solved.net.masks:
                 extra[event] = solved.net.masked(event, extra[event])
-        route = best_route(Net(solved.layers, extra, solved.net.free_seams))
+        route = best_route(MaskedLattice(solved.layers, extra, solved.net.free_seams))
         if route is None:
             return
         made = Solved(
@@ -110,10 +110,10 @@ def _apart(solved: Solved, found: list[Solved], needed: float) -> Iterator[Solve
             return
 
 
-def cost_of(net: Net, states: tuple[State, ...]) -> float:
+def cost_of(net: MaskedLattice, states: tuple[State, ...]) -> float:
     """The objective along a route, seams counted in."""
     total = float(net.layers.start[states[0]])
-    before = net.course.before
+    before = net.course.predecessor
     for event in range(1, len(states)):
         total += float(net.layers.step_to(event).ahead(*states[before[event]])[states[event]])
     for seam in net.course.seams:

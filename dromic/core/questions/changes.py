@@ -13,7 +13,7 @@ from dromic.core.hands.fretting_shapes import FINGER_NAMES
 from dromic.core.plan.plan import Change, PlanNote
 from dromic.core.search.pin_masks import masks_of
 from dromic.core.search.planner import Solved, solve
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Lean
 from dromic.core.values.errors import DromicError
 from dromic.core.values.vocabulary import DOWN, PLUCK, PLUCKERS, SLUR, UP
@@ -32,44 +32,44 @@ class Tried:
 def tried_at(solved: Solved, event: int, note: PlanNote | None = None) -> Iterator[Tried]:
     """Every other string, finger and stroke than a `note` has (the plan's own, if none is given) for an event that the
     request leaves open, and the event unpicked."""
-    note = note or solved.plan.chord(event)[0]
+    note = note or solved.plan.events[event][0]
     lead = f"note {note.index + 1}"
     layer, shape = solved.layers.layers[event], solved.path.shape(event)
     yield from tried_strings(solved, event, note)
-    for finger in sorted({s.notes[0].finger for s in layer.left.shapes if s.strings == shape.strings}):
+    for finger in sorted({s.notes[0].finger for s in layer.fretting.shapes if s.strings == shape.strings}):
         name = FINGER_NAMES[finger]
         if len(shape.notes) == 1 and finger and name != note.finger:
-            locks = (Lock(event, 0, "string", note.string), Lock(event, 0, "finger", name))
+            locks = (Pin(event, 0, "string", note.string), Pin(event, 0, "finger", name))
             yield from _pinned(solved, f"take {lead} with finger {name}", *locks)
     other = OTHER.get(note.stroke)
     if other is not None:
-        yield from _pinned(solved, f"play {lead} with the {other}-stroke", Lock(event, 0, "stroke", other))
+        yield from _pinned(solved, f"play {lead} with the {other}-stroke", Pin(event, 0, "stroke", other))
         yield from tried_unpicked(solved, event)
 
 
 def tried_strings(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]:
     """The event on every string but a note's; none where it is a chord or its place is fixed."""
-    groups = solved.layers.layers[event].left.groups
+    groups = solved.layers.layers[event].fretting.groups
     if len(groups) > 1 and len(groups[0]) == 1:
         for (string,) in groups:
             if string != note.string:
                 text = f"play note {note.index + 1} on string {string}"
-                yield from _pinned(solved, text, Lock(event, 0, "string", string))
+                yield from _pinned(solved, text, Pin(event, 0, "string", string))
 
 
 def tried_plucks(solved: Solved, event: int) -> Iterator[Tried]:
     """The event plucked by each other bare finger that the school lets take it."""
-    note = solved.plan.chord(event)[0]
+    note = solved.plan.events[event][0]
     layer = solved.layers.layers[event]
     if len(solved.path.shape(event).notes) == 1:
         open_to = {PLUCKERS[f] for part in layer.parts if part.attack == PLUCK for way in part.fingers for f in way}
         for finger in sorted(open_to - {note.stroke}):
-            yield from _pinned(solved, f"pluck note {note.index + 1} with {finger}", Lock(event, 0, "stroke", finger))
+            yield from _pinned(solved, f"pluck note {note.index + 1} with {finger}", Pin(event, 0, "stroke", finger))
 
 
 def tried_against(solved: Solved, event: int) -> Iterator[Tried]:
     """The other stroke where the school does not allow it: the school yields at this note and goes on from it."""
-    note = solved.plan.chord(event)[0]
+    note = solved.plan.events[event][0]
     other = OTHER.get(note.stroke)
     if other is None or event in dict(solved.request.overrides):
         return
@@ -98,7 +98,7 @@ def tried_of_all(solved: Solved, leans: Mapping[str, tuple[Lean, ...]]) -> Itera
                 yield Tried(Change(f"lean so that {label}", lean=label), found)
 
 
-def _pinned(solved: Solved, text: str, *locks: Lock) -> Iterator[Tried]:
+def _pinned(solved: Solved, text: str, *locks: Pin) -> Iterator[Tried]:
     masks = masks_of(solved.layers, locks)
     if all(mask.any() for mask in masks.values()):
         found = solved.narrowed(solved.request, masks)
@@ -108,8 +108,8 @@ def _pinned(solved: Solved, text: str, *locks: Lock) -> Iterator[Tried]:
 
 def tried_unpicked(solved: Solved, event: int) -> Iterator[Tried]:
     """The note hammered, pulled or slid instead, where the note before it is on its string."""
-    lead = f"note {solved.plan.chord(event)[0].index + 1}"
-    offers, request = solved.layers.offers, solved.request
+    lead = f"note {solved.plan.events[event][0].index + 1}"
+    offers, request = solved.layers.options, solved.request
     if event == 0 or len(request.phrase.events[event].notes) > 1:
         return
     if solved.layers.builder.ways.remembers or request.school.pattern:

@@ -130,10 +130,10 @@ def _words(plan: Plan, other: Plan, events: Sequence[int]) -> str:
     """Of some events what another plan does otherwise: strokes, strings, fingers."""
     told = []
     for name, field in (("strokes", "stroke"), ("strings", "string"), ("frets", "fret"), ("fingers", "finger")):
-        here, there = ([getattr(p.chord(e)[0], field) for e in events] for p in (plan, other))
+        here, there = ([getattr(p.events[e][0], field) for e in events] for p in (plan, other))
         if here != there:
             told.append(f"{name} {' '.join(_SHORT.get(str(v), str(v)) for v in here)}")
-    attacks = [[p.chord(e)[0].attack for e in events] for p in (plan, other)]
+    attacks = [[p.events[e][0].attack for e in events] for p in (plan, other)]
     if attacks[0] != attacks[1]:
         told.append(f"sounded by {' '.join(attacks[0])}")
     return "; ".join(told)
@@ -145,25 +145,25 @@ def _breaks(own: Solved, best: Solved) -> Iterator[str]:
     label = own.request.school.label
     wrong = [
         event
-        for event, (sound, offer) in enumerate(zip(own.path.sounds, best.layers.offers, strict=True))
+        for event, (sound, offer) in enumerate(zip(own.path.sounds, best.layers.options, strict=True))
         if sound.sign and offer.signs and sound.sign not in offer.signs
     ]
     for run in _neighbours(wrong, own):
-        first, last = own.plan.chord(run[0])[0], own.plan.chord(run[-1])[0]
+        first, last = own.plan.events[run[0]][0], own.plan.events[run[-1]][0]
         if len(run) >= RUN:
             yield (
-                f"From note {first.index + 1} (bar {first.bar}) to note {last.index + 1} every stroke is the opposite of what "
+                f"From note {first.index + 1} (bar {first.bar_number}) to note {last.index + 1} every stroke is the opposite of what "
                 f"{label} wants: {len(run)} strokes turned around"
             )
         else:
             for event in run:
-                note = own.plan.chord(event)[0]
-                yield f"Note {note.index + 1} (bar {note.bar}) is struck {note.stroke}; {label} wants the other stroke there"
+                note = own.plan.events[event][0]
+                yield f"Note {note.index + 1} (bar {note.bar_number}) is struck {note.stroke}; {label} wants the other stroke there"
     allowed = own.request.school.allowed(own.request.skip_through)
     for move in own.plan.moves:
         if move.pick_kind not in allowed and move.pick_kind not in ("legato", "rest", "pluck") and move.to not in wrong:
-            note = own.plan.chord(move.to)[0]
-            yield f"Note {note.index + 1} (bar {note.bar}) is reached by {_KINDS[move.pick_kind]}, which {label} does not take"
+            note = own.plan.events[move.to][0]
+            yield f"Note {note.index + 1} (bar {note.bar_number}) is reached by {_KINDS[move.pick_kind]}, which {label} does not take"
     for finding in own.plan.findings:
         if finding.rule == "sweep-arrival":
             yield finding.text

@@ -11,7 +11,7 @@ from dromic.core.reports.comparison import fastest
 from dromic.core.reports.explain import SAME_TEMPO, fretting_words, picking_words
 from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.player import Lean
-from dromic.core.setup.player_settings import NUMBERS, Number
+from dromic.core.setup.player_settings import NUMBERS, HandNumber
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import DOWN, UP
@@ -25,7 +25,7 @@ MOST_SLURS = 3
 
 
 @dataclass(frozen=True, eq=False)
-class Asked:
+class Subject:
     """What a question is asked about: the request on Plan, its solution, the target tempo, what has been weighed (label
     and plan), and the other leans by what they do."""
 
@@ -43,7 +43,7 @@ class Asked:
 class Question:
     name: str
     text: str
-    answer: Callable[[Asked, Progress], Lines]
+    answer: Callable[[Subject, Progress], Lines]
 
 
 def _tempo(ceiling: float | None) -> str:
@@ -55,7 +55,7 @@ def _go_on(progress: Progress, share: float) -> None:
         raise Cancelled
 
 
-def which_is_fastest(asked: Asked, progress: Progress) -> Lines:
+def which_is_fastest(asked: Subject, progress: Progress) -> Lines:
     """The schools by ceiling, with what holds the best one back."""
     plans = [p for _, p in asked.weighed]
     top = fastest(plans)
@@ -69,8 +69,8 @@ def which_is_fastest(asked: Asked, progress: Progress) -> Lines:
     lines = [f"{best_label}: {_tempo(best.ceiling)} quarters a minute, in the hands of {best.request.player.label}."]
     if best.ceiling is not None:
         worst = max(best.moves, key=lambda m: m.load)
-        note = best.chord(worst.to)[0]
-        lines.append(f"What limits it: the {worst.hand} hand at note {note.index + 1} in bar {note.bar}.")
+        note = best.events[worst.to][0]
+        lines.append(f"What limits it: the {worst.hand} hand at note {note.index + 1} in bar {note.bar_number}.")
     for label, plan in order[1:4]:
         lines.append(f"Then {label}: {_tempo(plan.ceiling)}.")
     refused = [label for label, p in asked.weighed if p is None]
@@ -79,7 +79,7 @@ def which_is_fastest(asked: Asked, progress: Progress) -> Lines:
     return tuple(lines)
 
 
-def what_must_i_be_able_to_do(asked: Asked, progress: Progress) -> Lines:
+def what_must_i_be_able_to_do(asked: Subject, progress: Progress) -> Lines:
     """For every ability how far it must come, alone, for the target; the nearest first."""
     now = asked.solved.judged.ceiling
     if now is None or now >= asked.target:
@@ -119,7 +119,7 @@ def _ceiling(request: Request, progress: Progress) -> float:
         return 0.0
 
 
-def _with(asked: Asked, number: Number, factor: float, progress: Progress) -> float:
+def _with(asked: Subject, number: HandNumber, factor: float, progress: Progress) -> float:
     """The ceiling with one ability so many times better; 0 where no hand can be so."""
     try:
         better = number.improved(asked.request.player, factor)
@@ -128,7 +128,7 @@ def _with(asked: Asked, number: Number, factor: float, progress: Progress) -> fl
     return _ceiling(replace(asked.request, player=better), progress) if better is not None else 0.0
 
 
-def _factor(asked: Asked, number: Number, progress: Progress) -> float:
+def _factor(asked: Subject, number: HandNumber, progress: Progress) -> float:
     """By how much an ability must grow, alone, for the target, which the most reaches."""
     low, high = 1.0, MOST_FACTOR
     for _ in range(_HALVINGS):
@@ -138,7 +138,7 @@ def _factor(asked: Asked, number: Number, progress: Progress) -> float:
     return high
 
 
-def _ability_words(request: Request, number: Number, factor: float) -> str:
+def _ability_words(request: Request, number: HandNumber, factor: float) -> str:
     now = number.get(request.player)
     wanted = now * factor if number.better > 0 else now / factor
     digits = 0 if number.step >= 1 else 1
@@ -146,7 +146,7 @@ def _ability_words(request: Request, number: Number, factor: float) -> str:
     return f"{100 * (factor - 1):.0f} % better at \u201c{label}\u201d, {wanted:.{digits}f} {number.unit} instead of {now:.{digits}f},"
 
 
-def _mixed(asked: Asked, progress: Progress) -> str:
+def _mixed(asked: Subject, progress: Progress) -> str:
     """What everything a little better would bring."""
     player = asked.request.player
     for number in NUMBERS:
@@ -155,7 +155,7 @@ def _mixed(asked: Asked, progress: Progress) -> str:
     return f"with everything a tenth better the ceiling would be {_tempo(ceiling)}."
 
 
-def which_notes_cost_most(asked: Asked, progress: Progress) -> Lines:
+def which_notes_cost_most(asked: Subject, progress: Progress) -> Lines:
     """The dearest moves, by what both hands' loads add to the objective."""
     plan = asked.solved.plan
     dial = asked.request.player.judging.dial
@@ -166,23 +166,23 @@ def which_notes_cost_most(asked: Asked, progress: Progress) -> Lines:
     total = sum(cost(m) for m in plan.moves)
     lines = []
     for move in sorted(plan.moves, key=cost, reverse=True)[:COUNT_OF_DEAREST]:
-        note = plan.chord(move.to)[0]
+        note = plan.events[move.to][0]
         share = 100 * cost(move) / total if total else 0.0
         lines.append(
-            f"Note {note.index + 1} in bar {note.bar} (string {note.string}, fret {note.fret}): {share:.0f} % of all work. "
+            f"Note {note.index + 1} in bar {note.bar_number} (string {note.string}, fret {note.fret}): {share:.0f} % of all work. "
             f"Picking hand: {picking_words(move)}. Fretting hand: {fretting_words(move)}."
         )
     return tuple(lines)
 
 
-def does_a_slur_help(asked: Asked, progress: Progress) -> Lines:
+def does_a_slur_help(asked: Subject, progress: Progress) -> Lines:
     """Every picked note hammered, pulled or slid instead, one at a time; those that lift the ceiling."""
     plan = asked.solved.plan
     found: list[tuple[float, float, str]] = []
-    count = plan.notes[-1].chord + 1
+    count = len(plan.events)
     for event in range(1, count):
         _go_on(progress, event / count)
-        if plan.chord(event)[0].stroke not in (DOWN, UP):
+        if plan.events[event][0].stroke not in (DOWN, UP):
             continue
         for tried in tried_unpicked(asked.solved, event):
             ceiling = tried.solved.judged.ceiling
@@ -204,7 +204,7 @@ def does_a_slur_help(asked: Asked, progress: Progress) -> Lines:
     return tuple(lines)
 
 
-def is_the_other_start_better(asked: Asked, progress: Progress) -> Lines:
+def is_the_other_start_better(asked: Subject, progress: Progress) -> Lines:
     """The phrase begun on a down and on an up."""
     found: dict[str, Solved] = {}
     refused: dict[str, str] = {}
@@ -243,6 +243,6 @@ QUESTIONS: tuple[Question, ...] = (
 )  # fmt: skip
 
 
-def answers(asked: Asked, name: str, progress: Progress = lambda share: True) -> Lines:
+def answers(asked: Subject, name: str, progress: Progress = lambda share: True) -> Lines:
     """The answer to a question by its name."""
     return next(q for q in QUESTIONS if q.name == name).answer(asked, progress)

@@ -45,7 +45,7 @@ class _Finder:
 
     def best(self, finding: Finding) -> Remedy | None:
         """The change that lifts the whole ceiling most, then the one that eases this place most."""
-        events = sorted({self.plan.notes[n].chord for n in finding.notes})
+        events = sorted({self.plan.notes[n].event for n in finding.notes})
         touched = {m.to for m in self.plan.moves if m.to in events or (m.pick_from in events and m.start in events)}
         before = self._place_load(self.solved, touched)
         timed = any(

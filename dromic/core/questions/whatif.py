@@ -49,7 +49,7 @@ def _tried(solved: Solved, event: int) -> Iterator[Tried]:
     stroke = False
     written = opened_at(solved.request, event)
     free = solve(written, rough=True) if written is not None else solved
-    for tried in tried_at(free, event, solved.plan.chord(event)[0]):
+    for tried in tried_at(free, event, solved.plan.events[event][0]):
         stroke = stroke or any(lock.field == "stroke" for lock in tried.change.locks)
         yield tried
     yield from _elsewhere(solved, event)
@@ -65,7 +65,7 @@ def _elsewhere(solved: Solved, event: int) -> Iterator[Tried]:
     if len(notes) == 1 and notes[0].string is not None and POSITIONS in solved.request.keep:
         opened = replace(solved.request, phrase=placed_freely(phrase, {event}))
         try:
-            yield from tried_strings(solve(opened, rough=True), event, solved.plan.chord(event)[0])
+            yield from tried_strings(solve(opened, rough=True), event, solved.plan.events[event][0])
         except DromicError:
             return
 
@@ -86,7 +86,7 @@ def _choice(now: Plan, tried: Tried, event: int) -> Choice:
 
 def after_strokes(now: Plan, other: Plan, event: int) -> str:
     """Whether the strokes after an event are soon as before, or all turned around; empty where neither is worth saying."""
-    pairs = [(e, now.chord(e)[0].stroke, other.chord(e)[0].stroke) for e in range(event + 1, now.notes[-1].chord + 1)]
+    pairs = [(e, now.events[e][0].stroke, other.events[e][0].stroke) for e in range(event + 1, len(now.events))]
     picked = [(e, a == b) for e, a, b in pairs if a in STROKES and b in STROKES]
     if not picked or all(same for _, same in picked):
         return ""
@@ -96,4 +96,4 @@ def after_strokes(now: Plan, other: Plan, event: int) -> str:
     back = next((e for e, same in picked if e > last_other), None)
     if back is None:
         return "strokes differ to the end"
-    return f"strokes as before again from note {now.chord(back)[0].index + 1}"
+    return f"strokes as before again from note {now.events[back][0].index + 1}"

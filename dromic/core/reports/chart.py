@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.damping import NOBODY, SOUNDS, Muting, muting
 from dromic.core.plan.finger_schedule import Press, schedule
-from dromic.core.plan.plan import Move, Plan, PlanNote
+from dromic.core.plan.plan import Move, Plan
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import DOWN, PLUCK, SLIDE, TAP, UP
@@ -134,7 +134,7 @@ class Label:
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class PartLabel:
     """A named part of the phrase, or an ending played at some passes, over its time."""
 
     name: str
@@ -179,7 +179,7 @@ class Chart:
     bars: tuple[tuple[float, int], ...]
     """start in seconds and number of every bar"""
     beats: tuple[float, ...]
-    parts: tuple[Part, ...]
+    parts: tuple[PartLabel, ...]
     repeats: tuple[RepeatSign, ...]
     turns: tuple[Turn, ...]
     end_s: float
@@ -197,10 +197,7 @@ def chart(plan: Plan) -> Chart:
     """The chart of a plan."""
     phrase, instrument = plan.request.phrase, plan.request.instrument
     spacing = instrument.pick_spacing_mm
-    groups: dict[int, list[PlanNote]] = {}
-    for note in plan.notes:
-        groups.setdefault(note.chord, []).append(note)
-    strokes = _strokes(plan, groups, spacing)
+    strokes = _strokes(plan, spacing)
     muted = muting(plan)
     last = phrase.bars[-1]
     frets = [n.fret for n in plan.notes if n.fret] or [1]
@@ -219,8 +216,8 @@ def chart(plan: Plan) -> Chart:
         damped=_damped(plan, muted, spacing),
         muting=muted,
         fingers=_fingers(plan),
-        bands=_bands(plan, groups),
-        labels=_labels(plan, groups),
+        bands=_bands(plan),
+        labels=_labels(plan),
         moves=plan.onward,
         seams=plan.seams,
         event_s=tuple(phrase.seconds_at(e.onset) for e in phrase.events),
@@ -239,18 +236,18 @@ def chart(plan: Plan) -> Chart:
     )
 
 
-def _parts(phrase: Phrase) -> tuple[Part, ...]:
+def _parts(phrase: Phrase) -> tuple[PartLabel, ...]:
     """The sections, then the endings, each over its bars."""
     bars = phrase.bars
     found = [
-        Part(s.name, phrase.seconds_at(bars[s.first].start), phrase.seconds_at(bars[s.last].end))
+        PartLabel(s.name, phrase.seconds_at(bars[s.first].start), phrase.seconds_at(bars[s.last].end))
         for s in phrase.sections
     ]
     for endings, run in itertools.groupby(bars, lambda b: b.endings):
         stretch = list(run)
         if endings:
             name = ", ".join(f"{n}." for n in endings)
-            found.append(Part(name, phrase.seconds_at(stretch[0].start), phrase.seconds_at(stretch[-1].end), True))
+            found.append(PartLabel(name, phrase.seconds_at(stretch[0].start), phrase.seconds_at(stretch[-1].end), True))
     return tuple(found)
 
 
@@ -265,8 +262,8 @@ def _turns(plan: Plan) -> tuple[Turn, ...]:
     tilts = {lean.name: lean.tilt_deg for lean in plan.request.player.leans}
     found: list[Turn] = []
     lean, way = "", ""
-    for event in range(plan.notes[-1].chord + 1):
-        note, move = plan.chord(event)[0], plan.arriving(event)
+    for event in range(len(plan.events)):
+        note, move = plan.events[event][0], plan.arriving(event)
         if note.stroke not in (DOWN, UP):
             continue
         if lean and note.lean != lean:
@@ -286,13 +283,13 @@ def _open_name(plan: Plan, string: int) -> str:
     return note_name(plan.request.instrument.open_pitch(string))[:-1]
 
 
-def _strokes(plan: Plan, groups: dict[int, list[PlanNote]], spacing: float) -> tuple[Stroke, ...]:
+def _strokes(plan: Plan, spacing: float) -> tuple[Stroke, ...]:
     strings = plan.request.instrument.strings
     found = []
-    starts = sorted(notes[0].start_s for notes in groups.values())
+    starts = sorted(notes[0].start_s for notes in plan.events)
     gaps = [b - a for a, b in itertools.pairwise(starts)]
     half = min([STROKE_S, *(g / 3 for g in gaps)]) / 2
-    for event, notes in groups.items():
+    for event, notes in enumerate(plan.events):
         if notes[0].stroke not in (DOWN, UP):
             continue
         down = notes[0].stroke == DOWN
@@ -318,14 +315,14 @@ def _travels(plan: Plan, strokes: tuple[Stroke, ...]) -> tuple[Travel, ...]:
 def _plucks(plan: Plan, spacing: float) -> tuple[Pluck, ...]:
     strings = plan.request.instrument.strings
     return tuple(
-        Pluck(n.chord, n.start_s, (strings - n.string) * spacing, n.stroke) for n in plan.notes if n.attack == PLUCK
+        Pluck(n.event, n.start_s, (strings - n.string) * spacing, n.stroke) for n in plan.notes if n.attack == PLUCK
     )
 
 
 def _damped(plan: Plan, found: Muting, spacing: float) -> tuple[Damped, ...]:
     """What damps each string from event to event, runs of the same joined."""
     strings = plan.request.instrument.strings
-    starts = [plan.chord(e)[0].start_s for e in range(len(found.by))]
+    starts = [plan.events[e][0].start_s for e in range(len(found.by))]
     ends = [*starts[1:], max(n.end_s for n in plan.notes)]
     made: list[Damped] = []
     for string in range(1, strings + 1):
@@ -343,7 +340,7 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
     instrument, hand = plan.request.instrument, plan.request.player.fretting
     kinds = {m.to: m.fret_kind for m in plan.onward}
     loads = {m.to: m.fret_load for m in plan.onward}
-    attacks = {n.chord: n.attack for n in plan.notes}
+    attacks = {n.event: n.attack for n in plan.notes}
 
     def place(fret: int) -> float:
         return float(instrument.fret_mm(fret)) - hand.behind_fret_mm
@@ -356,7 +353,7 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
         )
         for p in schedule(plan).presses
     ] + [
-        FingerBar(n.chord, "t", n.string, n.fret, n.start_s, n.end_s, place(n.fret), kinds.get(n.chord, "finger"), TAP)
+        FingerBar(n.event, "t", n.string, n.fret, n.start_s, n.end_s, place(n.fret), kinds.get(n.event, "finger"), TAP)
         for n in plan.notes
         if n.attack == TAP
     ]  # fmt: skip
@@ -366,10 +363,10 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
 def _slid_from(plan: Plan, press: Press, place: Callable[[int], float]) -> float | None:
     """Where a press slides in from: its string's place in the event before it."""
     event = press.events[0]
-    note = next(n for n in plan.chord(event) if n.string == press.string)
+    note = next(n for n in plan.events[event] if n.string == press.string)
     if note.attack != SLIDE or not event:
         return None
-    before = next((n for n in plan.chord(event - 1) if n.string == press.string and n.fret), None)
+    before = next((n for n in plan.events[event - 1] if n.string == press.string and n.fret), None)
     return place(before.fret) if before is not None and before.fret != press.fret else None
 
 
@@ -377,7 +374,7 @@ def _holds(plan: Plan, press: Press) -> tuple[Hold, ...]:
     """What a finger does on each note it holds down."""
     found = []
     for event in press.events:
-        note = next(n for n in plan.chord(event) if n.string == press.string)
+        note = next(n for n in plan.events[event] if n.string == press.string)
         stated = next((n for n in plan.request.phrase.events[event].notes if n.pitch == note.pitch), None)
         for kind in HOLDS:
             if kind in note.marks:
@@ -386,11 +383,11 @@ def _holds(plan: Plan, press: Press) -> tuple[Hold, ...]:
     return tuple(found)
 
 
-def _bands(plan: Plan, groups: dict[int, list[PlanNote]]) -> tuple[Band, ...]:
+def _bands(plan: Plan) -> tuple[Band, ...]:
     instrument, hand = plan.request.instrument, plan.request.player.fretting
     reach = hand.offsets_mm[-1]
     found: list[Band] = []
-    for notes in groups.values():
+    for notes in plan.events:
         position, start, end = notes[0].position, notes[0].start_s, max(n.end_s for n in notes)
         if not position:
             continue
@@ -402,9 +399,9 @@ def _bands(plan: Plan, groups: dict[int, list[PlanNote]]) -> tuple[Band, ...]:
     return tuple(found)
 
 
-def _labels(plan: Plan, groups: dict[int, list[PlanNote]]) -> tuple[Label, ...]:
+def _labels(plan: Plan) -> tuple[Label, ...]:
     found = []
-    for event, notes in groups.items():
+    for event, notes in enumerate(plan.events):
         lead = notes[0]
         frets = tuple("x" if "dead" in n.marks else str(n.fret) for n in reversed(notes))
         text = count(plan.request.phrase, event)

@@ -90,10 +90,7 @@ def differing(one: Plan, other: Plan) -> list[int]:
 
 def _played(plan: Plan) -> list[list[tuple[object, ...]]]:
     """For every event how its notes are played."""
-    found: list[list[tuple[object, ...]]] = [[] for _ in range(plan.notes[-1].chord + 1)]
-    for n in plan.notes:
-        found[n.chord].append((n.string, n.fret, n.finger, n.attack, n.stroke))
-    return found
+    return [[(n.string, n.fret, n.finger, n.attack, n.stroke) for n in notes] for notes in plan.events]
 
 
 def fastest(plans: Sequence[Plan | None]) -> int | None:
@@ -107,7 +104,7 @@ def fastest(plans: Sequence[Plan | None]) -> int | None:
 def ceilings_by_bar(plan: Plan) -> dict[int, float]:
     """The tempo each bar alone would allow, by the bar's index: that of its hardest move, counted to the note it goes to.
     Bars whose moves take no time are left out."""
-    bars = [plan.request.phrase.events[e].bar for e in range(plan.notes[-1].chord + 1)]
+    bars = [plan.request.phrase.events[e].bar for e in range(len(plan.events))]
     most: dict[int, float] = {}
     for move in plan.onward:
         most[bars[move.to]] = max(most.get(bars[move.to], 0.0), move.load)

@@ -37,7 +37,7 @@ def many(count: int, word: str) -> str:
 def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
     """What is played, what the picking hand does to get there, what the fretting hand does, and what damps the idle
     strings, a line each."""
-    notes = plan.chord(event)
+    notes = plan.events[event]
     lead = notes[0]
     what = ", ".join(
         f"{note_name(n.pitch)} on string {n.string} {'open' if not n.fret else f'fret {n.fret}'}"
@@ -47,7 +47,7 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
     how = _ATTACKS.get(lead.attack) or (
         f"{lead.stroke}-stroke" if lead.stroke in ("down", "up") else f"plucked {lead.stroke}"
     )
-    first = f"Bar {lead.bar}, note {lead.index + 1}: {what}; {how}"
+    first = f"Bar {lead.bar_number}, note {lead.index + 1}: {what}; {how}"
     told = sorted({MARKS[m] for n in notes for m in n.marks if m not in ("accent",)})
     if told:
         first += f" ({', '.join(told)})"

@@ -7,6 +7,7 @@ towards string 1. The strings spread from nut to bridge. A left-hander's picture
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dromic.core.plan.plan import Plan, PlanNote
@@ -104,7 +105,7 @@ class Neck:
 
 def neck(plan: Plan, event: int = 0, count: int = SHOWN_EVENTS) -> Neck:
     """The neck from an event on, so many events long."""
-    chords = [plan.chord(e) for e in range(event, min(event + count, plan.notes[-1].chord + 1))]
+    chords = plan.events[event : event + count]
     frame = frame_of(plan)
     stays = [p for p, _ in itertools.groupby(chord[0].position for chord in chords) if p]
     reach = plan.request.player.fretting.offsets_mm[-1]
@@ -149,7 +150,7 @@ def _place(plan: Plan, fret: int) -> float:
     return float(plan.request.instrument.fret_mm(fret)) - behind
 
 
-def _dots(plan: Plan, frame: Frame, chords: list[tuple[PlanNote, ...]]) -> tuple[Dot, ...]:
+def _dots(plan: Plan, frame: Frame, chords: Sequence[tuple[PlanNote, ...]]) -> tuple[Dot, ...]:
     """One dot for every place and finger, with every turn at which it is played."""
     turns: dict[tuple[int, int, str, bool], list[int]] = {}
     for turn, chord in enumerate(chords, start=1):
@@ -163,7 +164,7 @@ def _dots(plan: Plan, frame: Frame, chords: list[tuple[PlanNote, ...]]) -> tuple
     return tuple(found)
 
 
-def _stretches(plan: Plan, frame: Frame, chords: list[tuple[PlanNote, ...]]) -> tuple[Stretch, ...]:
+def _stretches(plan: Plan, frame: Frame, chords: Sequence[tuple[PlanNote, ...]]) -> tuple[Stretch, ...]:
     """Fingers farther from their relaxed places than counts as a stretch, each once."""
     hand = plan.request.player.fretting
     found: dict[tuple[str, int, int], Stretch] = {}

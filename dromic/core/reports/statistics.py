@@ -39,7 +39,7 @@ class Figure:
 
 
 @dataclass(frozen=True, slots=True)
-class Tally:
+class Statistics:
     """Counts of a plan. `changes` are string changes by kind, `pairs` by (from string, to string), `transfers` by (from
     finger, to finger) where the string changes as well, `stays` the notes counted per stay on a string, `meetings` how
     many gaps hold so many of: a new stroke, a new string, a shift, a slur."""
@@ -99,7 +99,7 @@ def _joined(found: list[tuple[str, int]]) -> list[Figure]:
     return runs
 
 
-def tally(plan: Plan) -> Tally:
+def tally(plan: Plan) -> Statistics:
     """The counts of a plan."""
     leads = plan.leads
     struck = [n for n in leads if n.attack not in UNSTRUCK]
@@ -108,7 +108,7 @@ def tally(plan: Plan) -> Tally:
         (a.finger, b.finger) for a, b in pairwise(leads) if a.string != b.string and "0" not in (a.finger, b.finger)
     )
     every = [(a, b) for a in "1234" for b in "1234"]
-    return Tally(
+    return Statistics(
         figures=figures(plan.request.phrase),
         changes=dict(
             Counter(m.pick_kind for m in plan.moves if m.pick_kind not in ("same-string", "repeat", "legato"))

@@ -10,7 +10,7 @@ from itertools import pairwise
 from typing import TypeVar
 
 from dromic.core.plan.plan import Plan
-from dromic.core.reports.statistics import Tally, tally
+from dromic.core.reports.statistics import Statistics, tally
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 
 CHANGES = {
@@ -35,16 +35,16 @@ class Count:
 
 
 @dataclass(frozen=True, slots=True)
-class Group:
+class CountGroup:
     title: str
     rows: tuple[Count, ...]
 
 
-def counts(plan: Plan) -> tuple[Group, ...]:
+def counts(plan: Plan) -> tuple[CountGroup, ...]:
     """The counts of a plan; rows that would say nothing are left out."""
     counted = tally(plan)
     found = [(title, [(label, words(plan, counted), why) for label, why, words in rows]) for title, rows in _ROWS]
-    groups = (Group(title, tuple(Count(a, b, why) for a, b, why in rows if b)) for title, rows in found)
+    groups = (CountGroup(title, tuple(Count(a, b, why) for a, b, why in rows if b)) for title, rows in found)
     return tuple(g for g in groups if g.rows)
 
 
@@ -61,95 +61,95 @@ def _rate(plan: Plan, count: int, limit_ms: float) -> str:
     return f"{count}, {count / seconds:.1f} a second on average; this hand {1000 / limit_ms:.1f} at most"
 
 
-def _strokes(plan: Plan, counted: Tally) -> str:
+def _strokes(plan: Plan, counted: Statistics) -> str:
     struck = [n for n in plan.leads if n.stroke in (DOWN, UP)]
     return _rate(plan, len(struck), plan.request.player.picking.alternate_ms)
 
 
-def _repeats(plan: Plan, counted: Tally) -> str:
+def _repeats(plan: Plan, counted: Statistics) -> str:
     again = sum(m.pick_kind == "repeat" for m in plan.moves)
     return _rate(plan, again, plan.request.player.picking.repeat_ms)
 
 
-def _palm(plan: Plan, counted: Tally) -> str:
+def _palm(plan: Plan, counted: Statistics) -> str:
     on = ["palm-mute" in n.marks for n in plan.leads]
     return _rate(plan, sum(a and not b for a, b in pairwise(on)), plan.request.player.picking.palm_ms)
 
 
-def _downs(plan: Plan, counted: Tally) -> str:
+def _downs(plan: Plan, counted: Statistics) -> str:
     strokes = Counter(n.stroke for n in plan.leads)
     return _listed((s, strokes[s]) for s in (DOWN, UP) if strokes[s])
 
 
-def _changes(plan: Plan, counted: Tally) -> str:
+def _changes(plan: Plan, counted: Statistics) -> str:
     total = plan.totals
     if not total.changes:
         return ""
     return f"{total.changes}, {total.changes_per_note:.2f} for each note, {total.changes_per_second:.1f} a second"
 
 
-def _by_kind(plan: Plan, counted: Tally) -> str:
+def _by_kind(plan: Plan, counted: Statistics) -> str:
     return _listed((CHANGES.get(kind, kind), n) for kind, n in _most_first(counted.changes))
 
 
-def _by_pair(plan: Plan, counted: Tally) -> str:
+def _by_pair(plan: Plan, counted: Statistics) -> str:
     return _listed((f"{a} to {b}", n) for (a, b), n in _most_first(counted.pairs))
 
 
-def _widest(plan: Plan, counted: Tally) -> str:
+def _widest(plan: Plan, counted: Statistics) -> str:
     return f"{counted.largest_jump}; from the lowest string used to the highest {counted.span}" if counted.span else ""
 
 
-def _stays(plan: Plan, counted: Tally) -> str:
+def _stays(plan: Plan, counted: Statistics) -> str:
     return " + ".join(str(n) for n in counted.stays[:_MOST_STAYS]) + (
         " + …" if len(counted.stays) > _MOST_STAYS else ""
     )
 
 
-def _fingers(plan: Plan, counted: Tally) -> str:
+def _fingers(plan: Plan, counted: Statistics) -> str:
     names = {"0": "open", "T": "thumb"}
     return _listed((names.get(finger, finger), n) for finger, n in counted.finger_notes.items())
 
 
-def _loads(plan: Plan, counted: Tally) -> str:
+def _loads(plan: Plan, counted: Statistics) -> str:
     """The share of the fretting hand's work that brings each finger down."""
     dial = plan.request.player.judging.dial
     work: defaultdict[str, float] = defaultdict(float)
     for move in plan.onward:
-        finger = plan.chord(move.to)[0].finger
+        finger = plan.events[move.to][0].finger
         if finger in "1234":
             work[finger] += move.fret_load**dial
     whole = sum(work.values())
     return _listed((f, f"{100 * work[f] / whole:.0f} %") for f in "1234" if work[f]) if whole else ""
 
 
-def _transfers(plan: Plan, counted: Tally) -> str:
+def _transfers(plan: Plan, counted: Statistics) -> str:
     return _listed((f"{a} to {b}", n) for (a, b), n in _most_first(counted.transfers))
 
 
-def _missing(plan: Plan, counted: Tally) -> str:
+def _missing(plan: Plan, counted: Statistics) -> str:
     if not counted.transfers:
         return ""
     return ", ".join(f"{a} to {b}" for a, b in counted.missing_transfers)
 
 
-def _shifts(plan: Plan, counted: Tally) -> str:
+def _shifts(plan: Plan, counted: Statistics) -> str:
     total = plan.totals
     return f"{total.shifts}, {total.shift_mm:.0f} mm in all" if total.shifts else ""
 
 
-def _meetings(plan: Plan, counted: Tally) -> str:
+def _meetings(plan: Plan, counted: Statistics) -> str:
     return _listed((words, counted.meetings[n]) for n, words in MEETINGS.items() if counted.meetings.get(n))
 
 
-def _figures(plan: Plan, counted: Tally) -> str:
+def _figures(plan: Plan, counted: Statistics) -> str:
     names: Counter[str] = Counter()
     for figure in counted.figures:
         names[figure.name] += figure.times
     return _listed(names.most_common())
 
 
-def _slurred(plan: Plan, counted: Tally) -> str:
+def _slurred(plan: Plan, counted: Statistics) -> str:
     return _listed(Counter(n.attack for n in plan.leads if n.attack in UNSTRUCK).most_common())
 
 
@@ -162,7 +162,7 @@ def _listed(found: Iterable[tuple[str, object]]) -> str:
 
 
 _MOST_STAYS = 24
-Words = Callable[[Plan, Tally], str]
+Words = Callable[[Plan, Statistics], str]
 _ROWS: tuple[tuple[str, tuple[tuple[str, str, Words], ...]], ...] = (
     ("Picking hand", (
         ("Strokes", "Strokes of the pick, against alternate strokes on one string, an estimate of this player", _strokes),

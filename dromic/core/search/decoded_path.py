@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from dromic.core.hands.fretting_shapes import Shape
-from dromic.core.hands.picking_states import Part
+from dromic.core.hands.picking_states import PickingStates
 from dromic.core.search.lattice import Layers
 from dromic.core.search.minplus import State
 from dromic.core.values.vocabulary import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
@@ -39,14 +39,14 @@ class Path:
     """a path of the same phrase whose readings hold wherever layers and states are the same"""
 
     def shape(self, event: int) -> Shape:
-        return self.layers.layers[event].left.shapes[self.states[event][0]]
+        return self.layers.layers[event].fretting.shapes[self.states[event][0]]
 
-    def place(self, event: int) -> tuple[Part, int, int]:
+    def place(self, event: int) -> tuple[PickingStates, int, int]:
         """(part, group, way) of the picking hand."""
         layer = self.layers.layers[event]
         k, r = self.states[event]
         part, way = layer.part_of(r)
-        return part, int(layer.left.group[k]) if part.grouped else 0, way
+        return part, int(layer.fretting.group[k]) if part.grouped else 0, way
 
     @cached_property
     def sounds(self) -> tuple[Sound, ...]:

@@ -8,19 +8,19 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from dromic.core.hands.articulation_options import Offer, figure_lowest, offers
+from dromic.core.hands.articulation_options import EventOptions, articulation_options, figure_lowest
 from dromic.core.hands.fretting_moves import SILENT, STAY, FrettingMoves, fretting_moves
-from dromic.core.hands.fretting_shapes import LeftNodes, Wanted
+from dromic.core.hands.fretting_shapes import FrettingNodes, FrettingTask
 from dromic.core.hands.pick_moves import Picking
 from dromic.core.hands.picking_costs import Jump, PickCosts, load_floors
-from dromic.core.hands.picking_states import Held, Part, Ways, unstruck
+from dromic.core.hands.picking_states import MemoryTable, PickingStateFactory, PickingStates, unstruck
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Request
 from dromic.core.search.minplus import Gather, Leg, Plain, Step, gather, leg
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player
 from dromic.core.timing.pick_timing import Rhythm
-from dromic.core.timing.playback_order import Seam
+from dromic.core.timing.playback_order import RepeatJump
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
@@ -35,8 +35,8 @@ class Layer:
     """One event: nodes of the fretting hand, parts of the picking hand, and for each node the event that last needed
     the fretting hand (FADED where that is longer ago than it remembers)."""
 
-    left: LeftNodes
-    parts: tuple[Part, ...]
+    fretting: FrettingNodes
+    parts: tuple[PickingStates, ...]
     ages: Ints
 
     @property
@@ -48,7 +48,7 @@ class Layer:
         """Whether every node needed the fretting hand at one and the same event."""
         return bool((self.ages == self.ages[0]).all())
 
-    def part_of(self, way: int) -> tuple[Part, int]:
+    def part_of(self, way: int) -> tuple[PickingStates, int]:
         """The part a way belongs to, and its number there."""
         part = next(p for p in self.parts if way < p.first + p.ways)
         return part, way - part.first
@@ -56,7 +56,7 @@ class Layer:
     def same_as(self, other: Layer) -> bool:
         """Whether two layers hold the very same states."""
         return (
-            self.left is other.left
+            self.fretting is other.fretting
             and len(self.parts) == len(other.parts)
             and all(a is b for a, b in zip(self.parts, other.parts, strict=True))
             and np.array_equal(self.ages, other.ages)
@@ -69,8 +69,8 @@ class Layers:
 
     request: Request
     unit: str
-    offers: tuple[Offer, ...]
-    wishes: tuple[Wanted, ...]
+    options: tuple[EventOptions, ...]
+    wishes: tuple[FrettingTask, ...]
     layers: tuple[Layer, ...]
     start: Floats
     steps: tuple[Step | None, ...]
@@ -102,7 +102,7 @@ class Layers:
 class Builder:
     """Makes layers and steps from the moves of both hands and the time the music gives."""
 
-    def __init__(self, request: Request, made: tuple[Offer, ...], rhythm: Rhythm) -> None:
+    def __init__(self, request: Request, made: tuple[EventOptions, ...], rhythm: Rhythm) -> None:
         player, instrument = request.player, request.instrument
         self.request, self.offers, self.rhythm = request, made, rhythm
         self.player = player
@@ -113,9 +113,9 @@ class Builder:
         self.floors = load_floors(request.phrase, player.picking, rhythm.ms, made)
         self.costs = PickCosts(request, self.ways, self.picks, self.floors)
         self._steps: dict[object, Step] = {}
-        self._held: tuple[int, Held | None] = (-1, None)
+        self._held: tuple[int, MemoryTable | None] = (-1, None)
 
-    def first(self, wish: Wanted) -> tuple[Layer, Floats]:
+    def first(self, wish: FrettingTask) -> tuple[Layer, Floats]:
         """The layer of the first event and what starting in each of its states costs."""
         fretting = self.frets.fretting
         left = fretting.carrying(wish, fretting.whole(wish, where(self.request.phrase, 0)), (0,))
@@ -136,18 +136,18 @@ class Builder:
         start = judging.fretting_weight * left.strain[:, None] + np.concatenate(columns, axis=1)
         return Layer(left, parts, ages), start
 
-    def after(self, i: int, before: Layer, wish: Wanted) -> Layer:
+    def after(self, i: int, before: Layer, wish: FrettingTask) -> Layer:
         """The layer of event i, coming from the event played before it."""
         left = self.frets.fretting.whole(wish, where(self.request.phrase, i))
         ages = np.full(len(left), i)
         if left.any_idle:
             faded = self.fade(before, i)
-            pairs = sorted(set(zip(before.left.position.tolist(), faded.tolist(), strict=True)))
+            pairs = sorted(set(zip(before.fretting.position.tolist(), faded.tolist(), strict=True)))
             left = self.frets.fretting.carrying(wish, left, tuple(p for p, _ in pairs))
             ages = np.where(left.idle, np.array([a for _, a in pairs])[left.memory], i)
         return Layer(left, self.ways.after(i, before.parts, self.held(i, before), left.groups), ages)
 
-    def held(self, i: int, before: Layer) -> Held | None:
+    def held(self, i: int, before: Layer) -> MemoryTable | None:
         """What the picking hand remembers of the layer before event i."""
         if self._held[0] != i:
             self._held = i, self.ways.held(i, before.parts)
@@ -165,7 +165,7 @@ class Builder:
     def available(self, i: int, before: Layer, jump: Jump | None = None) -> Floats:
         """Time in ms the fretting hand has for event i, for each node before it."""
         gap = jump.ms if jump is not None else self.rhythm.step_ms(i)
-        found = np.full(len(before.left), gap)
+        found = np.full(len(before.fretting), gap)
         source = jump.source if jump is not None else self.rhythm.before[i]
         if before.all_now and before.ages[0] == source:
             return found
@@ -180,11 +180,11 @@ class Builder:
 
     def step(self, i: int, source: int, before: Layer, after: Layer, jump: Jump | None = None) -> Step:
         """Costs from every state of one layer to every state of the layer of event i; what recurs is worked out once."""
-        if jump is not None or self.ways.remembers or after.left.any_idle:
+        if jump is not None or self.ways.remembers or after.fretting.any_idle:
             return self._step(i, source, before, after, jump)
         offer = self.offers[i]
         key = (
-            id(before.left), id(after.left), *(id(p) for p in (*before.parts, *after.parts)),
+            id(before.fretting), id(after.fretting), *(id(p) for p in (*before.parts, *after.parts)),
             self.available(i, before).tobytes(), self.rhythm.step_ms(i), tuple(self.swing(i, before)),
             self.floors[i], self.busy_ms(source), offer.accent, offer.forced,
         )  # fmt: skip
@@ -211,33 +211,33 @@ class Builder:
         gap = jump.ms if jump is not None else self.rhythm.step_ms(i)
         knot = self.player.judging.knot_price * self.player.judging.knot_ms / gap
         closed = None
-        if after.left.any_idle and jump is None:
+        if after.fretting.any_idle and jump is None:
             # a node with no finger down carries on what the hand remembers, and nothing else
             stale = self.fade(before, i)[:, None] != after.ages[None, :]
-            closed = after.left.idle[None, :] & (
-                stale | (before.left.position[:, None] != after.left.position[None, :])
+            closed = after.fretting.idle[None, :] & (
+                stale | (before.fretting.position[:, None] != after.fretting.position[None, :])
             )
         held = self.held(i, before) if jump is None else self.ways.held_over(before.parts)
         carried = held is not None or (jump is None and unstruck(after.parts[0].attack))
         joint = _joint(before, held) if carried else None
         legs = [self._leg(i, source, part, before, after, held, available, knot, closed, jump) for part in after.parts]
         sources = before.ways if joint is None else joint.slots.shape[1]
-        return Step(tuple(legs), len(before.left), sources, joint)
+        return Step(tuple(legs), len(before.fretting), sources, joint)
 
     def _leg(
         self,
         i: int,
         source: int,
-        part: Part,
+        part: PickingStates,
         before: Layer,
         after: Layer,
-        held: Held | None,
+        held: MemoryTable | None,
         available: Floats,
         knot: float,
         closed: np.ndarray | None,
         jump: Jump | None,
     ) -> Leg | Plain:
-        a, b = before.left, after.left
+        a, b = before.fretting, after.fretting
         moves = self.frets.between(a, b, self.bound(i, part.attack))
         fret = moves.cost(available, self.player.fretting, self.player.judging, self.busy_ms(source))
         if closed is not None:
@@ -262,7 +262,9 @@ class Builder:
         pick = np.broadcast_to(part.price, (sources, 1, 1, part.ways))
         return leg(part.first, fret, moves.in_one, starts, pick, needs)
 
-    def _struck(self, i: int, part: Part, before: Layer, held: Held | None, knot: float, jump: Jump | None) -> Floats:
+    def _struck(
+        self, i: int, part: PickingStates, before: Layer, held: MemoryTable | None, knot: float, jump: Jump | None
+    ) -> Floats:
         """Costs [M, K' or 1, 2 G, R] of striking, without and with a knot."""
         source = before.parts[0] if held is None else held.part
         cost = self.costs.struck(i, source, part, jump)
@@ -271,10 +273,10 @@ class Builder:
         cost = np.concatenate([cost, cost + knot * self.costs.non_trivial(i, source, part, jump)], axis=2)
         if held is not None:
             return np.ascontiguousarray(cost.swapaxes(0, 1))
-        rows = before.left.group if source.grouped else np.zeros_like(before.left.group)
+        rows = before.fretting.group if source.grouped else np.zeros_like(before.fretting.group)
         return np.ascontiguousarray(cost.take(rows, axis=0).swapaxes(0, 1))
 
-    def seam(self, layers: Sequence[Layer], seam: Seam, free: bool) -> Step:
+    def seam(self, layers: Sequence[Layer], seam: RepeatJump, free: bool) -> Step:
         """The step over a seam, back to an event that has been reached before; `free` of the school's rule or not."""
         parity = self.costs.parity.over(seam.source, seam.target, seam.quarters)
         jump = Jump(seam.source, seam.ms, parity, free)
@@ -287,17 +289,17 @@ class Builder:
         return SILENT if attack == HAMMER_NEW and self.offers[i].chosen else attack
 
 
-def _joint(before: Layer, held: Held | None) -> Gather:
+def _joint(before: Layer, held: MemoryTable | None) -> Gather:
     """The ways of a layer gathered by memory, or each place of the pick by itself where that is all there is."""
-    groups = len(before.left.groups)
+    groups = len(before.fretting.groups)
     if held is not None:
         numbers = np.concatenate(
             [np.broadcast_to(n, (groups, n.shape[1])) if len(n) == 1 else n for n in held.numbers], axis=1
         )
-        return gather(numbers, before.left.group, len(held.memories))
+        return gather(numbers, before.fretting.group, len(held.memories))
     part = before.parts[0]
     numbers = np.arange(part.places.sign.size).reshape(part.places.sign.shape)
-    rows = before.left.group if part.grouped else np.zeros_like(before.left.group)
+    rows = before.fretting.group if part.grouped else np.zeros_like(before.fretting.group)
     return gather(numbers, rows, part.places.sign.size)
 
 
@@ -308,18 +310,18 @@ def picking_hand(player: Player, instrument: Instrument, rest_through: bool) -> 
 
 
 @lru_cache(maxsize=8)
-def ways_of(player: Player, strings: int, one_motion: bool) -> Ways:
+def ways_of(player: Player, strings: int, one_motion: bool) -> PickingStateFactory:
     """The ways of a player's picking hand, before any phrase; those that recur are the same from plan to plan."""
-    return Ways(player, strings, one_motion)
+    return PickingStateFactory(player, strings, one_motion)
 
 
 def lay_out(
     request: Request, unit: str, rhythm: Rhythm, progress: Progress | None = None, old: Layers | None = None,
-    made: tuple[Offer, ...] | None = None,
+    made: tuple[EventOptions, ...] | None = None,
 ) -> Layers:  # fmt: skip
     """The layers of a request; what is the same as in `old` layers is taken over from them."""
     if made is None:
-        made = figure_lowest(request, offers(request, unit, rhythm), rhythm)
+        made = figure_lowest(request, articulation_options(request, unit, rhythm), rhythm)
     builder = Builder(request, made, rhythm)
     wishes = _same_wishes(request, made, old) or tuple(_wishes(request, made))
     near = _near_changes(builder, wishes, old)
@@ -351,22 +353,24 @@ def lay_out(
     return Layers(request, unit, made, wishes, tuple(layers), start, tuple(steps), builder)
 
 
-def _same_wishes(request: Request, made: tuple[Offer, ...], old: Layers | None) -> tuple[Wanted, ...] | None:
+def _same_wishes(
+    request: Request, made: tuple[EventOptions, ...], old: Layers | None
+) -> tuple[FrettingTask, ...] | None:
     """The wishes of old layers, where they ask the same of the fretting hand."""
     if old is None or old.request.phrase is not request.phrase or old.request.keep != request.keep:
         return None
-    tapped = all((a.attacks == (TAP,)) == (b.attacks == (TAP,)) for a, b in zip(made, old.offers, strict=True))
+    tapped = all((a.attacks == (TAP,)) == (b.attacks == (TAP,)) for a, b in zip(made, old.options, strict=True))
     return old.wishes if tapped and old.request.instrument == request.instrument else None
 
 
-def _near_changes(builder: Builder, wishes: tuple[Wanted, ...], old: Layers | None) -> list[bool]:
+def _near_changes(builder: Builder, wishes: tuple[FrettingTask, ...], old: Layers | None) -> list[bool]:
     """For every event whether something near enough to matter to its step is not as in the old layers: the swing looks
     no farther than a beat past the gap before it."""
     count = len(wishes)
     if old is None or old.rhythm is not builder.rhythm or wishes is not old.wishes:
         return [True] * count
     near = [False] * count
-    pairs = zip(builder.offers, old.offers, builder.floors, old.builder.floors, strict=True)
+    pairs = zip(builder.offers, old.options, builder.floors, old.builder.floors, strict=True)
     for changed in (i for i, (a, b, c, d) in enumerate(pairs) if a != b or c != d):
         around = builder.rhythm.near(changed)
         low, high = builder.rhythm.near(max(around.start - 1, 0)).start, builder.rhythm.near(around.stop - 1).stop
@@ -374,11 +378,11 @@ def _near_changes(builder: Builder, wishes: tuple[Wanted, ...], old: Layers | No
     return near
 
 
-def _same(old: Layers, builder: Builder, i: int, wish: Wanted, before: Layer) -> bool:
+def _same(old: Layers, builder: Builder, i: int, wish: FrettingTask, before: Layer) -> bool:
     """Whether the step to event i is as it was in the old layers."""
     return (
         wish == old.wishes[i]
-        and builder.offers[i] == old.offers[i]
+        and builder.offers[i] == old.options[i]
         and builder.floors[i] == old.builder.floors[i]
         and builder.swing(i, before) == old.builder.swing(i, before)
     )
@@ -389,11 +393,11 @@ def where(phrase: Phrase, event: int) -> str:
     return f"bar {phrase.bars[phrase.events[event].bar].number}, note {event + 1}"
 
 
-def _wishes(request: Request, made: Sequence[Offer]) -> list[Wanted]:
+def _wishes(request: Request, made: Sequence[EventOptions]) -> list[FrettingTask]:
     positions, fingers = "positions" in request.keep, "fingers" in request.keep
     open_bars = _open_position_bars(request)
     return [
-        Wanted(
+        FrettingTask(
             pitches=tuple(n.pitch for n in event.notes),
             strings=tuple(n.string if positions else None for n in event.notes),
             frets=tuple(n.fret if positions else None for n in event.notes),

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from dromic.core.search.lattice import Layers
 from dromic.core.search.minplus import State, Step, best_state, forward, trace_back
-from dromic.core.timing.playback_order import Course, Seam
+from dromic.core.timing.playback_order import PlaybackOrder, RepeatJump
 from dromic.core.values.arrays import Floats
 
 Masks = Mapping[int, NDArray[np.bool_] | Floats]
@@ -36,12 +36,12 @@ class Route:
     cost: float
 
 
-class Net:
+class MaskedLattice:
     """Layers as a net of steps, with some states closed."""
 
     def __init__(self, layers: Layers, masks: Masks | None = None, free_seams: bool = False) -> None:
         self.layers, self.free_seams = layers, free_seams
-        self.course: Course = layers.rhythm.course
+        self.course: PlaybackOrder = layers.rhythm.course
         self.masks: Masks = masks or {}
 
     def masked(self, event: int, costs: Floats) -> Floats:
@@ -92,7 +92,7 @@ class Net:
         return None
 
 
-def best_route(net: Net, cancelled: Callable[[], None] = lambda: None, rough: bool = False) -> Route | None:
+def best_route(net: MaskedLattice, cancelled: Callable[[], None] = lambda: None, rough: bool = False) -> Route | None:
     """The cheapest route, or None where there is none; a `rough` one leaves seams out of the search and only counts
     what they come to."""
     if net.dead_end() is not None:
@@ -111,7 +111,7 @@ class _Loop:
 
     first: int
     last: int
-    seams: tuple[tuple[Seam, tuple[int, ...]], ...]
+    seams: tuple[tuple[RepeatJump, tuple[int, ...]], ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -137,19 +137,19 @@ class _Dense:
 class _Loops:
     """Finds the best route over seams."""
 
-    def __init__(self, net: Net, cancelled: Callable[[], None]) -> None:
+    def __init__(self, net: MaskedLattice, cancelled: Callable[[], None]) -> None:
         self.net, self.cancelled = net, cancelled
         course = net.course
         self.main = course.main
         place = {e: p for p, e in enumerate(self.main)}
-        grouped: dict[tuple[int, int], list[tuple[Seam, tuple[int, ...]]]] = {}
+        grouped: dict[tuple[int, int], list[tuple[RepeatJump, tuple[int, ...]]]] = {}
         for seam in course.seams:
             side = course.side(seam.source)
-            last = course.before[side[0]] if side else seam.source
+            last = course.predecessor[side[0]] if side else seam.source
             grouped.setdefault((place[seam.target], place[last]), []).append((seam, side))
         loops = [_Loop(a, b, tuple(seams)) for (a, b), seams in sorted(grouped.items())]
         self.steps = {s: net.layers.builder.seam(net.layers.layers, s, net.free_seams) for s in course.seams}
-        self.known: dict[tuple[Seam, State], Floats] = {}
+        self.known: dict[tuple[RepeatJump, State], Floats] = {}
         self.outer = next((one for one in loops if (one.first, one.last) == (0, len(self.main) - 1)), None)
         self.inner: dict[int, _Loop] = {}
         end = -1
@@ -159,11 +159,11 @@ class _Loops:
                 end = one.last
         self.dense: dict[int, _Dense] = {}
 
-    def into(self, seam: Seam, state: State) -> Floats:
+    def into(self, seam: RepeatJump, state: State) -> Floats:
         """Costs [K', R'] from every state of a seam's source to one state of its target."""
         if (seam, state) not in self.known:
             target = self.net.layers.layers[seam.target]
-            only = np.full((len(target.left), target.ways), np.inf)
+            only = np.full((len(target.fretting), target.ways), np.inf)
             only[state] = 0.0
             self.known[seam, state] = self.steps[seam].onward(only)
         return self.known[seam, state]
@@ -220,7 +220,7 @@ class _Loops:
                 best = Route(self._trace(legs, last), float(ending[last]))
         return best
 
-    def _over_side(self, seam: Seam, side: tuple[int, ...], state: State, shape: tuple[int, ...]) -> Floats:
+    def _over_side(self, seam: RepeatJump, side: tuple[int, ...], state: State, shape: tuple[int, ...]) -> Floats:
         """Costs from every last state of a loop over a side way and its seam to one first state."""
         after = self.into(seam, state)
         for event in (*side[:0:-1], side[0]):
@@ -237,7 +237,7 @@ class _Loops:
                 cost += float(into[last])
                 continue
             begin = self.net.layers.layers[self.main[loop.last]]
-            only = np.full((len(begin.left), begin.ways), np.inf)
+            only = np.full((len(begin.fretting), begin.ways), np.inf)
             only[last] = 0.0
             reached = self.net.run(side, self.net.layers.step_to(side[0]).relax(only))
             final = best_state(reached[-1] + into)

@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 
-from dromic.core.hands.articulation_options import Offer, figure_lowest, offers
+from dromic.core.hands.articulation_options import EventOptions, articulation_options, figure_lowest
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import left_open
 from dromic.core.plan.plan import Request
 from dromic.core.search.lattice import lay_out
 from dromic.core.search.pin_masks import fewest_broken
 from dromic.core.search.planner import Solved, solve
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.timing.beat_positions import pulse_unit
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.timing.playback_order import course_of
@@ -76,7 +76,7 @@ def _saying(solved: Solved, sentence: str) -> Solved:
     return replace(solved, said=(*solved.said, sentence))
 
 
-def _kept_words(held: dict[str, int], go: tuple[Lock, ...]) -> str:
+def _kept_words(held: dict[str, int], go: tuple[Pin, ...]) -> str:
     told = []
     for name, count in held.items():
         left = count - sum(lock.field == _FIELD[name] for lock in go)
@@ -90,30 +90,30 @@ def _kept_words(held: dict[str, int], go: tuple[Lock, ...]) -> str:
     return f"{words}; they cannot all hold, so these are let go: {'; '.join([*named, *more])}"
 
 
-def stated_locks(phrase: Phrase, names: Collection[str]) -> Iterator[Lock]:
+def stated_locks(phrase: Phrase, names: Collection[str]) -> Iterator[Pin]:
     """What a phrase states of strokes and fingers, as locks."""
     for number, event in enumerate(phrase.events):
         if STROKES in names and event.stroke in (DOWN, UP) and event.struck:
-            yield Lock(number, 0, "stroke", str(event.stroke))
+            yield Pin(number, 0, "stroke", str(event.stroke))
         if FINGERS in names:
             for n, note in enumerate(event.notes):
                 if note.finger is not None:
-                    yield Lock(number, n, "finger", note.finger)
+                    yield Pin(number, n, "finger", note.finger)
 
 
-def _without(phrase: Phrase, go: Iterable[Lock]) -> Phrase:
+def _without(phrase: Phrase, go: Iterable[Pin]) -> Phrase:
     """The phrase without some of what it states: a stroke of the whole event, a finger of its note."""
-    by_event: dict[int, list[Lock]] = {}
+    by_event: dict[int, list[Pin]] = {}
     for lock in go:
         by_event.setdefault(lock.event, []).append(lock)
 
-    def fields(locks: list[Lock]) -> Callable[[int], list[str]]:
+    def fields(locks: list[Pin]) -> Callable[[int], list[str]]:
         return lambda note: [lock.field for lock in locks if lock.field == "stroke" or lock.note == note]
 
     return left_open(phrase, {event: fields(locks) for event, locks in by_event.items()})
 
 
-def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None) -> tuple[Lock, ...]:
+def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None) -> tuple[Pin, ...]:
     """The smallest set of stated strokes and fingers without which there is a plan; empty where there is none anyway.
 
     Searched with everything open that is stated: the strokes the school asks for beside the written ones, every finger."""
@@ -121,7 +121,7 @@ def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None)
     rhythm = Rhythm(request.phrase, course_of(request.phrase, request.repeat))
     unit = pulse_unit(request.phrase, request.pulse, request.school)
     asked, written = (
-        figure_lowest(one, offers(one, unit, rhythm), rhythm)
+        figure_lowest(one, articulation_options(one, unit, rhythm), rhythm)
         for one in (bare, replace(bare, keep=bare.keep | {STROKES}))
     )
     if STROKES in names:
@@ -130,6 +130,6 @@ def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None)
     return fewest_broken(layers, tuple(stated_locks(request.phrase, names)), request.locks) or ()
 
 
-def _both(one: Offer, other: Offer) -> Offer:
+def _both(one: EventOptions, other: EventOptions) -> EventOptions:
     """An offer of the strokes of two."""
     return replace(one, signs=tuple(sorted({*one.signs, *other.signs}, reverse=True)))

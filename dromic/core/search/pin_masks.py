@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 
 from dromic.core.hands.fretting_shapes import FINGER_NAMES, Shape
 from dromic.core.hands.pick_moves import SIGN
-from dromic.core.hands.picking_states import Part
+from dromic.core.hands.picking_states import PickingStates
 from dromic.core.plan.plan import Request
 from dromic.core.search.lattice import Layers
-from dromic.core.search.loop_search import Net, best_route
-from dromic.core.setup.pin import Lock
+from dromic.core.search.loop_search import MaskedLattice, best_route
+from dromic.core.setup.pin import Pin
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS
@@ -22,7 +22,7 @@ _BROKEN = 1e6
 """price of breaking a lock while looking for the fewest to break; over any plan's cost"""
 
 
-def masks_of(layers: Layers, locks: Sequence[Lock]) -> dict[int, NDArray[np.bool_]]:
+def masks_of(layers: Layers, locks: Sequence[Pin]) -> dict[int, NDArray[np.bool_]]:
     """For every event with a lock, which of its states do what all its locks say, [K, R]."""
     found: dict[int, NDArray[np.bool_]] = {}
     for lock in locks:
@@ -31,21 +31,21 @@ def masks_of(layers: Layers, locks: Sequence[Lock]) -> dict[int, NDArray[np.bool
     return found
 
 
-def _mask(layers: Layers, lock: Lock) -> NDArray[np.bool_]:
+def _mask(layers: Layers, lock: Pin) -> NDArray[np.bool_]:
     if lock.event >= len(layers.layers):
         raise DromicError(f"there is no note {lock.event + 1} to pin; the phrase has {len(layers.layers)}")
     layer = layers.layers[lock.event]
-    if lock.note >= len(layer.left.shapes[0].notes):
+    if lock.note >= len(layer.fretting.shapes[0].notes):
         raise DromicError(
-            f"note {lock.event + 1} holds only {len(layer.left.shapes[0].notes)} at once; pin one of them"
+            f"note {lock.event + 1} holds only {len(layer.fretting.shapes[0].notes)} at once; pin one of them"
         )
     if lock.field in LEFT:
-        nodes = np.array([LEFT[lock.field](shape, lock.note) == lock.value for shape in layer.left.shapes])
+        nodes = np.array([LEFT[lock.field](shape, lock.note) == lock.value for shape in layer.fretting.shapes])
         return np.broadcast_to(nodes[:, None], (len(nodes), layer.ways))
     columns = []
     for part in layer.parts:
         fits = RIGHT[lock.field](part, lock.note, lock.value, layers.request)
-        columns.append(fits[layer.left.group if part.grouped else np.zeros_like(layer.left.group)])
+        columns.append(fits[layer.fretting.group if part.grouped else np.zeros_like(layer.fretting.group)])
     return np.concatenate(columns, axis=1)
 
 
@@ -57,7 +57,7 @@ LEFT: dict[str, Callable[[Shape, int], int | str]] = {
 }
 
 
-def _stroke(part: Part, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+def _stroke(part: PickingStates, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
     shape = part.places.sign.shape
     if value in SIGN:
         return part.places.sign == SIGN[str(value)] if part.attack in (PICK, PINCH) else np.zeros(shape, dtype=bool)
@@ -70,26 +70,26 @@ def _stroke(part: Part, note: int, value: int | str, request: Request) -> NDArra
     return np.broadcast_to([0 <= at < len(f) and f[at] == finger for f in part.fingers], shape)
 
 
-def _attack(part: Part, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+def _attack(part: PickingStates, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
     sounded = part.attack
     if sounded == PINCH:
         sounded = PLUCK if note else PICK
     return np.full(part.places.sign.shape, sounded == value)
 
 
-def _lean(part: Part, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+def _lean(part: PickingStates, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
     numbers = [n for n, lean in enumerate(request.player.leans) if lean.name == value]
     return np.isin(part.places.lean, numbers)
 
 
-RIGHT: dict[str, Callable[[Part, int, int | str, Request], NDArray[np.bool_]]] = {
+RIGHT: dict[str, Callable[[PickingStates, int, int | str, Request], NDArray[np.bool_]]] = {
     "stroke": _stroke,
     "attack": _attack,
     "lean": _lean,
 }
 
 
-def impossible(layers: Layers, locks: Sequence[Lock]) -> DromicError:
+def impossible(layers: Layers, locks: Sequence[Pin]) -> DromicError:
     """An error that names, note by note, the smallest set of locks to let go for any plan to exist."""
     go = fewest_broken(layers, locks)
     if go is None:
@@ -99,14 +99,14 @@ def impossible(layers: Layers, locks: Sequence[Lock]) -> DromicError:
     return DromicError(f"what is pinned cannot all hold; let go of {'; '.join(map(str, go))}")
 
 
-def fewest_broken(layers: Layers, locks: Sequence[Lock], held: Sequence[Lock] = ()) -> tuple[Lock, ...] | None:
+def fewest_broken(layers: Layers, locks: Sequence[Pin], held: Sequence[Pin] = ()) -> tuple[Pin, ...] | None:
     """The smallest set of locks to let go for any plan to exist in which all that is `held` holds; None where there is
     none even without them. Leaving a lock costs more than any plan."""
     prices: dict[int, Floats] = {e: np.where(mask, 0.0, np.inf) for e, mask in masks_of(layers, held).items()}
     masks = [_mask(layers, lock) for lock in locks]
     for lock, mask in zip(locks, masks, strict=True):
         prices[lock.event] = prices.get(lock.event, 0.0) + np.where(mask, 0.0, _BROKEN)
-    route = best_route(Net(layers, prices, free_seams=True))
+    route = best_route(MaskedLattice(layers, prices, free_seams=True))
     if route is None:
         return None
     return tuple(k for k, mask in zip(locks, masks, strict=True) if not mask[route.states[k.event]])

@@ -19,18 +19,18 @@ from dromic.core.hands.pick_moves import NAME
 from dromic.core.plan.plan import Move, PlanNote, Request, Totals
 from dromic.core.search.decoded_path import Path, plucked
 from dromic.core.setup.school import KINDS
-from dromic.core.timing.playback_order import Seam
+from dromic.core.timing.playback_order import RepeatJump
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
 
 
 @dataclass(frozen=True, eq=False)
-class Judged:
+class PlanMetrics:
     """What a path comes to, each part worked out when it is asked for. What is the same as on the path of `like` is
     taken over from there."""
 
     request: Request
     path: Path
-    like: Judged | None = None
+    like: PlanMetrics | None = None
 
     @cached_property
     def moves(self) -> tuple[Move, ...]:
@@ -78,10 +78,10 @@ def _sustained_load(request: Request, move: Move) -> float:
     return max(pick, move.fret_load * request.player.fretting.sustained_factor) + move.knot
 
 
-def _all_moves(request: Request, path: Path, like: Judged | None) -> tuple[Move, ...]:
+def _all_moves(request: Request, path: Path, like: PlanMetrics | None) -> tuple[Move, ...]:
     before = path.layers.rhythm.before
     unmoved = _unmoved(path, like.path) if like is not None else [False] * len(path.states)
-    seams: dict[int, list[Seam]] = {}
+    seams: dict[int, list[RepeatJump]] = {}
     for seam in path.layers.rhythm.course.seams:
         seams.setdefault(seam.source, []).append(seam)
     kept = {} if like is None else {(m.start, m.to): m for m in like.moves}
@@ -107,7 +107,7 @@ def _unmoved(path: Path, old: Path) -> list[bool]:
     ]  # fmt: skip
 
 
-def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> Move:
+def move_to(request: Request, path: Path, i: int, seam: RepeatJump | None = None) -> Move:
     """The move to event i, over a seam or from the event before it."""
     rhythm, player = path.layers.rhythm, request.player
     source = seam.source if seam is not None else rhythm.before[i]
@@ -116,7 +116,7 @@ def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> M
     part, g, r = path.place(i)
     from_part, from_g, from_r = path.place(source)
     bound = path.layers.builder.bound(i, part.attack)
-    fret = path.layers.frets.between(from_layer.left, layer.left, bound)
+    fret = path.layers.frets.between(from_layer.fretting, layer.fretting, bound)
     at = path.states[source][0], path.states[i][0]
     here, there = path.shape(source), path.shape(i)
     mm = path.layers.frets.fretting.mm
@@ -165,7 +165,7 @@ def move_to(request: Request, path: Path, i: int, seam: Seam | None = None) -> M
     )  # fmt: skip
 
 
-def _fingers_before(path: Path, i: int, seam: Seam | None) -> dict[int, int]:
+def _fingers_before(path: Path, i: int, seam: RepeatJump | None) -> dict[int, int]:
     """The last event that each bare finger plucked before event i is reached."""
     if seam is None:
         return path.fingers_before[i]
@@ -173,7 +173,7 @@ def _fingers_before(path: Path, i: int, seam: Seam | None) -> dict[int, int]:
 
 
 def _pluck_needs(
-    request: Request, path: Path, i: int, seam: Seam | None, gap: float, source: int, since: int
+    request: Request, path: Path, i: int, seam: RepeatJump | None, gap: float, source: int, since: int
 ) -> list[tuple[float, float]]:
     """(time needed, time there is) for the bare fingers of event i: after the pick, after others, after themselves."""
     hand, rhythm = request.player.picking, path.layers.rhythm
@@ -188,7 +188,7 @@ def _pluck_needs(
         latest = {f for f, e in own.items() if e == last}
         if not latest & set(sound.fingers):
             needs.append((hand.pluck_other_ms, has))
-        elif path.layers.offers[i].in_turn and _raked(path, last, i):
+        elif path.layers.options[i].in_turn and _raked(path, last, i):
             return [*needs, (hand.rake_ms, has)]
     needs += [(hand.pluck_same_ms, gap + rhythm.gap_ms(own[f], source)) for f in sound.fingers if f in own]
     return needs
@@ -200,7 +200,7 @@ def _raked(path: Path, last: int, i: int) -> bool:
     return len(here) == len(there) == 1 and there[0].string == here[0].string + 1
 
 
-def _notes(judged: Judged) -> tuple[PlanNote, ...]:
+def _notes(judged: PlanMetrics) -> tuple[PlanNote, ...]:
     request, path, like = judged.request, judged.path, judged.like
     phrase, player = request.phrase, request.player
     rests = judged.rests
@@ -218,7 +218,7 @@ def _notes(judged: Judged) -> tuple[PlanNote, ...]:
             attack, stroke = _sounding(sound.attack, sound.sign, sound.fingers, n)
             notes.append(
                 PlanNote(
-                    index=index, chord=i, bar=phrase.bars[event.bar].number, onset=event.onset,
+                    index=index, event=i, bar_number=phrase.bars[event.bar].number, onset=event.onset,
                     duration=note.duration, start_s=start, end_s=phrase.seconds_at(event.onset + note.duration),
                     pitch=note.pitch, string=held.string, fret=held.fret, finger=FINGER_NAMES[held.finger],
                     position=shape.position, attack=attack, stroke=stroke, lean=player.leans[sound.lean].name,

@@ -13,16 +13,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.findings.findings import find
-from dromic.core.hands.articulation_options import Offer
+from dromic.core.hands.articulation_options import EventOptions
 from dromic.core.hands.fretting_moves import IMPOSSIBLE
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.search.decoded_path import Path
 from dromic.core.search.lattice import Layers, check_positions, lay_out, where
-from dromic.core.search.loop_search import Masks, Net, Route, best_route
+from dromic.core.search.loop_search import MaskedLattice, Masks, Route, best_route
 from dromic.core.search.minplus import State, best_state
 from dromic.core.search.pin_masks import impossible, masks_of
-from dromic.core.search.plan_metrics import Judged
-from dromic.core.setup.pin import Lock
+from dromic.core.search.plan_metrics import PlanMetrics
+from dromic.core.setup.pin import Pin
 from dromic.core.timing.beat_positions import pulse_unit
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.timing.playback_order import course_of
@@ -40,7 +40,7 @@ class Solved:
     """A request with everything its search worked out."""
 
     request: Request
-    net: Net
+    net: MaskedLattice
     route: Route
     said: tuple[str, ...]
     like: Solved | None = None
@@ -55,8 +55,8 @@ class Solved:
         return Path(self.layers, self.route.states, self.like.path if self.like else None)
 
     @cached_property
-    def judged(self) -> Judged:
-        return Judged(self.request, self.path, self.like.judged if self.like else None)
+    def judged(self) -> PlanMetrics:
+        return PlanMetrics(self.request, self.path, self.like.judged if self.like else None)
 
     @cached_property
     def plan(self) -> Plan:
@@ -69,14 +69,16 @@ class Solved:
         )  # fmt: skip
         return replace(bare, findings=find(bare))
 
-    def locked(self, *locks: Lock) -> Solved:
+    def locked(self, *locks: Pin) -> Solved:
         """The same request with more pinned; only what the locks touch is searched again."""
         request = replace(self.request, locks=(*self.request.locks, *locks))
         if any(lock.field == "attack" for lock in locks):
             return solve(request, old=self)
         masks = masks_of(self.layers, locks)
         if not self.net.course.straight:
-            return _found(request, Net(self.layers, _joined(self.net.masks, masks), self.net.free_seams), self.said)
+            return _found(
+                request, MaskedLattice(self.layers, _joined(self.net.masks, masks), self.net.free_seams), self.said
+            )
         found = self.narrowed(request, masks)
         if found is None:
             raise impossible(self.layers, request.locks)
@@ -102,7 +104,7 @@ class Solved:
         if cost >= IMPOSSIBLE:
             return None
         states = self._rejoined(reached, first, last, state)
-        held = Net(self.layers, _joined(net.masks, masks), net.free_seams)
+        held = MaskedLattice(self.layers, _joined(net.masks, masks), net.free_seams)
         return Solved(request, held, Route(tuple(states), cost), self.said, self)
 
     def _rejoined(self, reached: list[Floats], first: int, last: int, state: State) -> list[State]:
@@ -145,7 +147,7 @@ def solve(
     request: Request,
     progress: Progress | None = None,
     old: Solved | None = None,
-    made: tuple[Offer, ...] | None = None,
+    made: tuple[EventOptions, ...] | None = None,
     rough: bool = False,
 ) -> Solved:
     """The best route for a request; what is the same as in an `old` one is taken over from it. `made` are offers to
@@ -162,20 +164,20 @@ def solve(
         said.append("its repeat marks cannot be followed in playing order; it is planned as it is written")
     layers = lay_out(request, unit, rhythm, progress, old.layers if old else None, made)
     for _ in range(_MOST_CORRECTIONS):
-        solved = _found(request, Net(layers, masks_of(layers, request.locks)), tuple(said), progress, rough)
+        solved = _found(request, MaskedLattice(layers, masks_of(layers, request.locks)), tuple(said), progress, rough)
         corrected, sentences = _possible(solved)
         if not corrected:
             return replace(solved, like=old)
         if any(lock.event in corrected for lock in request.locks):
             raise impossible(layers, request.locks)
         said.extend(sentences)
-        made = tuple(corrected.get(i, offer) for i, offer in enumerate(layers.offers))
+        made = tuple(corrected.get(i, offer) for i, offer in enumerate(layers.options))
         layers = lay_out(request, unit, rhythm, progress, layers, made)
     return solved
 
 
 def _found(
-    request: Request, net: Net, said: tuple[str, ...], progress: Progress | None = None, rough: bool = False
+    request: Request, net: MaskedLattice, said: tuple[str, ...], progress: Progress | None = None, rough: bool = False
 ) -> Solved:
     def go_on() -> None:
         if progress is not None and not progress(1.0):
@@ -184,7 +186,7 @@ def _found(
     route = best_route(net, go_on, rough)
     if route is None and net.dead_end() is None:
         # the school cannot close the loop on the same strokes: the hand starts afresh at the seam
-        net = Net(net.layers, net.masks, free_seams=True)
+        net = MaskedLattice(net.layers, net.masks, free_seams=True)
         route = best_route(net, go_on, rough)
         said = (
             *said,
@@ -197,21 +199,21 @@ def _found(
     return Solved(request, net, route, said)
 
 
-def _possible(solved: Solved) -> tuple[Mapping[int, Offer], list[str]]:
+def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
     """Offers in place of those whose stated attack the route cannot do, and a sentence for each."""
     layers, states = solved.layers, solved.route.states
-    corrected: dict[int, Offer] = {}
+    corrected: dict[int, EventOptions] = {}
     said = []
     for i in range(1, len(states)):
-        offer = layers.offers[i]
+        offer = layers.options[i]
         if not set(offer.attacks) & set(UNSTRUCK):
             continue
         source = layers.rhythm.before[i]
         part, _ = layers.layers[i].part_of(states[i][1])
-        moves = layers.frets.between(layers.layers[source].left, layers.layers[i].left, part.attack)
+        moves = layers.frets.between(layers.layers[source].fretting, layers.layers[i].fretting, part.attack)
         if moves.strain[states[source][0], states[i][0]] < IMPOSSIBLE:
             continue
-        open_note = layers.layers[i].left.shapes[states[i][0]].idle
+        open_note = layers.layers[i].fretting.shapes[states[i][0]].idle
         attack = PICK if open_note else HAMMER_NEW
         corrected[i] = replace(offer, attacks=(attack,), signs=(1, -1) if open_note else ())
         instead = "struck" if open_note else "hammered from nowhere"

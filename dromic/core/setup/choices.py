@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from dromic.core.setup.instrument import Instrument
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 
 OWN = ""
 """the value that leaves a choice to the file, the school or the player"""
@@ -30,18 +30,18 @@ class Choices:
     legato: str = "never"
     pattern: str = ""
     repeat: bool = False
-    locks: tuple[Lock, ...] = ()
+    locks: tuple[Pin, ...] = ()
     """what is pinned, the latest last"""
     overrides: tuple[tuple[int, str], ...] = ()
     """(event, stroke) set against the school, which goes on from them"""
 
-    def pinned(self, *locks: Lock) -> Choices:
+    def pinned(self, *locks: Pin) -> Choices:
         """With more pinned; what was pinned of the same thing before gives way."""
         places = {(lock.event, lock.note, lock.field) for lock in locks}
         kept = tuple(lock for lock in self.locks if (lock.event, lock.note, lock.field) not in places)
         return replace(self, locks=(*kept, *locks))
 
-    def toggled(self, *locks: Lock) -> Choices:
+    def toggled(self, *locks: Pin) -> Choices:
         """With these pinned, or no more if they all were."""
         if set(locks) <= set(self.locks):
             return replace(self, locks=tuple(lock for lock in self.locks if lock not in locks))
@@ -53,7 +53,7 @@ class Choices:
         overrides = (*(o for o in self.overrides if o[0] != event), (event, stroke))
         return replace(self, locks=locks, overrides=overrides)
 
-    def fitting(self, instrument: Instrument) -> tuple[Choices, tuple[Lock, ...]]:
+    def fitting(self, instrument: Instrument) -> tuple[Choices, tuple[Pin, ...]]:
         """What can be chosen on an instrument, and the pins that have to go: strings and frets that it has not."""
         most = {"string": instrument.strings, "fret": instrument.highest_fret, "position": instrument.frets}
         gone = tuple(k for k in self.locks if k.field in most and int(k.value) > most[k.field])
@@ -64,7 +64,7 @@ class Choices:
         locks = tuple(lock for lock in self.locks if event is not None and lock.event != event)
         return replace(self, locks=locks, overrides=tuple(o for o in self.overrides if event not in (None, o[0])))
 
-    def without(self, pin: Lock | tuple[int, str]) -> Choices:
+    def without(self, pin: Pin | tuple[int, str]) -> Choices:
         """Without one pin, or one stroke set against the school."""
         overrides = tuple(o for o in self.overrides if o != pin)
         return replace(self, locks=tuple(k for k in self.locks if k != pin), overrides=overrides)

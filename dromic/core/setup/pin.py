@@ -13,7 +13,7 @@ _WORDS = {"finger": FINGERS, "stroke": (*STROKES, "none"), "attack": ATTACKS}
 
 
 @dataclass(frozen=True, slots=True, order=True)
-class Lock:
+class Pin:
     """One thing pinned: `event` and `note` count from 0, the notes of an event from the lowest pitch up."""
 
     event: int
@@ -28,7 +28,7 @@ class Lock:
         elif self.field in _WORDS:
             check_choice(self.field, self.value, _WORDS[self.field])
 
-    def moved(self, by: int) -> Lock:
+    def moved(self, by: int) -> Pin:
         """The same of an event so many further on."""
         return replace(self, event=self.event + by)
 

@@ -22,7 +22,7 @@ _PHASE_OVER_MS = 1.0
 
 
 @dataclass(frozen=True, slots=True)
-class Number:
+class HandNumber:
     """A number of the hands: how it is read from a player and how a player is made with another one.
 
     `better` is 1 where more is more able, -1 where less is, 0 where neither is; `low` and `high` bound what can be set.
@@ -143,43 +143,43 @@ def _lean(name: str) -> tuple[Callable[[Player], float], Callable[[Player, float
     return lambda player: getattr(player.leans[0], name), change
 
 
-NUMBERS: tuple[Number, ...] = (
-    Number("sixteenths", PICKING, "Sixteenths on one string run to", "quarters a minute", 40, 320, 1, 1,
+NUMBERS: tuple[HandNumber, ...] = (
+    HandNumber("sixteenths", PICKING, "Sixteenths on one string run to", "quarters a minute", 40, 320, 1, 1,
            "The fastest tempo at which alternate sixteenths on one string stay clean",
            lambda p: MINUTE_MS / 4 / p.picking.alternate_ms,
            lambda p, v: _strokes(p, MINUTE_MS / 4 / v, p.picking.repeat_ms)),
-    Number("downs", PICKING, "Eighths, all downs, run to", "quarters a minute", 40, 400, 1, 1,
+    HandNumber("downs", PICKING, "Eighths, all downs, run to", "quarters a minute", 40, 400, 1, 1,
            "The fastest tempo at which eighths stay clean with down-strokes only",
            lambda p: MINUTE_MS / 2 / p.picking.repeat_ms,
            lambda p, v: _strokes(p, p.picking.alternate_ms, MINUTE_MS / 2 / v)),
-    Number("sweep", PICKING, "Sweeping, strings a second", "a second", 4, 50, 0.5, 1,
+    HandNumber("sweep", PICKING, "Sweeping, strings a second", "a second", 4, 50, 0.5, 1,
            "How many neighbouring strings one carried stroke sounds in a second, one clean note each",
            *_rate("carry_ms", 1000.0)),
-    Number("lift", PICKING, "Getting out from between strings", "ms", 0.5, 150, 1, -1,
+    HandNumber("lift", PICKING, "Getting out from between strings", "ms", 0.5, 150, 1, -1,
            "Extra time before the pick can pass over a string when its stroke ended buried", *_time("lift_out_ms")),
-    Number("pluck", PICKING, "One finger plucks again", "times a second", 2, 14, 0.1, 1,
+    HandNumber("pluck", PICKING, "One finger plucks again", "times a second", 2, 14, 0.1, 1,
            "How often in a second the same bare finger plucks", *_rate("pluck_same_ms", 1000.0)),
-    Number("palm", PICKING, "Palm on or off", "ms", 10, 300, 5, -1,
+    HandNumber("palm", PICKING, "Palm on or off", "ms", 10, 300, 5, -1,
            "Time for laying the palm on the strings, or lifting it", *_time("palm_ms")),
-    Number("tilt", LEANING, "Lean of its path", "degrees", -40, 40, 1, 0,
+    HandNumber("tilt", LEANING, "Lean of its path", "degrees", -40, 40, 1, 0,
            "Over 0 down-strokes end higher, under 0 up-strokes do", *_lean("tilt_deg")),
-    Number("radius", LEANING, "Radius of its path", "mm", 10, 200, 1, 0,
+    HandNumber("radius", LEANING, "Radius of its path", "mm", 10, 200, 1, 0,
            "A small radius curves the stroke up at both ends, a large one is flat", *_lean("radius_mm")),
-    Number("depth", LEANING, "Depth of its tip", "mm", 0.5, 5, 0.1, 0,
+    HandNumber("depth", LEANING, "Depth of its tip", "mm", 0.5, 5, 0.1, 0,
            "How far the tip goes below the strings' plane",
            lambda p: p.depth_mm, lambda p, v: replace(p, depth_mm=v)),
-    Number("span", FRETTING, "Index to little finger, relaxed", "mm", 40, 120, 1, 1,
+    HandNumber("span", FRETTING, "Index to little finger, relaxed", "mm", 40, 120, 1, 1,
            "From the index to the little finger with the hand at ease; fingers between keep their share",
            *_scaled("offsets_mm")),
-    Number("reach", FRETTING, "The little finger stretches on by", "mm", 5, 90, 1, 1,
+    HandNumber("reach", FRETTING, "The little finger stretches on by", "mm", 5, 90, 1, 1,
            "How far past its relaxed place the little finger can go; the others keep their share", *_scaled("reach_mm")),
-    Number("finger", FRETTING, "A ready finger comes down in", "ms", 20, 200, 1, -1,
+    HandNumber("finger", FRETTING, "A ready finger comes down in", "ms", 20, 200, 1, -1,
            "Time for a finger that hovers over its fret", *_finger_time("finger_ms")),
-    Number("roll", FRETTING, "A finger rolls to the next string in", "ms", 20, 250, 1, -1,
+    HandNumber("roll", FRETTING, "A finger rolls to the next string in", "ms", 20, 250, 1, -1,
            "Rocking one finger to the same fret of the neighbour string", *_finger_time("roll_ms")),
-    Number("jump", FRETTING, "The same finger jumps in", "ms", 30, 300, 1, -1,
+    HandNumber("jump", FRETTING, "The same finger jumps in", "ms", 30, 300, 1, -1,
            "One finger leaving its place for another fret or a far string", *_finger_time("jump_ms")),
-    Number("shift", FRETTING, "A shift of 100 mm takes", "ms", 40, 500, 5, -1,
+    HandNumber("shift", FRETTING, "A shift of 100 mm takes", "ms", 40, 500, 5, -1,
            "Moving the whole hand 100 mm along the neck; shorter and longer ones keep the proportion",
            _shift_ms, _with_shift),
 )  # fmt: skip

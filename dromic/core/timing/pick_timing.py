@@ -16,17 +16,17 @@ from itertools import pairwise
 from math import lcm
 
 from dromic.core.music.phrase import Phrase
-from dromic.core.timing.playback_order import Course
+from dromic.core.timing.playback_order import PlaybackOrder
 from dromic.core.values.metre import QUARTER
 
 
 class Rhythm:
     """Exact times of a phrase's events, and the course it takes."""
 
-    def __init__(self, phrase: Phrase, course: Course) -> None:
+    def __init__(self, phrase: Phrase, course: PlaybackOrder) -> None:
         self.phrase, self.course = phrase, course
         self.ms = [1000.0 * phrase.seconds_at(e.onset) for e in phrase.events]
-        self.before = course.before
+        self.before = course.predecessor
 
     @cached_property
     def beats(self) -> list[Fraction]:

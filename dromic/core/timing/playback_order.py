@@ -14,7 +14,7 @@ from dromic.core.music.phrase import Phrase
 
 
 @dataclass(frozen=True, slots=True)
-class Seam:
+class RepeatJump:
     """A jump from the last event before it back to the first one after it."""
 
     source: int
@@ -24,13 +24,13 @@ class Seam:
 
 
 @dataclass(frozen=True, slots=True)
-class Course:
-    """`before[i]` is the event played before i when it is first reached (-1 for the first), `step_ms[i]` the time
+class PlaybackOrder:
+    """`predecessor[i]` is the event played before i when it is first reached (-1 for the first), `step_ms[i]` the time
     between them; `main` the events on the way from the first to the last, first endings left aside."""
 
-    before: tuple[int, ...]
+    predecessor: tuple[int, ...]
     step_ms: tuple[float, ...]
-    seams: tuple[Seam, ...]
+    seams: tuple[RepeatJump, ...]
     main: tuple[int, ...]
     straight: bool
     """whether the phrase is simply played through"""
@@ -43,11 +43,11 @@ class Course:
         on_main = set(self.main)
         while event not in on_main:
             found.append(event)
-            event = self.before[event]
+            event = self.predecessor[event]
         return tuple(found[::-1])
 
 
-def course_of(phrase: Phrase, repeat: bool) -> Course:
+def course_of(phrase: Phrase, repeat: bool) -> PlaybackOrder:
     """The course of a phrase; `repeat` joins its end to its start as well."""
     order, total = _in_playing_order(phrase)
     count = len(phrase.events)
@@ -55,7 +55,7 @@ def course_of(phrase: Phrase, repeat: bool) -> Course:
         # bars that are never played: take it as written
         order, total = [(e, phrase.events[e].onset) for e in range(count)], phrase.bars[-1].end
     before, step_ms = [-1] * count, [0.0] * count
-    seams: dict[tuple[int, int], Seam] = {}
+    seams: dict[tuple[int, int], RepeatJump] = {}
     seen = {order[0][0]}
     for (a, at_a), (b, at_b) in pairwise(order):
         ms = _ms(phrase, a, b, at_b - at_a)
@@ -63,39 +63,39 @@ def course_of(phrase: Phrase, repeat: bool) -> Course:
             before[b], step_ms[b] = a, ms
             seen.add(b)
         elif before[b] != a:
-            seams.setdefault((a, b), Seam(a, b, ms, at_b - at_a))
+            seams.setdefault((a, b), RepeatJump(a, b, ms, at_b - at_a))
     main = [order[-1][0]]
     while before[main[-1]] >= 0:
         main.append(before[main[-1]])
     if repeat:
         first, last = order[0], order[-1]
         quarters = total - last[1] + first[1]
-        seams[last[0], first[0]] = Seam(last[0], first[0], _ms(phrase, last[0], first[0], quarters), quarters)
+        seams[last[0], first[0]] = RepeatJump(last[0], first[0], _ms(phrase, last[0], first[0], quarters), quarters)
     straight = not seams and before == list(range(-1, count - 1))
-    made = Course(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
+    made = PlaybackOrder(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
     if straight or _followable(made):
         return made
     as_written = replace(phrase, bars=tuple(replace(b, repeat_times=0, endings=()) for b in phrase.bars))
     return replace(course_of(as_written, repeat), odd=True)
 
 
-def _followable(course: Course) -> bool:
+def _followable(course: PlaybackOrder) -> bool:
     """Whether events are reached in the order they are written and repeated parts lie beside each other, first endings
     on their sides: what the search over seams can hold."""
-    if any(b >= i for i, b in enumerate(course.before)):
+    if any(b >= i for i, b in enumerate(course.predecessor)):
         return False
     place = {e: p for p, e in enumerate(course.main)}
     loops = set()
     for seam in course.seams:
         side = course.side(seam.source)
-        last = course.before[side[0]] if side else seam.source
+        last = course.predecessor[side[0]] if side else seam.source
         if seam.target not in place or place[seam.target] > place[last]:
             return False
         loops.add((place[seam.target], place[last]))
     sided = sum(len(course.side(s.source)) for s in course.seams)
     inner = sorted(loops - {(0, len(course.main) - 1)})
     apart = all(a[1] < b[0] for a, b in pairwise(inner))
-    return apart and sided + len(course.main) == len(course.before)
+    return apart and sided + len(course.main) == len(course.predecessor)
 
 
 def _in_playing_order(phrase: Phrase) -> tuple[list[tuple[int, Fraction]], Fraction]:

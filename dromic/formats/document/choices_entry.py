@@ -7,7 +7,7 @@ from typing import Any
 
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.decision import Decision, Rejected
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.setup.school import LEGATO
 from dromic.core.values.checks import check_choice, check_range, check_whole
 from dromic.core.values.metre import UNITS
@@ -46,8 +46,8 @@ def read_choices(entry: dict[str, Any]) -> Choices:
     return Choices(**chosen, locks=pins, overrides=overrides)
 
 
-def _pin(entry: dict[str, Any]) -> Lock:
-    pin = Lock(**entry)
+def _pin(entry: dict[str, Any]) -> Pin:
+    pin = Pin(**entry)
     check_whole("event of a pin", pin.event, 0, MOST_EVENT)
     check_whole("note of a pin", pin.note, 0, 8)
     return pin

@@ -25,13 +25,13 @@ def plan_csv(plan: Plan) -> bytes:
     for finding in plan.findings:
         rules.setdefault(finding.at, []).append(finding.rule)
     for note in plan.notes:
-        move = into.get(note.chord)
+        move = into.get(note.event)
         loads = (
             ("", "", "", "", "") if move is None else
             (move.pick_kind, _rounded(move.pick_load), move.fret_kind, _rounded(move.fret_load), _rounded(move.knot))
         )  # fmt: skip
         writer.writerow([
-            note.index, note.bar, note.onset, note.duration, f"{note.start_s:.4f}", note.pitch, note_name(note.pitch),
+            note.index, note.bar_number, note.onset, note.duration, f"{note.start_s:.4f}", note.pitch, note_name(note.pitch),
             note.string, note.fret, note.finger, note.position, note.attack, note.stroke, note.lean, note.rest_on or "",
             " ".join(sorted(note.marks)), *loads, " ".join(rules.get(note.index, [])),
         ])  # fmt: skip

@@ -12,7 +12,7 @@ from itertools import pairwise
 
 from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.music.pieces import Piece, pieces_by_bar
-from dromic.core.plan.plan import Finding, Plan, PlanNote
+from dromic.core.plan.plan import Finding, Plan
 from dromic.core.setup.decision import Decision
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.note_lengths import BASES, Sign
@@ -30,7 +30,7 @@ _MARKS = {"accent": ">", "vibrato": "~", "let-ring": "*", "palm-mute": "_"}
 
 
 @dataclass(frozen=True, slots=True)
-class Stroke:
+class Line:
     """A line from one point to another, so thick; all in mm."""
 
     x1: float
@@ -65,7 +65,7 @@ class Ring:
     filled: bool = False
 
 
-Mark = Stroke | Words | Ring
+Mark = Line | Words | Ring
 
 
 @dataclass(slots=True)
@@ -92,9 +92,6 @@ class _Sheet:
         self.phrase: Phrase = plan.request.phrase
         self.strings = plan.request.instrument.strings
         self.pages_: list[Page] = [Page()]
-        self.notes: dict[int, list[PlanNote]] = {}
-        for note in plan.notes:
-            self.notes.setdefault(note.chord, []).append(note)
         self.numbered = self._numbered()
         self.y = MARGIN
         self._head()
@@ -113,7 +110,7 @@ class _Sheet:
         """The places that hurt, the worst first: a number, the dearest finding there, and how many more there are."""
         places: dict[int, list[Finding]] = {}
         for finding in self.plan.findings:
-            places.setdefault(self.plan.notes[finding.at].chord, []).append(finding)
+            places.setdefault(self.plan.notes[finding.at].event, []).append(finding)
         return [(n, found[0], len(found) - 1) for n, found in enumerate(places.values(), start=1)]
 
     def add(self, *marks: Mark) -> None:
@@ -169,9 +166,9 @@ class _Sheet:
         tuning = self.plan.request.instrument.tuning[::-1]
         for n in range(self.strings):
             y = top + n * STRING_GAP
-            self.add(Stroke(left, y, right, y, 0.12 + 0.03 * n))
+            self.add(Line(left, y, right, y, 0.12 + 0.03 * n))
             self.add(Words(left - 1.5, y + 1, note_name(tuning[n]), 2.4, "normal", 1))
-        self.add(Stroke(left, top, left, bottom, 0.3))
+        self.add(Line(left, top, left, bottom, 0.3))
         x = left
         for index, slots in line:
             x = self._bar(index, slots, x, scale, top, bottom)
@@ -198,20 +195,20 @@ class _Sheet:
         return end
 
     def _lines(self, bar: Bar, x: float, end: float, top: float, bottom: float) -> None:
-        self.add(Stroke(end, top, end, bottom, 0.3))
+        self.add(Line(end, top, end, bottom, 0.3))
         middle = (top + bottom) / 2
         if bar.repeat_start:
-            self.add(Stroke(x + 0.6, top, x + 0.6, bottom, 1.0))
+            self.add(Line(x + 0.6, top, x + 0.6, bottom, 1.0))
             self.add(*(Ring(x + 2, middle + d, 0.45, filled=True) for d in (-STRING_GAP / 2, STRING_GAP / 2)))
         if bar.repeat_times:
-            self.add(Stroke(end - 0.6, top, end - 0.6, bottom, 1.0))
+            self.add(Line(end - 0.6, top, end - 0.6, bottom, 1.0))
             self.add(*(Ring(end - 2, middle + d, 0.45, filled=True) for d in (-STRING_GAP / 2, STRING_GAP / 2)))
             if bar.repeat_times > 2:
                 self.add(Words(end - 0.5, top - 1, f"{bar.repeat_times} times", 2.4, "normal", 1))
         if bar.endings:
             self.add(
-                Stroke(x + 0.3, top - 12.4, end - 1, top - 12.4, 0.2),
-                Stroke(x + 0.3, top - 12.4, x + 0.3, top - 10, 0.2),
+                Line(x + 0.3, top - 12.4, end - 1, top - 12.4, 0.2),
+                Line(x + 0.3, top - 12.4, x + 0.3, top - 10, 0.2),
             )
             self.add(Words(end - 1.5, top - 9.6, " ".join(f"{n}." for n in bar.endings), 2.6, "strong", 1))
 
@@ -224,7 +221,7 @@ class _Sheet:
             self.add(Words(x, top + (self.strings - 1) * STRING_GAP + 3.4, "(", 2.6))
             return
         self._numbers(piece.event, x, top, 3.3)
-        lead = self.notes[piece.event][0]
+        lead = self.plan.events[piece.event][0]
         if lead.stroke in ("down", "up"):
             self._stroke_sign(x, top - 4.2, lead.stroke)
         elif lead.stroke != "none":
@@ -232,24 +229,24 @@ class _Sheet:
                 Words(
                     x,
                     top - 3.2,
-                    "".join(n.stroke for n in self.notes[piece.event] if n.stroke != "none"),
+                    "".join(n.stroke for n in self.plan.events[piece.event] if n.stroke != "none"),
                     2.8,
                     "strong",
                 )
             )
-        number = next((n for n, f, _ in self.numbered if self.plan.notes[f.at].chord == piece.event), None)
+        number = next((n for n, f, _ in self.numbered if self.plan.notes[f.at].event == piece.event), None)
         if number is not None:
             self.add(Ring(x, top - 7.6, 1.7), Words(x, top - 6.7, str(number), 2.4, "heavy"))
 
     def _numbers(self, event: int, x: float, top: float, size: float) -> None:
-        for note in self.notes[event]:
+        for note in self.plan.events[event]:
             y = top + (note.string - 1) * STRING_GAP
             fret = "x" if "dead" in note.marks else str(note.fret)
             text = _SIGNS.get(note.attack, "") + fret
             bend = next((n.bend for n in self.phrase.events[event].notes if n.pitch == note.pitch), 0.0)
             text += f"↑{bend:g}" if bend else ""
             self.add(Words(x, y + size * 0.36, text, size, "strong", 0, patch=True))
-        marks = {m for n in self.notes[event] for m in n.marks}
+        marks = {m for n in self.plan.events[event] for m in n.marks}
         said = "".join(sign for mark, sign in _MARKS.items() if mark in marks)
         if said and size > 3:
             self.add(Words(x + 1.9, top - 3.4, said, 2.6, "strong", -1))
@@ -257,10 +254,10 @@ class _Sheet:
     def _stroke_sign(self, x: float, y: float, stroke: str) -> None:
         """The signs players read: a bracket for down, a wedge for up."""
         if stroke == "down":
-            self.add(Stroke(x - 1, y + 1.2, x - 1, y - 1, 0.3), Stroke(x - 1, y - 1, x + 1, y - 1, 0.6),
-                     Stroke(x + 1, y - 1, x + 1, y + 1.2, 0.3))  # fmt: skip
+            self.add(Line(x - 1, y + 1.2, x - 1, y - 1, 0.3), Line(x - 1, y - 1, x + 1, y - 1, 0.6),
+                     Line(x + 1, y - 1, x + 1, y + 1.2, 0.3))  # fmt: skip
         else:
-            self.add(Stroke(x - 0.9, y - 1.2, x, y + 1.2, 0.3), Stroke(x, y + 1.2, x + 0.9, y - 1.2, 0.3))
+            self.add(Line(x - 0.9, y - 1.2, x, y + 1.2, 0.3), Line(x, y + 1.2, x + 0.9, y - 1.2, 0.3))
 
     def _rhythm(self, bar: Bar, stems: list[tuple[float, Piece]], bottom: float) -> None:
         """Stems and beams under the strings, then counts, fingers and positions."""
@@ -274,7 +271,7 @@ class _Sheet:
                 self._rest(x, bottom + 4, piece.sign)
             else:
                 if base not in (None, "w"):
-                    self.add(Stroke(x, bottom + (4.6 if base == "h" else 2.4), x, low, 0.25))
+                    self.add(Line(x, bottom + (4.6 if base == "h" else 2.4), x, low, 0.25))
                 if base in _FLAGS:
                     beams.setdefault((beat, True), []).append((x, piece.sign))
                 self._under(x, piece, bottom)
@@ -292,34 +289,34 @@ class _Sheet:
                 after = n + 1 < len(group) and _FLAGS[group[n + 1][1].base or "e"] > level
                 before = n > 0 and _FLAGS[group[n - 1][1].base or "e"] > level
                 if after:
-                    self.add(Stroke(x, y, group[n + 1][0], y, 0.6))
+                    self.add(Line(x, y, group[n + 1][0], y, 0.6))
                 elif not before:
                     short = 1.6 if n + 1 < len(group) or len(group) == 1 else -1.6
-                    self.add(Stroke(x, y, x + short, y - (0.7 if len(group) == 1 else 0), 0.6))
+                    self.add(Line(x, y, x + short, y - (0.7 if len(group) == 1 else 0), 0.6))
 
     def _rest(self, x: float, y: float, sign: Sign) -> None:
         if sign.base in ("w", "h", None):
-            self.add(Stroke(x - 1.2, y, x + 1.2, y, 0.9), Stroke(x - 1.8, y + (0.5 if sign.base == "h" else -0.5), x + 1.8,
+            self.add(Line(x - 1.2, y, x + 1.2, y, 0.9), Line(x - 1.8, y + (0.5 if sign.base == "h" else -0.5), x + 1.8,
                      y + (0.5 if sign.base == "h" else -0.5), 0.15))  # fmt: skip
         elif sign.base == "q":
             points = [(-0.6, -2.0), (0.5, -0.6), (-0.5, 0.4), (0.6, 1.8), (-0.5, 1.4)]
-            self.add(*(Stroke(x + a, y + b, x + c, y + d, 0.4) for (a, b), (c, d) in pairwise(points)))
+            self.add(*(Line(x + a, y + b, x + c, y + d, 0.4) for (a, b), (c, d) in pairwise(points)))
         else:
             for n in range(_FLAGS[sign.base]):
                 self.add(
                     Ring(x - 0.6, y - 0.9 + n, 0.35, filled=True),
-                    Stroke(x - 0.6, y - 0.6 + n, x + 0.7, y - 1.0 + n, 0.25),
+                    Line(x - 0.6, y - 0.6 + n, x + 0.7, y - 1.0 + n, 0.25),
                 )
-            self.add(Stroke(x + 0.7, y - 1.1, x - 0.3, y + 2.2, 0.25))
+            self.add(Line(x + 0.7, y - 1.1, x - 0.3, y + 2.2, 0.25))
 
     def _under(self, x: float, piece: Piece, bottom: float) -> None:
         if piece.tied_from or piece.event is None:
             return
         self.add(Words(x, bottom + 10, count(self.phrase, piece.event), 2.2))
-        fingers = "".join(n.finger for n in reversed(self.notes[piece.event]))
+        fingers = "".join(n.finger for n in reversed(self.plan.events[piece.event]))
         self.add(Words(x, bottom + 13.2, fingers, 2.6, "strong"))
-        lead = self.notes[piece.event][0]
-        before = self.notes[piece.event - 1][0].position if piece.event else 0
+        lead = self.plan.events[piece.event][0]
+        before = self.plan.events[piece.event - 1][0].position if piece.event else 0
         if lead.position and lead.position != before:
             self.add(Words(x, bottom + 16.4, f"pos. {lead.position}", 2.2))
 

@@ -21,7 +21,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtSvg import QSvgGenerator
 
-from dromic.formats.sheet.sheet import PAGE_H, PAGE_W, Page, Ring, Stroke, Words
+from dromic.formats.sheet.sheet import PAGE_H, PAGE_W, Line, Page, Ring, Words
 from dromic.presets import DATA
 
 FAMILY = "Atkinson Hyperlegible Next"
@@ -49,7 +49,7 @@ def paint_page(painter: QPainter, page: Page, per_mm: float) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.fillRect(QRectF(0, 0, PAGE_W * per_mm, PAGE_H * per_mm), QColor(PAPER))
     for mark in page.marks:
-        if isinstance(mark, Stroke):
+        if isinstance(mark, Line):
             painter.setPen(QPen(QColor(INK), mark.width * per_mm, cap=Qt.PenCapStyle.FlatCap))
             painter.drawLine(QPointF(mark.x1 * per_mm, mark.y1 * per_mm), QPointF(mark.x2 * per_mm, mark.y2 * per_mm))
         elif isinstance(mark, Ring):

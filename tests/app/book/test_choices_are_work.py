@@ -17,7 +17,7 @@ from dromic.core.music.edit import retuned
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.formats.document.document_schema import songbook
 from dromic.requesting import not_here, request_for
@@ -29,7 +29,7 @@ LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 2, EIGHTH)
 EVERYTHING = Choices(
     school="sweep", unit="triplet", player="flying", lean="both-clear", tempo=97.5, instrument="guitar7", positions=False,
     strokes=False, fingers=False, start="up", legato="turnarounds", pattern="ddu", repeat=True,
-    locks=(Lock(2, 0, "string", 2),), overrides=((4, "up"),),
+    locks=(Pin(2, 0, "string", 2),), overrides=((4, "up"),),
 )  # fmt: skip
 
 
@@ -104,7 +104,7 @@ def test_pins_that_a_new_instrument_has_no_place_for_are_told_and_let_go(qapp):
     session.told.connect(told.append)
     six = phrase([(6, 3), (5, 5), (3, 7)], EIGHTH)
     session.take(Opened(None, Songbook.of("x", (six,))))
-    pins = (Lock(0, 0, "string", 6), Lock(2, 0, "string", 3))
+    pins = (Pin(0, 0, "string", 6), Pin(2, 0, "string", 3))
     session.choose(replace(session.choices, locks=pins))
     session.choose(replace(session.choices, instrument="bass4"))
     assert session.choices.locks == pins[1:] and "string 6" in told[0]
@@ -132,7 +132,7 @@ def test_the_command_line_goes_by_an_entrys_own_choices_unless_an_option_says_ot
     path = tmp_path / "mine.dromic"
     chosen = Choices(
         school="economy", tempo=90.0, player="settled", start="up", repeat=True, lean="up-clear",
-        locks=(Lock(1, 0, "stroke", "down"),),
+        locks=(Pin(1, 0, "stroke", "down"),),
     )  # fmt: skip
     path.write_bytes(songbook_bytes(Songbook("x", (Entry(LINE, chosen), Entry(LINE)))))
     own = planned(capsys, path)
@@ -151,7 +151,7 @@ def test_the_command_line_goes_by_an_entrys_own_choices_unless_an_option_says_ot
 def test_the_command_line_follows_pins_into_passages_and_repeats(capsys, tmp_path):
     twice = replace(LINE, bars=(replace(LINE.bars[0], repeat_times=2), *LINE.bars[1:]))
     path = tmp_path / "mine.dromic"
-    pinned = Choices(locks=(Lock(3, 0, "finger", "4"), Lock(9, 0, "finger", "4")))
+    pinned = Choices(locks=(Pin(3, 0, "finger", "4"), Pin(9, 0, "finger", "4")))
     path.write_bytes(songbook_bytes(Songbook("x", (Entry(twice, pinned),))))
     fingers = [n["finger"] for n in planned(capsys, path, "--unroll")["plans"][0]["notes"]]
     count = sum(e.bar == 0 for e in twice.events)
@@ -203,10 +203,10 @@ def test_a_pin_on_a_chord_pins_the_note_meant(order, number):
 
     chord = phrase([list(order), (3, 5)], EIGHTH)
     found = solve(request(chord, keep=frozenset({"attacks"}))).plan
-    note = found.chord(0)[number]
-    pin = Lock(0, found.place_in_chord(note), "string", note.string)
+    note = found.events[0][number]
+    pin = Pin(0, found.place_in_chord(note), "string", note.string)
     again = solve(request(chord, keep=frozenset({"attacks"}), locks=(pin,))).plan
-    assert any((n.pitch, n.string) == (note.pitch, note.string) for n in again.chord(0))
+    assert any((n.pitch, n.string) == (note.pitch, note.string) for n in again.events[0])
     assert again.cost == pytest.approx(found.cost)
 
 

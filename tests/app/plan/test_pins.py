@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic.core.setup.choices import Choices
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 K = Qt.Key
@@ -28,12 +28,12 @@ def test_a_stroke_is_pinned_and_planned_around_and_lifted(qtbot, window):
     waited(qtbot, window, lambda plan: plan.request.school.name == "free")
     before = window.plan
     chart.select(3)
-    other = {"down": "u", "up": "d"}[before.chord(3)[0].stroke]
+    other = {"down": "u", "up": "d"}[before.events[3][0].stroke]
     QTest.keyClicks(chart, other)
     waited(qtbot, window, lambda plan: plan.request.locks)
-    assert window.plan.chord(3)[0].stroke[0] == other and window.plan.cost >= before.cost
+    assert window.plan.events[3][0].stroke[0] == other and window.plan.cost >= before.cost
     assert "pinned: stroke" in window.plan_place.why.text()
-    QTest.keyClicks(chart, "2" if before.chord(3)[0].finger != "2" else "3")
+    QTest.keyClicks(chart, "2" if before.events[3][0].finger != "2" else "3")
     waited(qtbot, window, lambda plan: len(plan.request.locks) == 3)
     QTest.keyClick(chart, K.Key_Delete)
     waited(qtbot, window, lambda plan: not plan.request.locks)
@@ -85,7 +85,7 @@ def test_the_remedy_of_a_finding_is_done_by_a_key_and_taken_back(qtbot, window):
 
 
 def test_pins_of_one_thing_give_way_to_each_other():
-    up, down, finger = Lock(1, 0, "stroke", "up"), Lock(1, 0, "stroke", "down"), Lock(1, 0, "finger", "2")
+    up, down, finger = Pin(1, 0, "stroke", "up"), Pin(1, 0, "stroke", "down"), Pin(1, 0, "finger", "2")
     made = Choices().pinned(up, finger).pinned(down)
     assert made.locks == (finger, down)
     assert made.toggled(down).locks == (finger,) and made.toggled(up).locks == (finger, up)

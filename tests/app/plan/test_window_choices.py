@@ -52,7 +52,7 @@ def test_a_pattern_is_typed_where_the_pulse_stood(qtbot, window):
     QTest.keyClicks(window.plan_place.panel.pattern, "dxDu")  # what is no stroke cannot be typed
     QTest.keyClick(window.plan_place.panel.pattern, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.plan.request.pattern == "ddu", timeout=WAIT)
-    strokes = [n.stroke for n in window.plan.notes if n.chord < 6]
+    strokes = [n.stroke for n in window.plan.notes if n.event < 6]
     assert strokes[:6] == ["down", "down", "up"] * 2
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: window.plan.request.pattern == "", timeout=WAIT)

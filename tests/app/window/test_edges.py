@@ -15,7 +15,7 @@ from dromic import presets
 from dromic.app.window.window import MainWindow
 from dromic.core.music.songbook import Songbook, empty_phrase
 from dromic.core.reports.neck import neck
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.formats.document.document import songbook_bytes
 from tests.build import EIGHTH, long_phrase, phrase, planned
 
@@ -110,12 +110,12 @@ def test_three_thousand_notes_turned_and_pinned_at_any_pace(qtbot, bare_window, 
     window.go_to("Plan")
     qtbot.waitUntil(lambda: not place.planner.running, timeout=WAIT)
     assert window.plan is not None and len(window.plan.request.phrase.events) == len(long.events)
-    note = next(n for n in window.plan.notes if n.chord > 1500 and n.fret)
+    note = next(n for n in window.plan.notes if n.event > 1500 and n.fret)
     finger = "2" if note.finger != "2" else "3"
-    place.chart.select(note.chord)
+    place.chart.select(note.event)
     place.pin("finger", finger)
     qtbot.waitUntil(lambda: not place.planner.running, timeout=WAIT)
-    assert window.plan.chord(note.chord)[0].finger == finger
+    assert window.plan.events[note.event][0].finger == finger
 
 
 def test_a_new_phrase_from_the_start_view_has_its_list_and_its_play_bar(qtbot, bare_window):
@@ -184,7 +184,7 @@ def test_an_edit_that_no_plan_fits_leaves_no_plan_of_the_phrase_as_it_was(qtbot,
     session.undo.undo()
     qtbot.waitUntil(lambda: window.plan is not None, timeout=WAIT)
     assert window.plan.notes == before.notes
-    session.choose(replace(session.choices, locks=(Lock(0, 0, "string", 1),)))  # what is pinned cannot hold
+    session.choose(replace(session.choices, locks=(Pin(0, 0, "string", 1),)))  # what is pinned cannot hold
     qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
     assert window.plan is not None  # the plan on screen is still one of this phrase
 

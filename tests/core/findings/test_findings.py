@@ -78,7 +78,7 @@ def test_whatever_does_not_fit_is_found():
     line = phrase([(3, 5), (3, 7), (2, 5), (4, 7), (1, 9), (6, 3), (3, 5), (3, 5)], SIXTEENTH, tempo=260)
     for school in ("alternate", "pulse", "economy", "downs", "free"):
         found = planned(line, school)
-        first = {n.chord: n.index for n in reversed(found.notes)}
+        first = {n.event: n.index for n in reversed(found.notes)}
         named = {n for f in found.findings for n in f.notes}
         assert all(first[m.to] in named for m in found.moves if max(m.pick_load or 0, m.fret_load) > 1)
 

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.hands.fretting_moves import FRET_KINDS, IMPOSSIBLE, FrettingMoves
-from dromic.core.hands.fretting_shapes import Wanted
+from dromic.core.hands.fretting_shapes import FrettingTask
 from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
 
 GUITAR = presets.instruments()["guitar"]
@@ -17,7 +17,7 @@ PLACES = st.tuples(st.integers(1, 6), st.integers(1, 14))
 
 def nodes(*places):
     """The node set of notes at (string, fret)."""
-    wanted = Wanted(
+    wanted = FrettingTask(
         pitches=tuple(GUITAR.pitch_at(s, f) for s, f in places),
         strings=tuple(s for s, _ in places),
         frets=tuple(f for _, f in places),

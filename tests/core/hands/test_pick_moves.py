@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.hands.pick_moves import Picking, Places
+from dromic.core.hands.pick_moves import Picking, PickPositions
 from dromic.core.setup.school import KINDS
 from tests.build import phrase, planned
 
@@ -18,7 +18,7 @@ FLUENT = presets.players()["fluent"]
 
 def place(string, down):
     at = np.array([[6 - string]])
-    return Places(np.array([[1 if down else -1]]), at, at, at, at, np.zeros_like(at))
+    return PickPositions(np.array([[1 if down else -1]]), at, at, at, at, np.zeros_like(at))
 
 
 def one_move(string_a, down_a, string_b, down_b, player=FLUENT):

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.core.hands.articulation_options import Offer, offers
-from dromic.core.hands.picking_states import NEVER, OLD, Ways
+from dromic.core.hands.articulation_options import EventOptions, articulation_options
+from dromic.core.hands.picking_states import NEVER, OLD, PickingStateFactory
 from dromic.core.search.minplus import Gather, Plain, gather
 from dromic.core.search.planner import solve
 from dromic.core.timing.pick_timing import Rhythm
@@ -25,7 +25,7 @@ def test_remembering_everything_comes_to_the_same_plan(places, school):
     """Within the hand's memory, ways that carry whole memories cost what ways that only know places do."""
     line = phrase(places, SIXTEENTH)
     short = solve(request(line, school))
-    plain = Ways.offered
+    plain = PickingStateFactory.offered
 
     def remembering(self, made, rhythm):
         found = plain(self, made, rhythm)
@@ -33,7 +33,7 @@ def test_remembering_everything_comes_to_the_same_plan(places, school):
         return found
 
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(Ways, "offered", remembering)
+        patch.setattr(PickingStateFactory, "offered", remembering)
         long = solve(request(line, school))
     assert long.layers.builder.ways.remembers and not short.layers.builder.ways.remembers
     assert long.route.cost == pytest.approx(short.route.cost)
@@ -41,7 +41,7 @@ def test_remembering_everything_comes_to_the_same_plan(places, school):
 
 def offered(line, school, **options):
     wanted = request(line, school, **options)
-    return offers(wanted, "eighth", Rhythm(wanted.phrase, course_of(wanted.phrase, False)))
+    return articulation_options(wanted, "eighth", Rhythm(wanted.phrase, course_of(wanted.phrase, False)))
 
 
 def test_each_school_offers_what_it_lives_by():
@@ -74,15 +74,15 @@ def test_turnarounds_are_the_notes_after_the_first_on_the_string_where_a_line_tu
 
 def test_the_hand_forgets_what_is_long_ago():
     line = phrase([(5, 5), (3, 5), (2, 5), (5, 5)], [EIGHTH, EIGHTH, QUARTER, QUARTER], tempo=60)
-    made = tuple(Offer((PICK,) if i in (0, 3) else (PLUCK,), (1, -1), (2, 3)) for i in range(4))
+    made = tuple(EventOptions((PICK,) if i in (0, 3) else (PLUCK,), (1, -1), (2, 3)) for i in range(4))
     solved = solve(request(line, "free"))
-    ways = Ways(solved.request.player, 6, False).offered(made, solved.layers.rhythm)
+    ways = PickingStateFactory(solved.request.player, 6, False).offered(made, solved.layers.rhythm)
     parts = ways.after(0, ways.nothing(), ways.held(0, ways.nothing()), ((5,),))
     fresh = ways.held(1, parts)
     assert {m[0][7] for m in ways.nothing()[0].memory[0]} == {NEVER}
     assert {m[0][7] for m in fresh.memories} == {OLD}  # half a second ago, past the pick's memory
     quick = Rhythm(phrase([(5, 5), (3, 5)], SIXTEENTH, tempo=120), course_of(phrase([(5, 5), (3, 5)]), False))
-    ways = Ways(solved.request.player, 6, False).offered(made, quick)
+    ways = PickingStateFactory(solved.request.player, 6, False).offered(made, quick)
     assert {m[0][7] for m in ways.held(1, parts).memories} == {0}
 
 

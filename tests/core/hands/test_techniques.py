@@ -45,7 +45,7 @@ def test_a_power_chord_slides_as_a_whole():
     line = phrase([[(6, 3), (5, 5)], [(6, 5), (5, 7)]], EIGHTH, attacks={1: "slide"})
     found = planned(line, "free")
     assert found.moves[0].fret_kind == "slide" and found.said == ()
-    assert [n.finger for n in found.chord(0)] == [n.finger for n in found.chord(1)]
+    assert [n.finger for n in found.events[0]] == [n.finger for n in found.events[1]]
 
 
 def test_rolls_or_a_finger_each_as_the_player_likes():

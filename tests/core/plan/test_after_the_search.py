@@ -13,7 +13,7 @@ from dromic.core.questions.alternatives import alternatives, difference, frontie
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.reports.explain import remedy_text
 from dromic.core.search.planner import plan, solve
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
 
 FLUENT = presets.players()["fluent"]
@@ -93,13 +93,13 @@ def test_an_open_string_left_sounding_is_found():
 
 
 def pins(field, *values):
-    return {"locks": tuple(Lock(i, 0, field, value) for i, value in enumerate(values))}
+    return {"locks": tuple(Pin(i, 0, field, value) for i, value in enumerate(values))}
 
 
 PLUCKED = phrase([(3, 5)] * 3, attacks=dict.fromkeys(range(3), "pluck"), strokes=dict.fromkeys(range(3), "m"))
 UPWARDS = phrase([(3, f) for f in (3, 3, 5, 5, 7, 7, 8, 8, 10, 10, 12, 12, 14, 14, 15, 15)], tempo=90)
 AGAINST = {"pulse": "eighth", "overrides": tuple((i, "up" if i % 2 == 0 else "down") for i in range(2, 8))}
-ONE_PLACE = (Lock(0, 0, "position", 5), Lock(1, 0, "position", 5), *pins("finger", "1", "1")["locks"])
+ONE_PLACE = (Pin(0, 0, "position", 5), Pin(1, 0, "position", 5), *pins("finger", "1", "1")["locks"])
 CASES = [
     ("turned-around", phrase([(6, 0)] * 8, EIGHTH), "pulse", AGAINST),
     ("sweep-arrival", phrase([(5, 5), (5, 7), (4, 5), (3, 5)], tempo=150), "sweep", {"start": "down"}),

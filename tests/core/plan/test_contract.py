@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.timing.beat_positions import places
 from dromic.core.timing.pick_timing import Parity, Rhythm
 from dromic.core.timing.playback_order import course_of
@@ -48,7 +48,7 @@ def test_moves_are_named_by_where_they_go(wanted):
     found = plan_of(wanted)
     last = None
     for note in found.notes:
-        move = found.arriving(note.chord)
+        move = found.arriving(note.event)
         if move is not None:
             if note.attack in UNSTRUCK:
                 assert (move.pick_kind, move.pick_load, move.hops) == ("legato", None, 0)
@@ -56,7 +56,7 @@ def test_moves_are_named_by_where_they_go(wanted):
                 assert move.pick_kind == "pluck" and move.hops == 0
             else:
                 assert move.pick_kind in ("rest", geometry(last, note) if last else "rest")
-            assert (move.pick_from == last.chord) if last else move.pick_from == -1
+            assert (move.pick_from == last.event) if last else move.pick_from == -1
             assert move.pick_gap_ms is None or move.pick_gap_ms >= move.gap_ms - 1e-9
         if note.attack == "pick":
             last = note
@@ -96,7 +96,7 @@ def test_every_note_sounds_its_pitch_where_a_hand_can_be(wanted):
 def test_twelve_frets_up_the_same_fingering_reaches_no_further(notes):
     low = planned(phrase(notes), "free")
     pins = [
-        Lock(n.chord, 0, field, value)
+        Pin(n.event, 0, field, value)
         for n in low.notes
         for field, value in (("finger", n.finger), ("position", n.position + 12))
     ]

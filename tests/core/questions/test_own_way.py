@@ -9,10 +9,10 @@ import pytest
 from dromic import presets
 from dromic.app.weigh.answers_view import own_way_lines
 from dromic.core.questions.own_way import best_request, judge_own_way, own_request
-from dromic.core.questions.questions import COUNT_OF_DEAREST, QUESTIONS, Asked, answers
+from dromic.core.questions.questions import COUNT_OF_DEAREST, QUESTIONS, Subject, answers
 from dromic.core.reports.comparison import ceilings_by_bar, fretting_work, picking_work
 from dromic.core.search.planner import plan, solve
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.setup.player_settings import NUMBERS
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, SIXTEENTH, phrase, request, strokes
@@ -66,17 +66,17 @@ def test_a_move_the_school_does_not_take_is_named():
 
 
 def test_pins_are_ones_own_way_too_and_fingers_hold():
-    asked = request(phrase(PITCHES), "alternate", locks=(Lock(2, 0, "stroke", "up"), Lock(3, 0, "finger", "3")))
+    asked = request(phrase(PITCHES), "alternate", locks=(Pin(2, 0, "stroke", "up"), Pin(3, 0, "finger", "3")))
     mine = own_request(asked)
-    assert mine.overrides == ((2, "up"),) and mine.locks == (Lock(3, 0, "finger", "3"),)
+    assert mine.overrides == ((2, "up"),) and mine.locks == (Pin(3, 0, "finger", "3"),)
     assert best_request(mine).overrides == () == best_request(mine).locks
     found = judge_own_way(asked)
-    assert found.plan.chord(3)[0].finger == "3" and found.plan.chord(2)[0].stroke == "up"
+    assert found.plan.events[3][0].finger == "3" and found.plan.events[2][0].stroke == "up"
 
 
 def asked_of(line, school="pulse", target=None, weighed=()):
     solved = solve(request(line, school))
-    return Asked(solved, target or solved.request.phrase.tempo, weighed, presets.other_leans())
+    return Subject(solved, target or solved.request.phrase.tempo, weighed, presets.other_leans())
 
 
 def test_the_dearest_notes_are_those_of_the_heaviest_moves():
@@ -85,7 +85,7 @@ def test_the_dearest_notes_are_those_of_the_heaviest_moves():
     assert len(lines) == COUNT_OF_DEAREST
     found = asked.solved.plan
     worst = max(found.moves, key=lambda m: (m.pick_load or 0) ** 2 + m.fret_load**2)
-    assert lines[0].startswith(f"Note {found.chord(worst.to)[0].index + 1} ")
+    assert lines[0].startswith(f"Note {found.events[worst.to][0].index + 1} ")
     assert all("% of all work" in line for line in lines)
 
 

@@ -16,7 +16,7 @@ from dromic.core.plan.plan import Change
 from dromic.core.questions.whatif import Choice, what_if
 from dromic.core.search.planner import plan, solve
 from dromic.core.setup.choices import Choices
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from tests.build import EIGHTH, phrase, planned, request
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (2, 8), (3, 7), (4, 7), (4, 5), (3, 5)], tempo=150)
@@ -46,7 +46,7 @@ def test_every_choice_is_what_a_plan_made_anew_comes_to(school, event):
         anew = as_planned_anew(asked, choice, event)
         assert choice.ceiling == pytest.approx(anew.ceiling), choice.change.text
         assert choice.gain == pytest.approx(anew.ceiling - solved.plan.ceiling)
-        lead = anew.chord(event)[0]
+        lead = anew.events[event][0]
         for lock in choice.change.locks:
             assert getattr(lead, lock.field) == lock.value
         if choice.change.override is not None:
@@ -84,7 +84,7 @@ def test_words_for_a_choice():
 
 
 def test_pins_follow_their_notes_through_edits():
-    pins = (Lock(1, 0, "stroke", "up"), Lock(6, 0, "string", 4))
+    pins = (Pin(1, 0, "stroke", "up"), Pin(6, 0, "string", 4))
     made = Choices(locks=pins, overrides=((3, "down"),))
     before = phrase([60, 62, 64, 65, 67, 69, 71, 72])
     inserted = phrase([60, 62, 64, 65, 66, 67, 69, 71, 72])
@@ -109,7 +109,7 @@ def test_the_list_is_read_tried_and_taken_back(qtbot, demo_window):
     place.what_if.setCurrentRow(row)
     QTest.keyClick(place.what_if, K.Key_Return)
     qtbot.waitUntil(lambda: bool(place.plan.request.overrides), timeout=20000)
-    assert place.plan.chord(4)[0].stroke == choice.change.override[1]
+    assert place.plan.events[4][0].stroke == choice.change.override[1]
     assert place.plan.ceiling == pytest.approx(choice.ceiling) and place.tabs.tabText(2) == "Pins: 1"
     place.tabs.setCurrentWidget(place.pins)
     place.pins.list.setCurrentRow(0)
@@ -138,15 +138,15 @@ def test_a_passage_is_pinned_at_once_and_by_the_menu(qtbot, demo_window):
 def test_pins_hold_in_a_passage_planned_alone(qtbot, demo_window):
     place = demo_window.plan_place
     whole = place.plan
-    place.choose(place.choices.pinned(Lock(14, 0, "string", whole.chord(14)[0].string)).overridden(16, "up"))
+    place.choose(place.choices.pinned(Pin(14, 0, "string", whole.events[14][0].string)).overridden(16, "up"))
     qtbot.waitUntil(lambda: bool(place.plan.request.overrides), timeout=20000)
     from dromic.core.music.edit import Span
 
     events = demo_window.session.phrase.events
     place.take_passage(Span(events[12].onset, events[20].onset))
     place.catch_up()
-    qtbot.waitUntil(lambda: place.plan.notes[-1].chord < 12, timeout=20000)
-    assert place.plan.request.locks == (Lock(2, 0, "string", whole.chord(14)[0].string),)
+    qtbot.waitUntil(lambda: place.plan.notes[-1].event < 12, timeout=20000)
+    assert place.plan.request.locks == (Pin(2, 0, "string", whole.events[14][0].string),)
     assert place.plan.request.overrides == ((4, "up"),)
 
 
@@ -155,12 +155,12 @@ def test_a_pin_goes_before_the_place_a_file_states(qtbot, demo_window):
     event = next(
         e
         for e in range(1, 30)
-        if place.plan.chord(e)[0].fret >= 5 or (place.plan.chord(e)[0].string < 6 and place.plan.chord(e)[0].fret)
+        if place.plan.events[e][0].fret >= 5 or (place.plan.events[e][0].string < 6 and place.plan.events[e][0].fret)
     )
-    before = place.plan.chord(event)[0]
-    place.make(Change("lower string", (Lock(event, 0, "string", before.string + 1),)))
-    qtbot.waitUntil(lambda: place.plan.chord(event)[0].string == before.string + 1, timeout=20000)
-    assert place.plan.chord(event)[0].pitch == before.pitch
+    before = place.plan.events[event][0]
+    place.make(Change("lower string", (Pin(event, 0, "string", before.string + 1),)))
+    qtbot.waitUntil(lambda: place.plan.events[event][0].string == before.string + 1, timeout=20000)
+    assert place.plan.events[event][0].pitch == before.pitch
 
 
 def test_a_swept_line_shows_its_turn_and_a_switching_player_the_leans():
@@ -171,6 +171,6 @@ def test_a_swept_line_shows_its_turn_and_a_switching_player_the_leans():
     assert len(turned) == planned(arpeggio, "sweep").totals.turnarounds == 1
     wide = phrase([(6, 3), (4, 5), (6, 3), (4, 5), (1, 3), (3, 5), (1, 3), (3, 5)], tempo=100)
     found = planned(wide, "alternate", lean="switching")
-    leans = [found.chord(e)[0].lean for e in range(8)]
+    leans = [found.events[e][0].lean for e in range(8)]
     changes = [t.event for t in chart(found).turns if t.lean]
     assert changes == [e for e in range(1, 8) if leans[e] != leans[e - 1]]

@@ -53,7 +53,7 @@ def test_the_least_of_the_bars_is_the_ceiling(school):
     bars = ceilings_by_bar(found)
     assert min(bars.values()) == pytest.approx(found.ceiling)
     for bar, ceiling in bars.items():
-        loads = [m.load for m in found.moves if found.chord(m.to)[0].bar - 1 == bar]
+        loads = [m.load for m in found.moves if found.events[m.to][0].bar_number - 1 == bar]
         assert ceiling == pytest.approx(found.request.phrase.tempo / max(loads))
 
 
@@ -64,7 +64,7 @@ def test_the_neck_shows_what_is_played_whatever_it_is(places):
     instrument = found.request.instrument
     for event in range(len(places)):
         shown = neck(found, event, count=4)
-        played = [n for e in range(event, min(event + 4, len(places))) for n in found.chord(e)]
+        played = [n for e in range(event, min(event + 4, len(places))) for n in found.events[e]]
         assert {(d.string, d.fret) for d in shown.dots} == {(n.string, n.fret) for n in played}
         assert sorted(t for d in shown.dots for t in d.order) == list(range(1, len(played) + 1))
         for dot in shown.dots:
@@ -89,8 +89,8 @@ def test_plans_side_by_side_share_their_time(qtbot):
     view.show_entries(made, 1)
     assert view.rows == [1, 0, 2]  # what all are held against is on top; what has no plan has no row
     plan_on_top = made[1].plan
-    starts = [plan_on_top.chord(e)[0].start_s for e in range(len(LINE.events))]
-    xs = [view.x(s) for s in starts]
+    starts = [plan_on_top.events[e][0].start_s for e in range(len(LINE.events))]
+    xs = [view.x_at(s) for s in starts]
     assert np.allclose(np.diff(xs), np.diff(starts) * view.px_per_s)
     for number in view.rows:
         assert view.marked[number] == set(differing(made[number].plan, plan_on_top))
@@ -112,9 +112,9 @@ def test_the_large_view_is_legible_from_two_metres(qtbot, size, school):
 
     assert NUMBER_PX / 96 * 25.4 >= 8
     times = view.chart.event_s
-    gaps = [view.x(b) - view.x(a) for a, b in pairwise(times)]
+    gaps = [view.x_at(b) - view.x_at(a) for a, b in pairwise(times)]
     assert min(gaps) >= 1.2 * NUMBER_PX
-    rows = [view.y(mm) for mm in view.chart.string_mm]
+    rows = [view.y_at(mm) for mm in view.chart.string_mm]
     steps = [a - b for a, b in pairwise(rows)]
     assert min(abs(s) for s in steps) >= NUMBER_PX and max(steps) == pytest.approx(min(steps))
     assert all(0 < y < size[1] for y in rows)

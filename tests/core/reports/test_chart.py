@@ -107,7 +107,7 @@ def test_slides_start_where_the_finger_was_and_bends_last_as_long_as_their_notes
     holds = {h.kind: h for b in drawn.fingers for h in b.holds}
     assert set(holds) == {"bend", "release", "vibrato"} and holds["bend"].semitones == 2.0
     for kind, event in (("bend", 2), ("release", 3), ("vibrato", 5)):
-        note = found.chord(event)[0]
+        note = found.events[event][0]
         assert (holds[kind].start_s, holds[kind].end_s) == (note.start_s, note.end_s)
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 from dromic import presets
 from dromic.app.weigh.bar_table import LOWEST
 from dromic.app.weigh.totals_table import BEST
-from dromic.app.weigh.weighing import ALTERNATIVE, LEAN, SCHOOL, Wanted
+from dromic.app.weigh.weighing import ALTERNATIVE, LEAN, SCHOOL, WeighScope
 from dromic.app.window.window import demo_songbook
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 from dromic.formats.sheet.sheet import sheet
@@ -34,7 +34,7 @@ def test_the_best_of_each_measure_is_found():
 def test_differing_notes_are_told():
     one, other = planned(LINE, "alternate"), planned(LINE, "downs")
     events = differing(one, other)
-    strokes = [n for n in range(18) if one.chord(n)[0].stroke != other.chord(n)[0].stroke]
+    strokes = [n for n in range(18) if one.events[n][0].stroke != other.events[n][0].stroke]
     assert set(strokes) <= set(events) and strokes and differing(one, one) == []
 
 
@@ -87,7 +87,7 @@ def test_weighing_can_be_cancelled_and_begun_again(qtbot, window):
 def test_leans_and_other_ways_are_weighed_too(qtbot, window):
     place = weighed(qtbot, window)
     before = {e.label: e.plan for e in place.entries}
-    place._want(Wanted(("economy", "alternate"), ("", "down-clear"), 2))
+    place._want(WeighScope(("economy", "alternate"), ("", "down-clear"), 2))
     qtbot.waitUntil(lambda: len(place.entries) < 11 and not place.bar.isVisible(), timeout=60000)
     kinds = [e.kind for e in place.entries]
     assert kinds[:4] == [SCHOOL, LEAN, SCHOOL, LEAN] and set(kinds[4:]) <= {ALTERNATIVE}
@@ -97,7 +97,7 @@ def test_leans_and_other_ways_are_weighed_too(qtbot, window):
         leaning.label == "Economy, downs end clear"
         and leaning.plan.request.player.leans == presets.leans()["down-clear"]
     )
-    place._want(Wanted((), (), 0))
+    place._want(WeighScope((), (), 0))
     qtbot.waitUntil(lambda: "Nothing is chosen" in place.words.text(), timeout=20000)
 
 
@@ -167,16 +167,16 @@ def test_keeping_is_one_step_that_can_be_taken_back(qtbot, window):
 def test_a_plan_that_cannot_be_spoils_no_other(qtbot, window):
     """What is pinned may be impossible in the school on Plan; the schools are weighed all the same."""
     plan = window.plan_place
-    event = next(e for e in range(12) if window.plan.chord(e)[0].stroke == "down")
+    event = next(e for e in range(12) if window.plan.events[e][0].stroke == "down")
     plan.chart.select(event)
     plan.panel.school.setCurrentIndex(plan.panel.school.findData("pulse"))
     qtbot.waitUntil(lambda: window.plan.request.school.name == "pulse", timeout=20000)
-    stroke = window.plan.chord(event)[0].stroke
+    stroke = window.plan.events[event][0].stroke
     QTest.keyClicks(plan.chart, "u" if stroke == "down" else "d")
     qtbot.waitUntil(lambda: window.notice.isVisible() and "let go of" in window.notice.text(), timeout=20000)
     assert window.notice.text()[0].isupper()
     place = weighed(qtbot, window)
-    place._want(Wanted(("economy", "pulse"), alternatives=2))
+    place._want(WeighScope(("economy", "pulse"), alternatives=2))
     qtbot.waitUntil(lambda: len(place.entries) == 4 and not place.bar.isVisible(), timeout=60000)
     planned = {e.label: e.plan is not None for e in place.entries}
     assert planned == {"Economy": True, "Pulse": True, "My way": True, "Other ways": False}

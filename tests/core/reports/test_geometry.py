@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.chart.time_index import Shown, Timed
+from dromic.app.chart.time_index import ChartIndex, IntervalIndex
 from dromic.app.main import demo_songbook
 from dromic.core.reports.chart import chart
 from dromic.core.search.planner import plan
@@ -35,13 +35,13 @@ def drawn(request):
 def test_every_note_is_drawn_once_and_in_its_time(drawn):
     found, made = drawn
     assert [x.at_s for x in made.labels] == sorted(x.at_s for x in made.labels)
-    assert len(made.labels) == len(made.event_s) == found.notes[-1].chord + 1
-    struck = {n.chord for n in found.notes if n.stroke in ("down", "up")}
+    assert len(made.labels) == len(made.event_s) == len(found.events)
+    struck = {n.event for n in found.notes if n.stroke in ("down", "up")}
     assert {s.event for s in made.strokes} == struck
     for stroke in made.strokes:
         assert (stroke.start_s + stroke.end_s) / 2 == pytest.approx(made.event_s[stroke.event])
-        assert stroke.down == (stroke.end_mm > stroke.start_mm) == (found.chord(stroke.event)[0].stroke == "down")
-    plucked = {n.chord for n in found.notes if n.stroke not in ("down", "up", "none", "tap")}
+        assert stroke.down == (stroke.end_mm > stroke.start_mm) == (found.events[stroke.event][0].stroke == "down")
+    plucked = {n.event for n in found.notes if n.stroke not in ("down", "up", "none", "tap")}
     assert plucked <= {p.event for p in made.plucks}
 
 
@@ -79,7 +79,7 @@ def test_the_picks_travel_is_the_plans_own(drawn):
 @given(SPANS, st.floats(0, 70), st.floats(0, 20))
 @settings(max_examples=200, deadline=None)
 def test_what_a_window_shows_is_all_that_touches_it(spans, start, wide):
-    found = list(Timed(spans, lambda s: s[0], lambda s: s[1]).within(start, start + wide))
+    found = list(IntervalIndex(spans, lambda s: s[0], lambda s: s[1]).within(start, start + wide))
     touching = [s for s in spans if s[0] <= start + wide and s[1] >= start]
     assert sorted(s for s in found if s[1] >= start) == sorted(touching)
     assert found == sorted(found, key=lambda s: s[0]) and all(s[0] <= start + wide for s in found)
@@ -87,7 +87,7 @@ def test_what_a_window_shows_is_all_that_touches_it(spans, start, wide):
 
 def test_windows_together_show_the_whole_chart(drawn):
     _, made = drawn
-    shown = Shown(made)
+    shown = ChartIndex(made)
     for kind in ("strokes", "travels", "fingers", "labels", "moves", "turns", "plucks", "damped"):
         of = getattr(shown, kind)
         pieces = {id(i) for n in range(int(made.end_s) + 2) for i in of.within(n, n + 1)}

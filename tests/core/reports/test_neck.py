@@ -90,10 +90,10 @@ def test_the_neck_follows_the_cursor_and_what_sounds(qtbot, demo_window):
     place = demo_window.plan_place
     place.chart.setFocus()
     QTest.keyClick(place.chart, Qt.Key.Key_End)
-    last = place.plan.notes[-1].chord
+    last = place.plan.notes[-1].event
     assert place.neck.event_shown == last and place.neck.neck.dots[0].now
     place.chart.select(3)
-    assert place.neck.event_shown == 3 and f"Notes {place.plan.chord(3)[0].index + 1} to" in place.neck.toolTip()
+    assert place.neck.event_shown == 3 and f"Notes {place.plan.events[3][0].index + 1} to" in place.neck.toolTip()
     place.show_playing(place.plan.request.phrase.events[7].onset)
     assert place.neck.event_shown == 7
     QTest.keyClicks(place.chart, "n")
@@ -122,7 +122,7 @@ def test_the_large_view_follows_what_sounds_a_page_at_a_time(qtbot, demo_window)
     for seconds in [t + 0.01 for t in times]:
         view.show_playing(seconds)
         assert view.now == max(e for e, t in enumerate(times) if t <= seconds)
-        assert 0 < view.x(times[view.now]) < view.width()
+        assert 0 < view.x_at(times[view.now]) < view.width()
         turns += view.start_s != page
         page = view.start_s
     assert 1 <= turns < len(times) / 4

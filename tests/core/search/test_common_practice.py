@@ -101,7 +101,7 @@ def test_the_bass_scale_comes_back_the_way_it_went():
 
 def test_double_stops_by_one_finger_lying_flat():
     found = planned(phrase([[(3, 7), (2, 7)]] * 2, QUARTER), "free")
-    assert {len({n.finger for n in found.chord(e)}) for e in (0, 1)} <= {1, 2}
+    assert {len({n.finger for n in found.events[e]}) for e in (0, 1)} <= {1, 2}
     assert found.moves[0].fret_kind == "hold"
 
 
@@ -111,9 +111,9 @@ def test_drop_tunings_take_their_frets_along():
     found = plan(
         Request(line, drop, presets.players()["fluent"], presets.schools()["downs"], keep=frozenset({"attacks"}))
     )
-    assert [(n.string, n.fret) for n in found.chord(0)] == [(6, 0), (5, 0), (4, 0)]
-    assert [(n.string, n.fret) for n in found.chord(1)] == [(6, 3), (5, 3), (4, 3)]
-    assert len({n.finger for n in found.chord(1)}) == 1
+    assert [(n.string, n.fret) for n in found.events[0]] == [(6, 0), (5, 0), (4, 0)]
+    assert [(n.string, n.fret) for n in found.events[1]] == [(6, 3), (5, 3), (4, 3)]
+    assert len({n.finger for n in found.events[1]}) == 1
 
 
 def test_an_eight_string_riff_plans_in_every_school():

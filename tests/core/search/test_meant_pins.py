@@ -16,7 +16,7 @@ from dromic.core.questions.whatif import what_if
 from dromic.core.search.meant_pins import solve_meant, stated
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.requesting import request_for
 from tests.build import EIGHTH, phrase, request
@@ -94,7 +94,7 @@ def test_fingers_no_hand_has_there_are_let_go_and_named():
 
 def test_what_is_pinned_goes_before_what_is_written():
     line = written(["down", None, None, None, None], ["1", None, None, None, None])
-    pins = (Lock(0, 0, "stroke", "up"), Lock(0, 0, "finger", "2"))
+    pins = (Pin(0, 0, "stroke", "up"), Pin(0, 0, "finger", "2"))
     asked = request_for(line, Choices(locks=pins), presets.players())
     found = solve_meant(asked)
     assert (found.plan.notes[0].stroke, found.plan.notes[0].finger) == ("up", "2")

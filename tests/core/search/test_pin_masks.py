@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.search.planner import plan, solve
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from tests.build import SIXTEENTH, phrase, planned, request, strokes
 
@@ -23,12 +23,12 @@ FIELDS = {
     "lean": st.sampled_from(["up-clear", "down-clear"]),
 }
 LOCK = st.sampled_from(sorted(FIELDS)).flatmap(
-    lambda field: st.builds(Lock, st.integers(0, 2), st.just(0), st.just(field), FIELDS[field])
+    lambda field: st.builds(Pin, st.integers(0, 2), st.just(0), st.just(field), FIELDS[field])
 )
 
 
 def holds(found, lock):
-    note = next(n for n in found.notes if n.chord == lock.event)
+    note = next(n for n in found.notes if n.event == lock.event)
     return getattr(note, lock.field) == lock.value
 
 
@@ -69,28 +69,28 @@ def test_one_more_lock_is_searched_from_the_passes_at_hand_and_comes_out_the_sam
 
 def test_the_smallest_set_to_let_go_is_named():
     line = phrase([(5, 5), (5, 7), (4, 5)])
-    locks = (Lock(0, 0, "stroke", "down"), Lock(1, 0, "stroke", "up"), Lock(2, 0, "stroke", "up"))
+    locks = (Pin(0, 0, "stroke", "down"), Pin(1, 0, "stroke", "up"), Pin(2, 0, "stroke", "up"))
     with pytest.raises(DromicError, match=r"let go of note 3: stroke up$"):
         planned(line, "alternate", locks=locks)
     with pytest.raises(DromicError, match="let go of note 1: string 2"):
-        planned(line, "free", locks=(Lock(0, 0, "string", 2),))
+        planned(line, "free", locks=(Pin(0, 0, "string", 2),))
 
 
 def test_a_lock_checks_what_it_pins():
     with pytest.raises(DromicError, match="finger is '9'"):
-        Lock(0, 0, "finger", "9")
+        Pin(0, 0, "finger", "9")
     with pytest.raises(DromicError, match="must be one of: string"):
-        Lock(0, 0, "hat", 1)
+        Pin(0, 0, "hat", 1)
     with pytest.raises(DromicError, match="no note 9"):
-        planned(phrase([60, 62]), locks=(Lock(8, 0, "string", 2),))
+        planned(phrase([60, 62]), locks=(Pin(8, 0, "string", 2),))
 
 
 def test_a_passage_can_be_pinned_as_it_is():
     line = phrase([52, 55, 57, 60, 57, 55, 52, 50], SIXTEENTH)
     solved = solve(request(line, "economy", keep=FREE))
-    kept = [n for n in solved.plan.notes if n.chord < 4]
-    pins = [Lock(n.chord, 0, f, getattr(n, f)) for n in kept for f in ("string", "finger", "position", "stroke")]
-    moved = solved.locked(*pins, Lock(6, 0, "finger", "2")).plan
+    kept = [n for n in solved.plan.notes if n.event < 4]
+    pins = [Pin(n.event, 0, f, getattr(n, f)) for n in kept for f in ("string", "finger", "position", "stroke")]
+    moved = solved.locked(*pins, Pin(6, 0, "finger", "2")).plan
     assert strokes(moved)[:4] == strokes(solved.plan)[:4]
     assert [(n.string, n.finger) for n in moved.notes[:4]] == [(n.string, n.finger) for n in kept]
     assert moved.notes[6].finger == "2"

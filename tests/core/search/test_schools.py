@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.search.planner import plan
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, note, phrase, planned, request, strokes
 
@@ -108,7 +108,7 @@ def test_ring_finger_stands_in_for_the_little_finger_when_it_is_free():
 
 def test_pinched_chords_are_pick_and_fingers_at_once():
     found = planned(phrase([[(5, 7), (3, 9), (2, 8)], (5, 7), (3, 9)], EIGHTH), "hybrid")
-    chord = found.chord(0)
+    chord = found.events[0]
     assert [(n.string, n.attack) for n in chord] == [(5, "pick"), (3, "pluck"), (2, "pluck")]
     assert [n.stroke for n in chord][1:] == ["m", "a"]
     assert found.totals.picked == 2 and found.totals.plucked == 1
@@ -135,7 +135,7 @@ def test_fingers_take_turns_and_rake_on_to_a_lower_string():
     line = phrase([33, 33, 33, 33], EIGHTH)
     assert strokes(planned(line, "fingers", **bass)) in ("imim", "mimi")
     down = phrase([43, 38, 33, 28], SIXTEENTH, tempo=120)  # the open strings from 1 to 4
-    strings = [Lock(e, 0, "string", e + 1) for e in range(4)]
+    strings = [Pin(e, 0, "string", e + 1) for e in range(4)]
     raked = strokes(planned(down, "fingers", **bass, locks=tuple(strings)))
     assert len(set(raked)) == 1
     three = replace(request(line, "fingers", **bass), player=habits(bare_fingers="ima"))

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.search.planner import plan, solve
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled
 from tests.build import EIGHTH, SIXTEENTH, phrase, planned, request
@@ -37,13 +37,13 @@ EVENTS = st.lists(
 )
 LOCKS = st.lists(
     st.builds(
-        Lock,
+        Pin,
         st.integers(0, 1),
         st.just(0),
         st.sampled_from(["string", "position"]),
         st.integers(1, 6),
     )
-    | st.builds(Lock, st.integers(0, 1), st.just(0), st.just("stroke"), st.sampled_from(["down", "up"])),
+    | st.builds(Pin, st.integers(0, 1), st.just(0), st.just("stroke"), st.sampled_from(["down", "up"])),
     max_size=2,
 )
 

@@ -15,7 +15,7 @@ from dromic import presets
 from dromic.app.kit.lean_icon import ICON, path_of
 from dromic.app.kit.pick_drawing import PickDrawing, told
 from dromic.core.search.planner import plan
-from dromic.core.setup.pin import Lock
+from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Lean
 from dromic.core.setup.player_settings import HABITS, NUMBERS, able_to_switch
 from dromic.store.roster import Roster, player_bytes
@@ -52,7 +52,7 @@ def test_a_better_hand_never_has_a_lower_ceiling_for_the_same_plan(number, schoo
     before = planned(line, school)
     better = number.improved(FLUENT)
     locks = tuple(
-        Lock(n.chord, 0, field, value)
+        Pin(n.event, 0, field, value)
         for n in before.notes
         for field, value in (("finger", n.finger), ("position", n.position), ("stroke", n.stroke))
         if not (field == "position" and not n.position)
