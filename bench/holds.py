@@ -54,7 +54,7 @@ def bench_holds() -> None:
         pump(idle)
         for what, act, done in (
             ("a pin", lambda: (place.chart.select(NOTES // 2), place.pin("string", "")), idle),
-            ("undo of it", window.session.undo.undo, idle),
+            ("undo of it", window.open_book.undo.undo, idle),
             ("the tempo", place.panel.tempo.stepUp, idle),
             ("to Write", lambda: window.go_to("Write"), idle),
             ("an edit", lambda: QTest.keyClick(window.write_place.grid, Qt.Key.Key_7), idle),
@@ -68,5 +68,5 @@ def bench_holds() -> None:
             act()
             pump(done)
             row(f"{what}, {NOTES} notes", f"{heart.longest_ms:.0f} ms", "aim: under 300 ms" if what in AIMED else "")
-        window.session.let_go()
+        window.open_book.let_go()
         window.close()

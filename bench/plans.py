@@ -1,4 +1,4 @@
-"""Whole plans: one school, all schools, growth with length, replanning after a lock, remedies."""
+"""Whole plans: one school, all schools, growth with length, replanning after a pin, remedies."""
 
 from __future__ import annotations
 
@@ -70,12 +70,12 @@ def bench_together() -> None:
 def bench_replanning() -> None:
     of = request(line(512))
     solved = solve(of)
-    _ = solved.plan, solved.net.backward
+    _ = solved.plan, solved.lattice.backward
     note = solved.plan.notes[250]
     other = {"up": "down", "down": "up"}[note.stroke]
-    lock = Pin(note.event, 0, "stroke", other)
-    share = 1 / ratio(lambda: plan(of), lambda: solved.locked(lock).plan, 7)
-    row("replanning after one lock in 512 notes / the whole plan", f"{share:.3f} times", "aim: at most 0.1")
+    pin = Pin(note.event, 0, "stroke", other)
+    share = 1 / ratio(lambda: plan(of), lambda: solved.pinned(pin).plan, 7)
+    row("replanning after one pin in 512 notes / the whole plan", f"{share:.3f} times", "aim: at most 0.1")
 
 
 def bench_remedies() -> None:

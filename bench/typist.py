@@ -40,7 +40,7 @@ def main(folder: Path, kind: str, seed: int) -> None:
     window.open_file(demo_songbook(), rnd.randrange(1, 8))
     while window.plan is None:
         pump(0.05)
-    session, path = window.session, folder / "book.dromic"
+    open_book, path = window.open_book, folder / "book.dromic"
     log = (folder / "log").open("w")
 
     def done(number: int, words: str) -> None:
@@ -51,8 +51,8 @@ def main(folder: Path, kind: str, seed: int) -> None:
     while True:
         number += 1
         about = "x" * (number * 997 % 50_000)  # so that files differ in length
-        session.edit(replace(session.phrase, title=f"v{number}", about=about), "edit")
-        (folder / f"v{number}").write_bytes(songbook_bytes(session.book))
+        open_book.edit(replace(open_book.phrase, title=f"v{number}", about=about), "edit")
+        (folder / f"v{number}").write_bytes(songbook_bytes(open_book.book))
         done(number, "edited")
         if kind == SAVING:
             window.files.save_to(path)
@@ -61,8 +61,8 @@ def main(folder: Path, kind: str, seed: int) -> None:
             continue
         if kind == JOB:
             window.go_to(rnd.choice(["Weigh", "Hands", "Plan"]))
-            window.plan_place.choose(replace(session.choices, legato=rnd.choice(["anywhere", "never"])))
-            (folder / f"v{number}").write_bytes(songbook_bytes(session.book))
+            window.plan_place.choose(replace(open_book.choices, legato=rnd.choice(["anywhere", "never"])))
+            (folder / f"v{number}").write_bytes(songbook_bytes(open_book.book))
         pump(EDIT_S)
 
 

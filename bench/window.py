@@ -105,7 +105,7 @@ def _pinning_and_weighing() -> None:
         ]
         figure = f"{statistics.median(longest):.0f} ms (at most {max(longest):.0f})"
         row("longest hold of the interface thread while weighing 64 notes", figure, "aim: under 50 ms")
-        window.session.let_go()
+        window.open_book.let_go()
         window.close()
 
 

@@ -24,7 +24,7 @@ def first_choices(phrase: Phrase, before: Choices) -> Choices:
     lean = before.lean if before.lean in presets.leans() else OWN
     return replace(
         before, school=school, lean=lean, tempo=phrase.tempo, instrument=OWN, unit=OWN, start=OWN, repeat=False, positions=True,
-        strokes=True, fingers=True, locks=(), overrides=(),
+        strokes=True, fingers=True, pins=(), overrides=(),
     )  # fmt: skip
 
 
@@ -69,7 +69,7 @@ def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player])
         pattern=choices.pattern,
         repeat=choices.repeat,
         rest_through=player.habits.rest_through,
-        locks=choices.locks,
+        pins=choices.pins,
         overrides=choices.overrides,
     )
 
@@ -83,9 +83,9 @@ def keep_of(choices: Choices) -> frozenset[str]:
 def yielding(phrase: Phrase, choices: Choices) -> Phrase:
     """The phrase with all that it states and a pin says otherwise left open: what is pinned goes before what is written."""
     pins: dict[int, list[Pin]] = {}
-    for lock in (*choices.locks, *(Pin(event, 0, "stroke", stroke) for event, stroke in choices.overrides)):
-        if lock.event < len(phrase.events):
-            pins.setdefault(lock.event, []).append(lock)
+    for pin in (*choices.pins, *(Pin(event, 0, "stroke", stroke) for event, stroke in choices.overrides)):
+        if pin.event < len(phrase.events):
+            pins.setdefault(pin.event, []).append(pin)
     against = {event: _against(phrase.events[event], held) for event, held in pins.items()}
     return left_open(phrase, {event: partial(_all_of, fields) for event, fields in against.items()})
 
@@ -96,13 +96,13 @@ def _all_of(fields: set[str], _note: Note) -> set[str]:
 
 def _against(event: Event, pins: list[Pin]) -> set[str]:
     """What an event states and its pins say otherwise; a place that gives way takes its fingers along."""
-    fields = {lock.field for lock in pins if not _stands(event, lock)}
+    fields = {pin.field for pin in pins if not _stands(event, pin)}
     return fields | set(PLACE) if fields & {"string", "fret"} else fields
 
 
-def _stands(event: Event, lock: Pin) -> bool:
-    """Whether an event states what a lock pins, or leaves it open."""
-    if lock.field not in (*PLACE, "stroke") or lock.note >= len(event.notes):
+def _stands(event: Event, pin: Pin) -> bool:
+    """Whether an event states what a pin pins, or leaves it open."""
+    if pin.field not in (*PLACE, "stroke") or pin.note >= len(event.notes):
         return True
-    stated = event.stroke if lock.field == "stroke" else getattr(event.notes[lock.note], lock.field)
-    return stated in (None, lock.value)
+    stated = event.stroke if pin.field == "stroke" else getattr(event.notes[pin.note], pin.field)
+    return stated in (None, pin.value)

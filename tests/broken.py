@@ -44,7 +44,7 @@ def originals() -> dict[str, list[bytes]]:
     for kind in FORMATS:
         if kind.read is not None and kind.write is not None:
             found[kind.extensions[0]] = [kind.write(_work(p)) for p in phrases]
-    chosen = Choices(school="sweep", start="up", locks=(Pin(3, 0, "finger", "2"),), overrides=((5, "up"),))
+    chosen = Choices(school="sweep", start="up", pins=(Pin(3, 0, "finger", "2"),), overrides=((5, "up"),))
     entry = Entry(phrases[0], chosen, (Decision("Sweep", chosen, 120.0, "why", "2026-03-01"),))
     found[".dromic"].append(songbook_bytes(Songbook("x", (entry,))))
     found[".abc"] = [_tune(n) for n in (3, 40, 200)]

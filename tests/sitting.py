@@ -257,7 +257,7 @@ class Sitting:
         return f"chart {keys}"
 
     def do_choose(self) -> str:
-        rnd, session = self.rnd, self.window.session
+        rnd, open_book = self.rnd, self.window.open_book
         name, values = rnd.choice([
             ("school", [*presets.schools()]), ("lean", ["", *presets.leans()]), ("tempo", [10.0, 60.0, 137.5, 400.0]),
             ("player", [*self.window.roster.players]), ("instrument", ["", *presets.instruments()]),
@@ -265,7 +265,7 @@ class Sitting:
             ("repeat", [False, True]), ("positions", [False, True]), ("strokes", [False, True]),
             ("unit", ["", "eighth", "triplet"]), ("pattern", ["", "ddu", "du"]),
         ])  # fmt: skip
-        self.window.plan_place.choose(replace(session.choices, **{name: rnd.choice(values)}))
+        self.window.plan_place.choose(replace(open_book.choices, **{name: rnd.choice(values)}))
         return f"choose {name}"
 
     def do_wheel(self) -> str:
@@ -304,7 +304,7 @@ class Sitting:
         return "pages turned"
 
     def do_undo(self) -> str:
-        stack = self.window.session.undo
+        stack = self.window.open_book.undo
         for _ in range(self.rnd.choice([1, 1, 3, 10])):
             (stack.undo if self.rnd.random() < 0.6 else stack.redo)()
         return "undo"
@@ -313,7 +313,7 @@ class Sitting:
         path = self.folder / self.rnd.choice(["s1.dromic", "s2.dromic"])
         saved = (
             self.window.files.save()
-            if self.window.session.path is not None and self.rnd.random() < 0.5
+            if self.window.open_book.path is not None and self.rnd.random() < 0.5
             else self.window.files.save_to(path)
         )
         return f"save {saved}"
@@ -370,7 +370,7 @@ class Sitting:
             window.plan_place.ask_what_if()
             QTest.keyClick(window.plan_place.what_if, Qt.Key.Key_Return)
         elif kind == 4:
-            path = window.session.path
+            path = window.open_book.path
             if path is not None and path.parent == self.folder:  # a sync, another window
                 path.write_bytes(
                     songbook_bytes(replace(read_songbook(path.read_bytes()), about=str(self.rnd.random())))
@@ -441,7 +441,7 @@ class Sitting:
 
     def _save_and_read(self) -> None:
         path = self.folder / "last.dromic"
-        book = self.window.session.book
+        book = self.window.open_book.book
         if not self.window.files.save_to(path):
             self.fault("not saved", self.window.notice.text())
         elif plain(read_songbook(path.read_bytes())) != plain(book):
@@ -455,7 +455,7 @@ def _children_left(sitting: Sitting) -> bool:
 
 def plain(book: Songbook) -> Songbook:
     """A songbook without what only the moment of reading said."""
-    entries = (replace(e, phrase=replace(e.phrase, said=(), tempo_stated=True)) for e in book.entries)
+    entries = (replace(e, phrase=replace(e.phrase, notices=(), tempo_stated=True)) for e in book.entries)
     return replace(book, entries=tuple(entries))
 
 

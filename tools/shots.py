@@ -140,7 +140,7 @@ def settle(window: MainWindow) -> None:
     wait_for(
         lambda: (
             window.plan is not None
-            and window.plan.request.phrase.title == window.session.phrase.title
+            and window.plan.request.phrase.title == window.open_book.phrase.title
             and window.plan_place.verdict.isEnabled()
             and not window.plan_place.waiting_for_advice
         )
@@ -183,7 +183,7 @@ def _grab(window: MainWindow, to: Path) -> None:
     window.resize(*SIZE)
     QTest.qWait(100)
     window.grab().save(str(to))
-    window.session.let_go()
+    window.open_book.let_go()
     window.close()
 
 

@@ -9,7 +9,7 @@ from dromic.core.plan.damping import muting
 from dromic.core.plan.finger_schedule import Press, schedule
 from dromic.core.plan.plan import Finding, Move, Plan, PlanNote, Remedy
 from dromic.core.questions.alternatives import Balance
-from dromic.core.reports.statistics import Statistics, tally
+from dromic.core.reports.statistics import Statistics, statistics_of
 
 
 def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[str, Any]:
@@ -26,7 +26,7 @@ def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[s
         },
         "tempo": request.phrase.tempo,
         "player": request.player.name,
-        "said": list(first.said),
+        "said": list(first.notices),
         "plans": plans,
     }
 
@@ -50,7 +50,7 @@ def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
         "motions": list(fingers.motions),
         "avoidable_presses": fingers.avoidable,
         "muting": [list(row) for row in damped.by],
-        "tally": _tally(tally(plan)),
+        "tally": _tally(statistics_of(plan)),
     }
 
 
@@ -145,7 +145,7 @@ def _remedy(remedy: Remedy) -> dict[str, Any]:
         "text": remedy.text,
         "ceiling": _rounded(remedy.ceiling),
         "place_ceiling": _rounded(remedy.place_ceiling),
-        "locks": [f"{k.event + 1}:{k.field}={k.value}" for k in remedy.change.locks],
+        "locks": [f"{k.event + 1}:{k.field}={k.value}" for k in remedy.change.pins],
     }
 
 

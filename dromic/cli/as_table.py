@@ -33,7 +33,7 @@ def _head(plan: Plan) -> Iterator[str]:
             f"ceiling about {plan.ceiling:.0f} (estimate, {low:.0f} to {high:.0f}; sustained {plan.ceiling_sustained:.0f}), "
             f"{verdict} the tempo asked for, {request.phrase.tempo:g}"
         )
-    for sentence in plan.said:
+    for sentence in plan.notices:
         yield f"note: {sentence}"
 
 

@@ -34,10 +34,10 @@ def run(options: argparse.Namespace) -> str:
     kind = writer_of(options.out)
     assert kind.write is not None
     try:
-        work, said = _work(options, kind.needs)
+        work, notices = _work(options, kind.needs)
     except DromicError as error:
         raise error if error.path else error.at(options.file.name) from error
-    lost = [*said, *kind.left_out(work)]
+    lost = [*notices, *kind.left_out(work)]
     save(options.out, kind.write(work))
     if options.json:
         return (
@@ -55,7 +55,7 @@ def _work(options: argparse.Namespace, needs: str) -> tuple[Work, list[str]]:
         raise DromicError("--school all cannot be written to one file; choose one school")
     asked = asked_of(options)
     request, entry = asked.requests[0], asked.entry
-    phrase, said = request.phrase, list(request.phrase.said)
+    phrase, notices = request.phrase, list(request.phrase.notices)
     if not phrase.events and (needs != NOTHING or options.planned):
         raise DromicError("there are no notes to plan; give it at least one note")
     bare = any(n.string is None or n.fret is None for e in phrase.events for n in e.notes)
@@ -65,7 +65,7 @@ def _work(options: argparse.Namespace, needs: str) -> tuple[Work, list[str]]:
         if needs == PLAN:
             return Work(plan.request.phrase, request.instrument, plan, entry), []
         if options.planned:
-            return Work(phrase_with_plan(phrase, plan), request.instrument, plan, entry), said
-        said.append(f"strings nobody had chosen are the planner's, for the school {request.school.name}")
+            return Work(phrase_with_plan(phrase, plan), request.instrument, plan, entry), notices
+        notices.append(f"strings nobody had chosen are the planner's, for the school {request.school.name}")
         phrase = phrase_with_plan(phrase, plan, frozenset({POSITIONS}))
-    return Work(replace(phrase, said=()), request.instrument, None, entry), said
+    return Work(replace(phrase, notices=()), request.instrument, None, entry), notices

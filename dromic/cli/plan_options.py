@@ -52,7 +52,7 @@ def add_options(command: Any) -> None:
     add("--repeat", action=argparse.BooleanOptionalAction, help="the passage loops, and the seam is planned too")
     add("--dial", type=float, metavar="Q", help="1 for least work, up to 8 for the highest ceiling")
     add("--habit", action="append", default=[], metavar="NAME=VALUE", help=f"one of {' '.join(_habit_names())}")
-    add("--lock", action="append", default=[], metavar="N:WHAT=VALUE", help=f"pin a note's {' '.join(FIELDS)}")
+    add("--pin", "--lock", action="append", default=[], metavar="N:WHAT=VALUE", help=f"pin a note's {' '.join(FIELDS)}")
     add("--override", action="append", default=[], metavar="N=STROKE", help="a stroke of your own against the school")
     add("--alternatives", type=int, default=1, metavar="K", help="so many plans that really differ")
     add("--frontier", action="store_true", help="weigh both hands' work and unpicked notes instead")
@@ -93,18 +93,18 @@ def asked_of(options: argparse.Namespace) -> Requests:
         whole, phrase = phrase, phrase.passage(*_bars(options.bars))
         chosen = _within(chosen, whole, phrase)
     phrase = phrase.at_tempo(options.tempo if options.tempo is not None else chosen.tempo)
-    player, said = _player(options, chosen)
+    player, notices = _player(options, chosen)
     if options.keep is not None:
         keep = _keep(options.keep)
     else:
         keep = keep_of(chosen) if own is not None else frozenset({"positions", "attacks"})
         meant = own is not None
-    phrase = replace(phrase, said=(*phrase.said, *said, *_not_kept(phrase, keep, options.keep is None)))
+    phrase = replace(phrase, notices=(*phrase.notices, *notices, *_not_kept(phrase, keep, options.keep is None)))
     schools = _schools(options.school or chosen.school)
     if len(schools) > 1:
-        chosen = replace(chosen, locks=(), overrides=())  # one school's pins are no other's
-    locks = [lock for text in options.lock for lock in _locks(phrase, text)]
-    chosen = chosen.pinned(*locks)
+        chosen = replace(chosen, pins=(), overrides=())  # one school's pins are no other's
+    pins = [pin for text in options.pin for pin in _pins_of(phrase, text)]
+    chosen = chosen.pinned(*pins)
     for text in options.override:
         chosen = chosen.overridden(*_override(phrase, text))
     skip_through = options.skip_through == "on"
@@ -124,7 +124,7 @@ def asked_of(options: argparse.Namespace) -> Requests:
             pattern=chosen.pattern,
             rest_through=_on(options.rest_through, player.habits.rest_through),
             overrides=chosen.overrides,
-            locks=chosen.locks,
+            pins=chosen.pins,
         )
         for name in schools
     ]
@@ -139,7 +139,7 @@ def _on(option: str | None, otherwise: bool) -> bool:
 def _player(options: argparse.Namespace, chosen: Choices) -> tuple[Player, list[str]]:
     """Who plays, and a sentence if the one chosen for the phrase is not at hand."""
     at_hand = Roster(players_folder()).players
-    said = [] if options.player else not_here(Choices(player=chosen.player), at_hand)
+    notices = [] if options.player else not_here(Choices(player=chosen.player), at_hand)
     named = options.player and player_named(options.player)
     player = named or at_hand.get(chosen.player) or presets.players()["fluent"]
     lean = options.lean or chosen.lean
@@ -149,7 +149,7 @@ def _player(options: argparse.Namespace, chosen: Choices) -> tuple[Player, list[
         player = replace(player, judging=replace(player.judging, dial=options.dial))
     for text in options.habit:
         player = replace(player, habits=_with_habit(player.habits, text))
-    return player, said
+    return player, notices
 
 
 def _not_kept(phrase: Phrase, keep: frozenset[str], by_default: bool) -> list[str]:
@@ -171,9 +171,9 @@ def _unrolled(phrase: Phrase, chosen: Choices) -> Choices:
     for number, event in enumerate(phrase.events):
         inside.setdefault(event.bar, []).append(number)
     played = [e for bar in phrase.playing_order() for e in inside.get(bar, ())]
-    locks = tuple(k.moved(at - k.event) for at, e in enumerate(played) for k in chosen.locks if k.event == e)
+    pins = tuple(k.moved(at - k.event) for at, e in enumerate(played) for k in chosen.pins if k.event == e)
     overrides = tuple((at, stroke) for at, e in enumerate(played) for number, stroke in chosen.overrides if number == e)
-    return replace(chosen, locks=locks, overrides=overrides)
+    return replace(chosen, pins=pins, overrides=overrides)
 
 
 def _within(chosen: Choices, whole: Phrase, passage: Phrase) -> Choices:
@@ -237,7 +237,7 @@ def _bars(text: str) -> tuple[int, int]:
 
 
 def _note_at(phrase: Phrase, number: int) -> tuple[int, int]:
-    """(event, note within it as locks count) of a note numbered from 1 as in the plan's JSON: the notes of a chord from
+    """(event, note within it as pins count) of a note numbered from 1 as in the plan's JSON: the notes of a chord from
     the highest-numbered string down, or from the lowest pitch up where strings are left open."""
     places = []
     for e, event in enumerate(phrase.events):
@@ -249,11 +249,11 @@ def _note_at(phrase: Phrase, number: int) -> tuple[int, int]:
     return places[number - 1]
 
 
-def _locks(phrase: Phrase, text: str) -> list[Pin]:
-    """Locks such as 7:string=5,fret=3 or, for a passage, 3-8:position=5."""
+def _pins_of(phrase: Phrase, text: str) -> list[Pin]:
+    """Pins such as 7:string=5,fret=3 or, for a passage, 3-8:position=5."""
     match = re.fullmatch(r"(\d+)(?:-(\d+))?:(\w+=[\w-]+(?:,\w+=[\w-]+)*)", text)
     if not match:
-        raise DromicError(f"--lock is {text!r}; write it as 7:string=5,finger=2, or 3-8:position=5 for a passage")
+        raise DromicError(f"--pin is {text!r}; write it as 7:string=5,finger=2, or 3-8:position=5 for a passage")
     first, last = int(match[1]), int(match[2] or match[1])
     found = []
     for number in range(first, last + 1):

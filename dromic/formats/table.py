@@ -113,9 +113,9 @@ def _tab_lost(phrase: Phrase) -> list[str]:
     from dromic.formats.text.tab_write import CARRIED
 
     marks = sorted({m for e in phrase.events for n in e.notes for m in n.marks} - CARRIED)
-    said = [f"the marks {', '.join(marks)}"] if marks else []
-    said += ["the sections"] if phrase.sections else []
-    return said + (["the school"] if phrase.school else [])
+    notices = [f"the marks {', '.join(marks)}"] if marks else []
+    notices += ["the sections"] if phrase.sections else []
+    return notices + (["the school"] if phrase.school else [])
 
 
 def _line_lost(phrase: Phrase) -> list[str]:

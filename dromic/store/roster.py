@@ -19,20 +19,20 @@ class Roster:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self.own: dict[str, Player] = {}
-        self.said: list[str] = []
+        self.notices: list[str] = []
         """what could not be read, a sentence each"""
         for path in self._files():
             try:
                 self.own[path.stem] = presets.player_from_file(path)
             except DromicError as error:
-                self.said.append(str(error))
+                self.notices.append(str(error))
         self._unsaved: set[str] = set()
 
     def _files(self) -> list[Path]:
         try:
             return sorted(self.folder.glob(f"*{SUFFIX}")) if self.folder.is_dir() else []
         except OSError as error:
-            self.said.append(f"players cannot be read from {self.folder}: {error.strerror or error}")
+            self.notices.append(f"players cannot be read from {self.folder}: {error.strerror or error}")
             return []
 
     @property

@@ -126,14 +126,14 @@ def test_options(capsys):
 
 
 @pytest.mark.parametrize(
-    ("words", "said"),
+    ("words", "notices"),
     [
         (["--school", "nosuch"], "nosuch"),
         (["--school", "pattern", "--pattern", "dxu"], "pattern"),
         (["--legato", "sometimes"], "--legato"),
         (["--alternatives", "0"], "--alternatives"),
         (["--dial", "99"], "dial"),
-        (["--lock", "7=string"], "--lock"),
+        (["--lock", "7=string"], "--pin"),
         (["--lock", "700:string=3"], "no note 700"),
         (["--lock", "1:string=12"], "string is 12"),
         (["--lock", "1:string=1"], "let go of note 1: string 1"),
@@ -153,18 +153,18 @@ def test_options(capsys):
         (["--part", "2"], "one part"),
     ],
 )
-def test_what_cannot_be_done_is_said_in_one_line(capsys, words, said):
+def test_what_cannot_be_done_is_said_in_one_line(capsys, words, notices):
     status = main(["plan", BOOK, *words])
     out, err = capsys.readouterr()
-    assert status == 2 and out == "" and err.count("\n") == 1 and said in err
+    assert status == 2 and out == "" and err.count("\n") == 1 and notices in err
 
 
-def test_locks_overrides_seams_and_alternatives(capsys):
+def test_pins_overrides_seams_and_alternatives(capsys):
     plain = answer(capsys, BOOK, "--keep", "none", "--school", "economy")["plans"][0]
     pin = ("--lock", "4:string=5,finger=3")
-    locked = answer(capsys, BOOK, "--keep", "none", "--school", "economy", *pin)["plans"][0]
-    assert (locked["notes"][3]["string"], locked["notes"][3]["finger"]) == (5, "3") != plain["notes"][3]["string"]
-    assert locked["cost"] >= plain["cost"]
+    pinned = answer(capsys, BOOK, "--keep", "none", "--school", "economy", *pin)["plans"][0]
+    assert (pinned["notes"][3]["string"], pinned["notes"][3]["finger"]) == (5, "3") != plain["notes"][3]["string"]
+    assert pinned["cost"] >= plain["cost"]
     turned = answer(capsys, BOOK, "--override", "5=up")["plans"][0]
     assert turned["notes"][4]["stroke"] == "up"
     looped = answer(capsys, BOOK, "--repeat")["plans"][0]

@@ -64,8 +64,8 @@ def test_what_cannot_be_written_is_one_sentence(tmp_path, capsys, out, words):
     import re
 
     assert main(["convert", str(BOOK), str(tmp_path / out)]) == 2
-    said = capsys.readouterr().err
-    assert said.count("\n") == 1 and re.search(words, said)
+    notices = capsys.readouterr().err
+    assert notices.count("\n") == 1 and re.search(words, notices)
 
 
 def test_the_docs_list_every_kind():

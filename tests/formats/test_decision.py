@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.app.book.session import Session
+from dromic.app.book.open_book import OpenBook
 from dromic.core.music.edit import Span, erase
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.reports.comparison import compared
@@ -28,7 +28,7 @@ BOOK = Path("dromic/data/songs/copper-wren.dromic")
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 2)
 TEMPI = st.none() | st.floats(20, 400, allow_nan=False)
 
-locks = st.builds(
+pins = st.builds(
     lambda event, pin: Pin(event, 0, *pin),
     st.integers(0, 11),
     st.sampled_from([("string", 3), ("finger", "2"), ("stroke", "up"), ("finger", "4")]),
@@ -39,7 +39,7 @@ choices = st.builds(
     tempo=st.floats(40, 300),
     start=st.sampled_from(["", "up", "down"]),
     repeat=st.booleans(),
-    locks=st.lists(locks, max_size=3, unique_by=lambda k: (k.event, k.field)).map(tuple),
+    pins=st.lists(pins, max_size=3, unique_by=lambda k: (k.event, k.field)).map(tuple),
     overrides=st.lists(st.tuples(st.integers(0, 11), st.sampled_from(["up", "down"])), max_size=2).map(tuple),
 )
 decisions = st.builds(
@@ -99,16 +99,16 @@ def test_a_broken_decision_is_refused_in_a_sentence(path, value, words):
 
 
 def test_what_is_pinned_in_a_decision_follows_the_notes(qapp):
-    session = Session()
-    made = Choices(school="sweep", locks=(Pin(4, 0, "finger", "2"),))
-    session.begin_new()
-    session.edit(LINE, "all of it")
-    session.decide(Decision("Sweep", made, 120.0, "", "2026-03-01"))
-    assert session.choices == made
+    open_book = OpenBook()
+    made = Choices(school="sweep", pins=(Pin(4, 0, "finger", "2"),))
+    open_book.begin_new()
+    open_book.edit(LINE, "all of it")
+    open_book.decide(Decision("Sweep", made, 120.0, "", "2026-03-01"))
+    assert open_book.choices == made
     shorter = erase(LINE, Span(LINE.events[1].onset, LINE.events[2].onset))
-    session.edit(shorter, "a note removed")
-    assert [k.event for k in session.entry.decision.choices.locks] == [3]
-    assert session.choices == session.entry.decision.choices
+    open_book.edit(shorter, "a note removed")
+    assert [k.event for k in open_book.entry.decision.choices.pins] == [3]
+    assert open_book.choices == open_book.entry.decision.choices
 
 
 def test_what_was_rejected_is_told_in_figures():

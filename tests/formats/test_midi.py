@@ -100,9 +100,9 @@ def test_what_was_played_by_hand_is_put_on_the_grid_and_said():
     found = read_midi(track([(a, a + 100, 60) for a in at], metre=(3, 4), tempo=600_000))
     assert [e.onset for e in found.events] == [Fraction(n, 6) for n in (0, 3, 6, 9, 12, 14, 16, 18)]
     assert found.tempo == 100 and found.bars[0].metre == Metre(3, 4)
-    assert any("put on the grid" in s for s in found.said)
+    assert any("put on the grid" in s for s in found.notices)
     exact = read_midi(track([(a, a + 240, 60) for a in range(0, 1920, 240)]))
-    assert exact.said == () and write(exact).startswith("C4:e C4")
+    assert exact.notices == () and write(exact).startswith("C4:e C4")
 
 
 def test_tracks_are_parts_and_drums_are_none():

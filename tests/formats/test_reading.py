@@ -140,7 +140,7 @@ def test_only_marks_state_an_attack(tmp_path, rest, attack, stroke):
     phrase = written(tmp_path, score(first, NOTE.format(step="C", octave=4, rest=rest)))
     note = phrase.events[1].notes[0]
     assert (note.attack, note.stroke) == (attack, stroke)
-    assert sum("slur" in s for s in phrase.said) == 1
+    assert sum("slur" in s for s in phrase.notices) == 1
 
 
 def test_tuning_capo_swing_and_tempo_come_from_the_file(tmp_path):
@@ -173,7 +173,7 @@ def test_string_and_fret_win_over_a_pitch_that_disagrees(tmp_path):
     marks = TECH.format("<string>2</string><fret>3</fret>")
     found = planned(written(tmp_path, score(NOTE.format(step="C", octave=4, rest=marks))))
     assert found.notes[0].pitch == 62
-    assert "string and fret win" in found.said[0]
+    assert "string and fret win" in found.notices[0]
 
 
 def test_positions_come_from_the_tablature_staff_once():
@@ -208,7 +208,7 @@ def test_grace_notes_before_the_first_note_are_left_out_and_said(tmp_path):
     path.write_text("X:1\nT:x\nM:4/4\nL:1/4\nK:C\n{d}c d {ef}g a|]\n")
     read_one = read(path)
     assert [e.grace for e in read_one.events] == [False, False, True, True, False, False]
-    assert any("before the very first" in s for s in read_one.said)
+    assert any("before the very first" in s for s in read_one.notices)
     shares = [e.onset for e in read_one.events]
     assert shares == sorted(shares) and shares[3] - shares[2] == shares[4] - shares[3]
 
@@ -217,5 +217,5 @@ def test_what_is_no_note_in_a_tune_is_said_and_nothing_is_printed(tmp_path, capf
     path = tmp_path / "odd.abc"
     path.write_text("X:1\nT:Odd\nM:4/4\nL:1/4\nK:C\ncpdl|e4|\n")
     found = read(path)
-    assert any("taken as C" in sentence for sentence in found.said)
+    assert any("taken as C" in sentence for sentence in found.notices)
     assert capfd.readouterr().err == ""

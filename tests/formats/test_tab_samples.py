@@ -76,7 +76,7 @@ def test_a_rhythm_line_and_a_head_are_taken_at_their_word():
     found = read_tab(WITH_RHYTHM.encode())
     assert found.title == "Ferry Bell" and found.tempo == 96.0
     assert write(found) == "5.3 3.0:e 2.1 1.0:h"
-    assert not any("lengths" in s for s in found.said)
+    assert not any("lengths" in s for s in found.notices)
 
 
 def test_palm_mutes_above_the_strings():

@@ -86,7 +86,7 @@ E|-----------------|-5---------------|
 def test_a_lick_as_it_is_passed_around():
     found = read_tab(PASSED_AROUND.encode())
     assert write(found).startswith("3.7^2 3.7:e 3.5 4.7 4.5 h4.7 p4.5 | 6.5+5.7+3.9")
-    assert any("no tuning" in s for s in found.said) and any("no lengths" in s for s in found.said)
+    assert any("no tuning" in s for s in found.notices) and any("no lengths" in s for s in found.notices)
 
 
 @pytest.mark.parametrize(
@@ -108,7 +108,7 @@ def test_odd_shapes_are_read(text, line, strings):
 def test_names_give_the_tuning_and_the_nearest_octave_is_taken():
     found = read_tab(b"e|-0-|\nB|---|\nG|---|\nD|---|\nA|---|\nD|---|\n")
     assert [note_name(n) for n in found.instrument.tuning] == ["D2", "A2", "D3", "G3", "B3", "E4"]
-    assert any("octaves are not written" in s for s in found.said)
+    assert any("octaves are not written" in s for s in found.notices)
 
 
 @pytest.mark.parametrize(

@@ -22,7 +22,7 @@ BUTTON = QMessageBox.StandardButton
 
 
 def retitled(window, title):
-    window.session.edit(replace(window.session.phrase, title=title), "title")
+    window.open_book.edit(replace(window.open_book.phrase, title=title), "title")
 
 
 def title_of(path):
@@ -35,7 +35,7 @@ def own_window(qtbot, bare_window, tmp_path):
     path = tmp_path / "mine.dromic"
     shutil.copy(demo_songbook(), path)
     bare_window.open_file(path)
-    qtbot.waitUntil(lambda: bare_window.session.path == path, timeout=20000)
+    qtbot.waitUntil(lambda: bare_window.open_book.path == path, timeout=20000)
     return bare_window
 
 
@@ -55,7 +55,7 @@ def test_what_is_kept_is_taken_away_once_all_is_saved(qtbot, own_window, tmp_pat
     assert own_window.files.save()
     assert not list(own_window.files.folder.glob("*.unsaved"))
     retitled(own_window, "again")
-    own_window.session.undo.undo()  # all is as it was saved
+    own_window.open_book.undo.undo()  # all is as it was saved
     qtbot.wait(1800)
     assert not list(own_window.files.folder.glob("*.unsaved"))
 
@@ -67,8 +67,8 @@ def test_edits_made_while_a_file_is_read_are_asked_about(qtbot, own_window, monk
     retitled(own_window, "while it was read")
     qtbot.waitUntil(lambda: asked == [1], timeout=20000)
     qtbot.waitUntil(lambda: not own_window.files.reader.running)
-    assert own_window.session.phrase.title == "while it was read" and own_window.session.unsaved
-    assert "Not opened" in own_window.notice.text() and own_window.session.undo.count() == 1
+    assert own_window.open_book.phrase.title == "while it was read" and own_window.open_book.unsaved
+    assert "Not opened" in own_window.notice.text() and own_window.open_book.undo.count() == 1
 
 
 def lost_copy(folder, data):
@@ -89,9 +89,9 @@ def test_a_lost_copy_is_forgotten_only_after_another_is_on_the_disk(qtbot, bare_
     with monkeypatch.context() as disk:
         disk.setattr(recovery, "save", full)
         bare_window.files.recover(left)
-        qtbot.waitUntil(lambda: bare_window.session.unsaved, timeout=20000)
+        qtbot.waitUntil(lambda: bare_window.open_book.unsaved, timeout=20000)
         assert left.slot.with_suffix(".unsaved").exists() and "cannot be kept aside" in bare_window.notice.text()
-    bare_window.session.let_go()
+    bare_window.open_book.let_go()
     bare_window.files.recover(left)
     qtbot.waitUntil(lambda: not left.slot.with_suffix(".unsaved").exists(), timeout=20000)
     assert len(list(folder.glob("*.unsaved"))) == 1 and "save it to keep it" in bare_window.notice.text()
@@ -152,7 +152,7 @@ def test_whether_a_file_has_changed(tmp_path):
 
 @pytest.mark.parametrize("answer", [SAVE_AS, RELOAD, OVERWRITE, LEAVE])
 def test_a_file_that_others_changed_is_not_written_over_unasked(qtbot, own_window, monkeypatch, tmp_path, answer):
-    path = own_window.session.path
+    path = own_window.open_book.path
     retitled(own_window, "mine")
     save(path, songbook_bytes(replace(read_songbook(path.read_bytes()), title="theirs")))
     asked = []
@@ -161,19 +161,19 @@ def test_a_file_that_others_changed_is_not_written_over_unasked(qtbot, own_windo
     saved = own_window.files.save()
     assert asked == [path] and saved is (answer in (SAVE_AS, OVERWRITE))
     if answer == RELOAD:
-        qtbot.waitUntil(lambda: own_window.session.book.title == "theirs", timeout=20000)
+        qtbot.waitUntil(lambda: own_window.open_book.book.title == "theirs", timeout=20000)
         (left,) = leftovers(own_window.files.folder)  # what was here is offered at the next start
         assert read_songbook(left.data).titles[0] == "mine"
     else:
-        assert own_window.session.phrase.title == "mine"
+        assert own_window.open_book.phrase.title == "mine"
         assert (title_of(path) == "mine") is (answer == OVERWRITE)
         assert (tmp_path / "other.dromic").exists() is (answer == SAVE_AS)
-    own_window.files.save_to(own_window.session.path)
+    own_window.files.save_to(own_window.open_book.path)
     assert own_window.files.save() and asked == [path]  # one's own saves are not asked about
 
 
 def test_an_open_file_is_watched(qtbot, own_window):
-    path = own_window.session.path
+    path = own_window.open_book.path
     save(path, songbook_bytes(replace(read_songbook(path.read_bytes()), title="theirs")))
     qtbot.waitUntil(lambda: "changed on disk" in own_window.notice.text(), timeout=10000)
 
@@ -214,7 +214,7 @@ def test_what_ships_is_not_saved_over(qtbot, demo_window, monkeypatch, tmp_path)
     monkeypatch.setattr(
         "dromic.app.book.files.QFileDialog.getSaveFileName", lambda *a, **k: (str(tmp_path / "own.dromic"), "")
     )
-    assert demo_window.files.save() and demo_window.session.path == tmp_path / "own.dromic"
+    assert demo_window.files.save() and demo_window.open_book.path == tmp_path / "own.dromic"
     assert demo_songbook().read_bytes() == before
 
 
@@ -232,17 +232,17 @@ def test_a_refused_open_leaves_what_was_there(qtbot, bare_window, tmp_path, name
     qtbot.waitUntil(lambda: bare_window.plan is not None, timeout=20000)
     bare_window.open_file(path)
     qtbot.waitUntil(lambda: name in bare_window.notice.text(), timeout=20000)
-    assert bare_window.session.phrase.title == "Five Oars" and bare_window.plan is not None
-    assert Path(bare_window.session.source.path) == demo_songbook()
+    assert bare_window.open_book.phrase.title == "Five Oars" and bare_window.plan is not None
+    assert Path(bare_window.open_book.source.path) == demo_songbook()
 
 
 def test_what_no_file_could_be_opened_with_again_is_not_taken(qtbot, own_window):
     """Limits of files hold for what is written too: else it could be saved and never read."""
-    session, before = own_window.session, own_window.session.phrase
+    open_book, before = own_window.open_book, own_window.open_book.phrase
     endless = (replace(before.bars[0], repeat_times=101), *before.bars[1:])
     for change in ({"title": "x" * 1001}, {"bars": endless}):
-        session.edit(replace(before, **change), "too much")
-        assert session.phrase == before and "Not done" in own_window.notice.text()
-    session.edit(replace(before, title="x" * 1000), "long")
-    session.copy_phrase()
-    assert own_window.files.save() and read_songbook(session.path.read_bytes()).titles == session.book.titles
+        open_book.edit(replace(before, **change), "too much")
+        assert open_book.phrase == before and "Not done" in own_window.notice.text()
+    open_book.edit(replace(before, title="x" * 1000), "long")
+    open_book.copy_phrase()
+    assert own_window.files.save() and read_songbook(open_book.path.read_bytes()).titles == open_book.book.titles

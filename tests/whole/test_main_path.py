@@ -24,7 +24,7 @@ def test_a_sitting_from_a_finding_to_a_decision_found_again(qtbot, demo_window, 
     path = tmp_path / "mine.dromic"
     assert window.files.save_to(path)
     qtbot.waitUntil(lambda: any(row[0].remedy for row in place.findings.rows()), timeout=WAIT)
-    before, drawn, phrase = window.plan, strokes_drawn(window), window.session.phrase
+    before, drawn, phrase = window.plan, strokes_drawn(window), window.open_book.phrase
 
     # the worst place is read, and the remedy it offers is done
     QTest.keyClick(window, K.Key_F8)
@@ -38,7 +38,7 @@ def test_a_sitting_from_a_finding_to_a_decision_found_again(qtbot, demo_window, 
     # it is taken back, and everything is as it was
     QTest.keyClick(window, K.Key_Z, CTRL)
     qtbot.waitUntil(lambda: window.plan.request == before.request, timeout=WAIT)
-    assert strokes_drawn(window) == drawn and window.session.phrase == phrase and not window.isWindowModified()
+    assert strokes_drawn(window) == drawn and window.open_book.phrase == phrase and not window.isWindowModified()
 
     # plans are weighed: two are told apart, note by note
     QTest.keyClick(window, K.Key_F4)
@@ -72,7 +72,7 @@ def test_a_sitting_from_a_finding_to_a_decision_found_again(qtbot, demo_window, 
     qtbot.waitUntil(lambda: again.plan is not None, timeout=WAIT)
     assert again.plan.request.school.name == "alternate" and strokes_drawn(again) == shown
     assert again.plan_place.verdict.kept.text() == "Kept: Alternate"
-    assert again.session.phrase.events == phrase.events
+    assert again.open_book.phrase.events == phrase.events
     again.close()
 
 
@@ -81,15 +81,15 @@ def test_a_decision_can_be_asked_for_by_key(qtbot, demo_window, monkeypatch):
 
     window = demo_window
     QTest.keyClick(window, K.Key_D, CTRL)
-    assert "Weigh" in window.notice.text() and window.session.entry.decision is None  # nothing is weighed yet
+    assert "Weigh" in window.notice.text() and window.open_book.entry.decision is None  # nothing is weighed yet
     QTest.keyClick(window, K.Key_F4)
     weigh = window.weigh_place
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.bar.isVisible(), timeout=WAIT)
     weigh.choose(2)
     monkeypatch.setattr(QInputDialog, "getText", lambda *args, **more: ("  never mind ", False))
     QTest.keyClick(window, K.Key_D, CTRL)
-    assert window.session.entry.decision is None
+    assert window.open_book.entry.decision is None
     monkeypatch.setattr(QInputDialog, "getText", lambda *args, **more: ("  it is quiet ", True))
     QTest.keyClick(window, K.Key_D, CTRL)
-    kept = window.session.entry.decision
+    kept = window.open_book.entry.decision
     assert (kept.label, kept.why) == (weigh.entries[2].label, "it is quiet")

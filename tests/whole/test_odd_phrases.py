@@ -85,7 +85,7 @@ def test_an_odd_phrase_is_shown_on_every_page(qtbot, bare_window, tmp_path, name
         assert not weigh.tabs.grab().isNull() and weigh.legend.text()
     window.go_to("Write")
     assert not window.write_place.grab().isNull()
-    assert not window.isWindowModified() and read_songbook(path.read_bytes()).phrases[0] == window.session.phrase
+    assert not window.isWindowModified() and read_songbook(path.read_bytes()).phrases[0] == window.open_book.phrase
 
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7), (4, 5), (5, 3)])
@@ -114,7 +114,7 @@ EDITS = st.sampled_from([erase, played_up, written_in, pasted_over])
 def test_pins_stay_with_their_notes_through_any_edits(edits, pinned):
     """Whatever is done to a phrase, a pin that is still there is on a note of the pitch it was set on; and a pin is gone
     only where its note is."""
-    made = Choices(locks=tuple(Pin(event, 0, "finger", "2") for event in sorted(pinned)))
+    made = Choices(pins=tuple(Pin(event, 0, "finger", "2") for event in sorted(pinned)))
     pitches = {event: [n.pitch for n in LINE.events[event].notes] for event in pinned}
     line = LINE
     for act, span in edits:
@@ -123,9 +123,9 @@ def test_pins_stay_with_their_notes_through_any_edits(edits, pinned):
         assert all(0 <= new < len(after.events) for new in places.values())
         assert len(set(places.values())) == len(places)  # no two notes become one
         made, line = followed(made, line, after), after
-    held = [[n.pitch for n in line.events[lock.event].notes] for lock in made.locks]
+    held = [[n.pitch for n in line.events[pin.event].notes] for pin in made.pins]
     was = [pitches[event] for event in sorted(pinned)]
     rest = iter(was)
     assert all(any(pitch == one for one in rest) for pitch in held)  # in their order, none that was not there
     if not edits:
-        assert [lock.event for lock in made.locks] == sorted(pinned)
+        assert [pin.event for pin in made.pins] == sorted(pinned)

@@ -1,4 +1,4 @@
-"""Opening, saving and keeping aside: everything between the session and the disk, and what the player is asked."""
+"""Opening, saving and keeping aside: everything between the open songbook and the disk, and what the player is asked."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from typing import cast
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QSettings, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from dromic.app.book.session import DOCUMENT, Opened, Session, open_leftover, open_path
+from dromic.app.book.open_book import DOCUMENT, OpenBook, Opened, open_leftover, open_path
 from dromic.app.kit import stored
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker
@@ -38,9 +38,9 @@ class Files(QObject):
     """a file was asked for and does not stand open"""
     recent_changed = pyqtSignal()
 
-    def __init__(self, session: Session, settings: QSettings, recovery: Path, parent: QWidget) -> None:
+    def __init__(self, open_book: OpenBook, settings: QSettings, recovery: Path, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session, self.settings, self.folder = session, settings, recovery
+        self.open_book, self.settings, self.folder = open_book, settings, recovery
         self.window = parent
         self.reader, self.keeper = Worker(self), Worker(self)
         self.reader.answered.connect(self._was_read)
@@ -50,7 +50,7 @@ class Files(QObject):
         self._making_slot = threading.Lock()
         self._kept_for = 0
         """changes whenever all is saved: what was to be kept before then is not wanted any more"""
-        self._settled: Songbook | None = None
+        self._agreed: Songbook | None = None
         """the songbook whose loss the player has been asked about, if it was so"""
         self._aside = once(self, KEEP_ASIDE_MS, self._keep_beside)
         self._look = once(self, LOOK_AGAIN_MS, self._look_at_file)
@@ -59,9 +59,9 @@ class Files(QObject):
         self._watcher.directoryChanged.connect(lambda _: self._look.start())
         self._told_of: Opened | None = None
         """the opened file of which it has been said that it changed on disk"""
-        for signal in (session.phrase_changed, session.choices_changed, session.opened):
+        for signal in (open_book.phrase_changed, open_book.choices_changed, open_book.opened):
             signal.connect(self._changed)
-        session.saved_changed.connect(self._watch)
+        open_book.saved_changed.connect(self._watch)
         places = {self.folder, *(p.parent for p in self.recent)}
         self.keeper.start(lambda progress: [clear_leftovers(place) for place in places])
 
@@ -87,8 +87,8 @@ class Files(QObject):
         self._read(lambda progress: (open_leftover(left), left))
 
     def _read(self, job: object) -> None:
-        if self.settled():
-            self._settled = self.session.book
+        if self.may_discard():
+            self._agreed = self.open_book.book
             self.reader.start(job)  # type: ignore[arg-type]
         else:
             self.refused.emit()
@@ -96,11 +96,11 @@ class Files(QObject):
     def _was_read(self, answer: object) -> None:
         opened, left = cast("tuple[Opened, Leftover | None]", answer)
         # what was done while the file was read has not been asked about
-        if self.session.book is not self._settled and not self.settled():
+        if self.open_book.book is not self._agreed and not self.may_discard():
             self.noticed.emit("Not opened: you went on working meanwhile, and that is not saved", True)
             self.refused.emit()
             return
-        self.session.take(opened)
+        self.open_book.open(opened)
         if left is not None:
             if self.keep_aside():
                 left.forget()
@@ -134,10 +134,10 @@ class Files(QObject):
     def save(self) -> bool:
         """Save to the songbook's own file, or ask for one; whether it is saved. A file that somebody else has changed
         meanwhile is not written over unasked."""
-        path = self.session.path
+        path = self.open_book.path
         if path is None:
             return self.ask_save()
-        if has_changed(path, self.session.stamp):
+        if has_changed(path, self.open_book.stamp):
             answer = self.ask_changed(path)
             if answer == RELOAD:
                 self.reload()
@@ -147,10 +147,10 @@ class Files(QObject):
 
     def reload(self) -> None:
         """Read the songbook's file again; what is here is kept aside first and can be taken back at the next start."""
-        path = self.session.path
-        if path is not None and (not self.session.unsaved or self._leave_copy()):
-            self._settled = self.session.book
-            number = self.session.number
+        path = self.open_book.path
+        if path is not None and (not self.open_book.unsaved or self._leave_copy()):
+            self._agreed = self.open_book.book
+            number = self.open_book.number
             self.reader.start(lambda progress: (open_path(path, number, progress), None))
 
     def _leave_copy(self) -> bool:
@@ -179,11 +179,11 @@ class Files(QObject):
         return next((name for name, button in buttons.items() if button is box.clickedButton()), LEAVE)
 
     def ask_save(self) -> bool:
-        opened = self.session.source
+        opened = self.open_book.source
         source = opened.path if opened is not None else None
         beside = source is not None and opened is not None and not opened.shipped
         folder = source.parent if beside and source is not None else Path(stored.text(self.settings, "folder"))
-        offer = folder / f"{source.stem if source else self.session.book.title}{DOCUMENT}"
+        offer = folder / f"{source.stem if source else self.open_book.book.title}{DOCUMENT}"
         name, _ = QFileDialog.getSaveFileName(
             self.window, "Save the songbook", str(offer), f"Dromic songbook (*{DOCUMENT})"
         )
@@ -193,7 +193,7 @@ class Files(QObject):
         return self.save_to(path if path.suffix.lower() == DOCUMENT else path.with_name(path.name + DOCUMENT))
 
     def save_to(self, path: Path) -> bool:
-        book = self.session.book
+        book = self.open_book.book
         try:
             data = songbook_bytes(book)
             save(path, data)
@@ -203,15 +203,15 @@ class Files(QObject):
             self.noticed.emit(str(error), False)
             return False
         self.settings.setValue("folder", str(path.parent))
-        self.session.was_saved(path, book, stamp_after(path, data))
+        self.open_book.was_saved(path, book, stamp_after(path, data))
         self._let_go()
         self._remember(path)
         self.noticed.emit(f"Saved {path.name}", True)
         return True
 
-    def settled(self) -> bool:
+    def may_discard(self) -> bool:
         """Whether unsaved work is saved or may go; asks the player."""
-        if not self.session.unsaved:
+        if not self.open_book.unsaved:
             return True
         answer = self.ask_unsaved()
         if answer == QMessageBox.StandardButton.Save:
@@ -223,7 +223,7 @@ class Files(QObject):
         return QMessageBox.question(
             self.window,
             "Unsaved changes",
-            f"{self.session.name} has changes that are not saved. Save them?",
+            f"{self.open_book.name} has changes that are not saved. Save them?",
             buttons.Save | buttons.Discard | buttons.Cancel,
             buttons.Save,
         )
@@ -232,7 +232,7 @@ class Files(QObject):
 
     def _watch(self) -> None:
         """Hear of changes of the songbook's own file, and of its folder: who saves whole files puts a new one there."""
-        path = self.session.path
+        path = self.open_book.path
         wanted = {str(path), str(path.parent)} if path is not None else set()
         watched = {*self._watcher.files(), *self._watcher.directories()}
         if watched - wanted:
@@ -241,7 +241,7 @@ class Files(QObject):
             self._watcher.addPaths([p for p in wanted - watched if Path(p).exists()])
 
     def _look_at_file(self) -> None:
-        path, source = self.session.path, self.session.source
+        path, source = self.open_book.path, self.open_book.source
         self._watch()  # a file that was put in the place of another is watched anew
         if path is None or source is None or self._told_of is source or not has_changed(path, source.stamp):
             return
@@ -255,16 +255,16 @@ class Files(QObject):
     # keeping aside
 
     def _changed(self) -> None:
-        if not self.session.unsaved:
+        if not self.open_book.unsaved:
             self._let_go()
         elif not self._aside.isActive():  # never put off: steady work is kept steadily
             self._aside.start()
 
     def _keep_beside(self) -> None:
         """Keep unsaved work aside on a thread of its own."""
-        if not self.session.unsaved:
+        if not self.open_book.unsaved:
             return
-        book, path, stamp, number = self.session.book, self.session.path, self.session.stamp, self._kept_for
+        book, path, stamp, number = self.open_book.book, self.open_book.path, self.open_book.stamp, self._kept_for
 
         def job(progress: Progress) -> None:
             self._own_slot().keep(songbook_bytes(book), path, stamp, lambda: number == self._kept_for)
@@ -274,11 +274,11 @@ class Files(QObject):
     def keep_aside(self) -> bool:
         """Put a copy of unsaved work where the next start finds it, should this one be lost; whether it is on the disk.
         There is nothing to do where all is saved."""
-        if not self.session.unsaved:
+        if not self.open_book.unsaved:
             return True
         self._aside.stop()
         try:
-            self._own_slot().keep(songbook_bytes(self.session.book), self.session.path, self.session.stamp)
+            self._own_slot().keep(songbook_bytes(self.open_book.book), self.open_book.path, self.open_book.stamp)
         except DromicError as error:
             self._was_not_kept(str(error))
             return False

@@ -229,7 +229,7 @@ class ChartView(CanvasArea):
         """A pin over the number of every note of which something is pinned."""
         assert self.plan is not None and self.chart is not None
         asked = self.plan.request
-        for event in {lock.event for lock in asked.locks} | {event for event, _ in asked.overrides}:
+        for event in {pin.event for pin in asked.pins} | {event for event, _ in asked.overrides}:
             x, y = lanes.x(self.chart.event_s[event]), lanes.middle_top + 3
             if x >= GUTTER:
                 painter.setPen(QPen(self.theme.colour("ink"), 1.5))

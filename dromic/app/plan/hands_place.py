@@ -50,9 +50,9 @@ class _Retune(QUndoCommand):
 
     def __init__(self, place: HandsPlace, text: str, after: tuple[dict[str, Player], Songbook], key: str) -> None:
         super().__init__(text)
-        session = place.plan_place.session
-        self.place, self.after, self.key, self.index = place, after, key, session.index
-        self.before = dict(place.roster.own), session.book
+        open_book = place.plan_place.open_book
+        self.place, self.after, self.key, self.index = place, after, key, open_book.index
+        self.before = dict(place.roster.own), open_book.book
 
     def redo(self) -> None:
         self.place.apply(*self.after, self.index)
@@ -189,10 +189,10 @@ class HandsPlace(QWidget):
         self._push("hands", (own, replace(choices, player=player.name)), key)
 
     def _push(self, text: str, after: tuple[dict[str, Player], Choices], key: str = "") -> None:
-        session = self.plan_place.session
+        open_book = self.plan_place.open_book
         own, choices = after
-        book = session.book.with_entry(session.index, replace(session.entry, choices=choices))
-        session.undo.push(_Retune(self, text, (own, book), key))
+        book = open_book.book.with_entry(open_book.index, replace(open_book.entry, choices=choices))
+        open_book.undo.push(_Retune(self, text, (own, book), key))
 
     def apply(self, own: dict[str, Player], book: Songbook, index: int) -> None:
         """Take over players and who plays, as a step on the undo stack says."""
@@ -203,7 +203,7 @@ class HandsPlace(QWidget):
                 self.roster.put(player)
         self._keep.start()
         self.plan_place.show_players()
-        self.plan_place.session.show(book, index)  # whereupon all that is shown is planned anew
+        self.plan_place.open_book.show(book, index)  # whereupon all that is shown is planned anew
         self.show_player()
 
     def _set_number(self, name: str, value: float) -> None:
@@ -351,7 +351,7 @@ def effects(plan: Plan, asked: dict[tuple[str, Any], Player], progress: Progress
             raise Cancelled
         request = replace(plan.request, player=player, rest_through=player.habits.rest_through)
         try:
-            ceiling = solve_meant(request, progress).judged.ceiling
+            ceiling = solve_meant(request, progress).metrics.ceiling
         except DromicError:
             continue
         found[key] = (ceiling or 0.0) - (plan.ceiling or 0.0)

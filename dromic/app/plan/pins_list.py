@@ -54,7 +54,7 @@ class PinsList(QWidget):
     def show_choices(self, choices: Choices) -> None:
         row = self.list.currentRow()
         self.list.clear()
-        pins: list[Listed] = sorted(choices.locks)
+        pins: list[Listed] = sorted(choices.pins)
         for pin in sorted([*pins, *choices.overrides], key=self._event):
             words = str(pin) if isinstance(pin, Pin) else f"note {pin[0] + 1}: {pin[1]}-stroke, against the school"
             item = QListWidgetItem(words[:1].upper() + words[1:])

@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QTabWidget, QVBoxLayout, QWidget
 
 from dromic import presets
-from dromic.app.book.session import Session
+from dromic.app.book.open_book import OpenBook
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.overview import Overview
@@ -57,7 +57,7 @@ def _pins(plan: Plan, event: int, what: str, value: str) -> list[Pin]:
 
 
 class PlanPlace(QWidget):
-    """Shows the plan of the session's phrase under what is chosen for it."""
+    """Shows the plan of the phrase that stands open under what is chosen for it."""
 
     noticed = pyqtSignal(str, bool)
     """a sentence, and whether it is only a remark"""
@@ -65,11 +65,11 @@ class PlanPlace(QWidget):
     edit_asked = pyqtSignal(object, str)
     """the phrase with something written into it, and what"""
 
-    def __init__(self, session: Session, roster: Roster, parent: QWidget | None = None) -> None:
+    def __init__(self, open_book: OpenBook, roster: Roster, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.session, self.roster = session, roster
+        self.open_book, self.roster = open_book, roster
         self.whole: Phrase | None = None
-        """the session's phrase, once there is one"""
+        """the phrase that stands open, once there is one"""
         self.passage: Span | None = None
         """what is planned alone, None for the whole phrase"""
         self.plan: Plan | None = None
@@ -157,11 +157,11 @@ class PlanPlace(QWidget):
 
     @property
     def choices(self) -> Choices:
-        return self.session.choices
+        return self.open_book.choices
 
     def open_phrase(self) -> None:
-        """Another phrase stands open in the session."""
-        self.whole, self.passage = self.session.phrase, None
+        """Another phrase stands open."""
+        self.whole, self.passage = self.open_book.phrase, None
         self._new_phrase = self._stale = True
 
     @property
@@ -182,15 +182,15 @@ class PlanPlace(QWidget):
 
     def take_passage(self, span: Span | None) -> None:
         """Plan a passage alone, or the whole phrase again; also where the passage lies behind the phrase's end."""
-        if span is not None and span.start >= self.session.phrase.end:
+        if span is not None and span.start >= self.open_book.phrase.end:
             span = None
         if span != self.passage:
             self.passage = span
             self._new_phrase = self._stale = True
 
     def edited(self) -> None:
-        """The session's phrase, or what is chosen for it, has changed."""
-        self.whole = self.session.phrase
+        """The phrase, or what is chosen for it, has changed."""
+        self.whole = self.open_book.phrase
         self.take_passage(self.passage)
         self._stale = True
 
@@ -205,7 +205,7 @@ class PlanPlace(QWidget):
 
     def _show_decision(self) -> None:
         """The plan that has been kept for this phrase, and whether it is the one shown."""
-        self.verdict.show_decisions(self.session.entry.decisions, self.choices)
+        self.verdict.show_decisions(self.open_book.entry.decisions, self.choices)
 
     def choose(self, choices: Choices) -> None:
         """Other choices, as if made beside the chart."""
@@ -223,8 +223,8 @@ class PlanPlace(QWidget):
             for event in self.chart.span:
                 made = made.freed(event + self.first_event)
         elif plan is not None:
-            locks = (lock for event in self.chart.span for lock in _pins(plan, event, what, value))
-            made = made.toggled(*(lock.moved(self.first_event) for lock in locks))
+            pins = (pin for event in self.chart.span for pin in _pins(plan, event, what, value))
+            made = made.toggled(*(pin.moved(self.first_event) for pin in pins))
         if made != self.choices:
             self._choose(made)
 
@@ -289,7 +289,7 @@ class PlanPlace(QWidget):
             self.noticed.emit(f"Written into the phrase: {change.text}. Ctrl+Z takes it back", True)
             return
         first = self.first_event
-        made = self.choices.pinned(*(lock.moved(first) for lock in change.locks))
+        made = self.choices.pinned(*(pin.moved(first) for pin in change.pins))
         if change.override is not None:
             event, stroke = change.override
             made = made.overridden(event + first, stroke)
@@ -304,16 +304,16 @@ class PlanPlace(QWidget):
     def _choose(self, choices: Choices) -> None:
         # the tempo wheel turned on is one step back
         only_tempo = replace(choices, tempo=self.choices.tempo) == self.choices
-        self.session.choose(choices, merge=("tempo", self.session.index) if only_tempo else None)
+        self.open_book.choose(choices, merge=("tempo", self.open_book.index) if only_tempo else None)
 
     def replan(self) -> None:
         """Plan anew under what is chosen; the old chart stays until the new one is there."""
         choices = self.choices
         self.panel.show_choices(choices)
-        self.panel.show_stated(stated(self.session.phrase))
+        self.panel.show_stated(stated(self.open_book.phrase))
         self.pins.show_choices(choices)
         self._show_decision()
-        count = len(choices.locks) + len(choices.overrides)
+        count = len(choices.pins) + len(choices.overrides)
         self.tabs.setTabText(self.tabs.indexOf(self.pins), f"Pins: {count}" if count else "Pins")
         phrase = self.phrase
         if phrase is None:
@@ -357,8 +357,8 @@ class PlanPlace(QWidget):
         self._explain(self.chart.selected)
         if self.passage is not None:
             self.noticed.emit("A passage, planned alone; F3 goes back to the whole phrase", True)
-        if self.plan.said:
-            self.noticed.emit("Note: " + "; ".join(self.plan.said), True)
+        if self.plan.notices:
+            self.noticed.emit("Note: " + "; ".join(self.plan.notices), True)
         self._advise_soon.start()
         self._fill_tab()
         self.planned.emit()
@@ -378,7 +378,7 @@ class PlanPlace(QWidget):
 
     def _was_refused(self, sentence: str) -> None:
         """What was on screen stays, if it is of the phrase as it stands."""
-        stroke = any(lock.field == "stroke" for lock in self.choices.locks)
+        stroke = any(pin.field == "stroke" for pin in self.choices.pins)
         hint = ". What if (W) sets a stroke against the school" if stroke else ""
         sentence = sentence[:1].upper() + sentence[1:]
         self.noticed.emit(sentence + hint, False)
@@ -434,7 +434,7 @@ class PlanPlace(QWidget):
             )
         else:
             words = list(explain_event(self.plan, event, self.chart.chart.muting))
-            pins = [f"{k.field} {k.value}" for k in self.plan.request.locks if k.event == event]
+            pins = [f"{k.field} {k.value}" for k in self.plan.request.pins if k.event == event]
             if pins:
                 words = [words[0] + f"  –  pinned: {', '.join(pins)}", *words[1:]]
             self.why.setText("\n".join(words))

@@ -56,7 +56,7 @@ def entries_of(
             start = choices.start if school == choices.school else OWN
             # what is pinned or written is the player's own way, and weighed as that
             chosen = replace(
-                choices, school=school, lean=lean or choices.lean, start=start, strokes=False, fingers=False, locks=(),
+                choices, school=school, lean=lean or choices.lean, start=start, strokes=False, fingers=False, pins=(),
                 overrides=(),
             )  # fmt: skip
             label = presets.schools()[school].label
@@ -66,7 +66,7 @@ def entries_of(
     request = request_for(phrase, choices, players)
     if wanted.own and is_stated(request):
         mine = own_request(request)
-        add("My way", OWN_WAY, replace(choices, locks=mine.locks, overrides=mine.overrides), mine)
+        add("My way", OWN_WAY, replace(choices, pins=mine.pins, overrides=mine.overrides), mine)
     return found
 
 
@@ -74,15 +74,15 @@ def alternative_entries(choices: Choices, best: Plan, plans: Sequence[Plan]) -> 
     """The alternatives of a plan; each is made on Plan by pinning what it plays otherwise."""
     found = []
     for number, plan in enumerate(plans, start=1):
-        locks: list[Pin] = []
+        pins: list[Pin] = []
         for event in differing(plan, best):
             lead = plan.events[event][0]
             place = plan.place_in_chord(lead)
-            locks += [Pin(event, place, "string", lead.string), Pin(event, place, "finger", lead.finger)]
+            pins += [Pin(event, place, "string", lead.string), Pin(event, place, "finger", lead.finger)]
             if lead.stroke != "none":
-                locks.append(Pin(event, 0, "stroke", lead.stroke))
+                pins.append(Pin(event, 0, "stroke", lead.stroke))
         label = f"{best.request.school.label}, another way {number}"
-        found.append(Candidate(label, ALTERNATIVE, choices.pinned(*locks), plan))
+        found.append(Candidate(label, ALTERNATIVE, choices.pinned(*pins), plan))
     return found
 
 

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 def _write(shell: Shell) -> QWidget:
     from dromic.app.write.write_place import WritePlace
 
-    place = WritePlace(shell.session, shell.settings)
+    place = WritePlace(shell.open_book, shell.settings)
     place.noticed.connect(shell.notify)
     place.grid.play_asked.connect(shell.transport.toggle)
     return place

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QSettings
 
 from dromic.app.audio.transport import Transport
 from dromic.app.book.files import Files
-from dromic.app.book.session import Session
+from dromic.app.book.open_book import OpenBook
 from dromic.app.plan.plan_place import PlanPlace
 from dromic.core.plan.plan import Plan
 from dromic.store.roster import Roster
@@ -24,7 +24,7 @@ class Shell(Protocol):
     """A window as its keys, its menu and its pages see it."""
 
     settings: QSettings
-    session: Session
+    open_book: OpenBook
     files: Files
     roster: Roster
     transport: Transport

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 from dromic.app.audio.transport import Transport
 from dromic.app.book.differences_box import ask_differences
 from dromic.app.book.files import Files
-from dromic.app.book.session import Session
+from dromic.app.book.open_book import OpenBook
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
@@ -66,14 +66,14 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.theme = themes.THEMES.get(stored.text(settings, "theme", "light"), themes.LIGHT)
         self._dress_application()  # before there are widgets, each of which would be dressed again
-        self.session = Session(self)
-        self.files = Files(self.session, settings, recovery or beside / "recovery", self)
+        self.open_book = OpenBook(self)
+        self.files = Files(self.open_book, settings, recovery or beside / "recovery", self)
         self.faults = Faults(
             log or beside / "faults.log", self.files.keep_aside, lambda words: self.notify(words, False), self
         )
         self.roster = Roster(players or beside / "players")
-        self.session.has_player = lambda name: name in self.roster.players
-        self.plan_place = PlanPlace(self.session, self.roster)
+        self.open_book.has_player = lambda name: name in self.roster.players
+        self.plan_place = PlanPlace(self.open_book, self.roster)
         self.exporter: Exporter | None = None
         self.top_bar = TopBar(lambda name: self.plan_all() if name == "Plan" else self.go_to(name))
         bar = self.top_bar
@@ -91,7 +91,7 @@ class MainWindow(QMainWindow):
         if geometry is None or not self.restoreGeometry(geometry):
             self.resize(*SIZE)
         self._fit_screen()
-        if left_out := [*stored.damaged(settings), *self.roster.said]:
+        if left_out := [*stored.damaged(settings), *self.roster.notices]:
             self.notify("Left out: " + "; ".join(left_out[:MOST_SAID]), False)
 
     def _fit_screen(self) -> None:
@@ -130,15 +130,15 @@ class MainWindow(QMainWindow):
         self.transport.noticed.connect(self.notify)
         self.transport.moved.connect(self._follow)
         plan = self.plan_place
-        plan.edit_asked.connect(self.session.edit)
+        plan.edit_asked.connect(self.open_book.edit)
         plan.panel.hands_asked.connect(lambda: self.go_to("Hands"))
         plan.chart.play_asked.connect(self.transport.toggle)
-        self.session.opened.connect(self._was_opened)
-        self.session.phrase_changed.connect(self._was_changed)
-        self.session.choices_changed.connect(self._was_changed)
-        self.session.listed.connect(self._show_names)
-        self.session.saved_changed.connect(self._show_title)
-        self.session.told.connect(lambda sentence: self.notify(sentence, False))
+        self.open_book.opened.connect(self._was_opened)
+        self.open_book.phrase_changed.connect(self._was_changed)
+        self.open_book.choices_changed.connect(self._was_changed)
+        self.open_book.listed.connect(self._show_names)
+        self.open_book.saved_changed.connect(self._show_title)
+        self.open_book.told.connect(lambda sentence: self.notify(sentence, False))
 
     # the places
 
@@ -174,7 +174,7 @@ class MainWindow(QMainWindow):
 
     def keep_decision(self, decision: Decision) -> None:
         """The plan decided on, kept with the phrase and taken to Plan."""
-        self.session.decide(decision)
+        self.open_book.decide(decision)
         self.notify(
             f"Kept: {decision.label}. It is saved with the phrase and stands on its sheet; Ctrl+Z takes it back", True
         )
@@ -203,7 +203,7 @@ class MainWindow(QMainWindow):
     def ask_differences(self) -> None:
         """Tell what differs between this phrase and another of the book."""
         self._leave_write()
-        self.box = ask_differences(self.session, self, lambda words: self.notify(words, False))
+        self.box = ask_differences(self.open_book, self, lambda words: self.notify(words, False))
 
     def show_what_failed(self) -> None:
         """The log of faults."""
@@ -218,7 +218,7 @@ class MainWindow(QMainWindow):
         """The plan of what is selected on Write, alone."""
         self.write_place.catch_up()
         span = self.write_place.pen.selection
-        if span is None or span.start >= self.session.phrase.end:
+        if span is None or span.start >= self.open_book.phrase.end:
             self.notify("Nothing is selected: hold Shift and use the arrow keys on Write, then plan it", False)
             return
         self.plan_place.take_passage(span)
@@ -235,11 +235,11 @@ class MainWindow(QMainWindow):
 
     def export(self) -> None:
         """Write the phrase as another kind of file."""
-        self._exporter().ask(self.session.entry, self.session.choices)
+        self._exporter().ask(self.open_book.entry, self.open_book.choices)
 
     def print_sheet(self) -> None:
         """The sheet of the phrase, seen before it is printed."""
-        self._exporter().preview(self.session.entry, self.session.choices)
+        self._exporter().preview(self.open_book.entry, self.open_book.choices)
 
     def _leave_write(self) -> None:
         if "Write" in self.stack:
@@ -275,7 +275,7 @@ class MainWindow(QMainWindow):
 
     def _to_play(self) -> tuple[Phrase, Span | None]:
         """What the play key plays: the selection on Write; on Plan, with its strings, from the note chosen on."""
-        phrase = self.session.phrase
+        phrase = self.open_book.phrase
         if self.place == "Write":
             return phrase, self.write_place.pen.selection
         return self.plan_place.to_play(phrase)
@@ -311,33 +311,33 @@ class MainWindow(QMainWindow):
     def open_file(self, path: Path, tune: int = 1) -> None:
         """Read a file on the reader's thread; the phrase on screen stays until it is read."""
         self.notify("", True)
-        if self.session.source is None:
+        if self.open_book.source is None:
             self.plan_place.chart.show_message(f"Opening {path.name}…")
         self.files.open(path, tune)
 
     def _was_refused(self) -> None:
         """What was asked for does not stand open: what was there stays, or there is something to begin with."""
         self._show_names()
-        if self.session.source is None and not self.stack.starting:
+        if self.open_book.source is None and not self.stack.starting:
             self.start()
 
     def new_book(self) -> None:
-        if self.files.settled():
-            self.session.begin_new()
+        if self.files.may_discard():
+            self.open_book.begin_new()
             self.go_to("Write")
 
     def _open_tune(self, tune: int) -> None:
-        source = self.session.source
+        source = self.open_book.source
         if source is not None and source.tunes and source.path is not None:
             if tune != source.tune:
                 self.files.open(source.path, tune)
         else:
             self._leave_write()
-            self.session.turn_to(tune - 1)
+            self.open_book.turn_to(tune - 1)
 
     def turn_page(self, by: int) -> None:
-        if 1 <= self.session.number + by <= len(self.session.names):
-            self._open_tune(self.session.number + by)
+        if 1 <= self.open_book.number + by <= len(self.open_book.names):
+            self._open_tune(self.open_book.number + by)
 
     def _was_opened(self) -> None:
         if self.transport.playing:
@@ -349,8 +349,8 @@ class MainWindow(QMainWindow):
         if self._end_start():
             self.go_to("Plan")
         self._catch_up()
-        if self.session.phrase.said:
-            self.notify("Note: " + "; ".join(self.session.phrase.said), True)
+        if self.open_book.phrase.notices:
+            self.notify("Note: " + "; ".join(self.open_book.phrase.notices), True)
 
     def _was_changed(self) -> None:
         self.plan_place.edited()
@@ -365,11 +365,11 @@ class MainWindow(QMainWindow):
             self._weigh()
 
     def _show_names(self) -> None:
-        self.top_bar.show_names(self.session.names, self.session.number)
+        self.top_bar.show_names(self.open_book.names, self.open_book.number)
 
     def _show_title(self) -> None:
-        self.setWindowTitle(f"{self.session.phrase.title} – {self.session.name}[*] – Dromic")
-        self.setWindowModified(self.session.unsaved)
+        self.setWindowTitle(f"{self.open_book.phrase.title} – {self.open_book.name}[*] – Dromic")
+        self.setWindowModified(self.open_book.unsaved)
 
     def notify(self, sentence: str, calm: bool) -> None:
         """Say something above the place shown; nothing takes it away."""
@@ -412,7 +412,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._leave_write()
-        if not self.files.settled():
+        if not self.files.may_discard():
             if event is not None:
                 event.ignore()
             return

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
 
-from dromic.app.book.session import Session
+from dromic.app.book.open_book import OpenBook
 from dromic.app.kit.theme import Theme
 from dromic.app.write.grid_view import GridView
 from dromic.app.write.key_list import KeyList
@@ -33,18 +33,18 @@ SIDE_WIDTH = 330
 
 
 class WritePlace(QWidget):
-    """Writes the phrase of a session. Grid and line are two views of it."""
+    """Writes the phrase that stands open. Grid and line are two views of it."""
 
     noticed = pyqtSignal(str, bool)
 
-    def __init__(self, session: Session, settings: QSettings, parent: QWidget | None = None) -> None:
+    def __init__(self, open_book: OpenBook, settings: QSettings, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.session = session
-        self.pen = Pen(string=session.instrument.strings)
+        self.open_book = open_book
+        self.pen = Pen(string=open_book.instrument.strings)
         self._from_line = False
         self._memo = LineMemo()
         self._stale = self._fresh = False
-        """whether the session has gone on while the place was not seen"""
+        """whether the phrase has gone on while the place was not seen"""
         self._likely: Key | None = None
         self.keys = KeyMap(settings)
         self.grid, self.line, self.panel = GridView(self.keys), LineView(), PhrasePanel()
@@ -89,8 +89,8 @@ class WritePlace(QWidget):
         self.setFocusProxy(self.grid)
 
     def _connect(self) -> None:
-        self.session.opened.connect(self._was_opened)
-        self.session.phrase_changed.connect(self._was_changed)
+        self.open_book.opened.connect(self._was_opened)
+        self.open_book.phrase_changed.connect(self._was_changed)
         self.grid.commanded.connect(self.run)
         self.key_list.commanded.connect(self._run_from_list)
         self.grid.fret_typed.connect(self.type_fret)
@@ -121,9 +121,9 @@ class WritePlace(QWidget):
         self.catch_up()
 
     def show_session(self, fresh: bool) -> None:
-        """The session's phrase on every view; a `fresh` one is begun at its start."""
+        """The phrase on every view; a `fresh` one is begun at its start."""
         self._stale = self._fresh = False
-        phrase, instrument = self.session.phrase, self.session.instrument
+        phrase, instrument = self.open_book.phrase, self.open_book.instrument
         lanes = instrument.strings
         first = (phrase.events[0].notes[0].string or FREE) if phrase.events else lanes
         self.pen = Pen(string=min(first, lanes), base=self.pen.base) if fresh else self.pen.fitted(phrase, lanes)
@@ -139,20 +139,20 @@ class WritePlace(QWidget):
 
     def _show_words(self) -> None:
         """What the panel and the line under the grid say of the place of the pen."""
-        phrase, instrument = self.session.phrase, self.session.instrument
+        phrase, instrument = self.open_book.phrase, self.open_book.instrument
         self.panel.show_phrase(phrase, instrument, self.pen, self._likely)
         key = key_of(phrase.key) if phrase.key else self._likely
         self.status.setText(where_words(phrase, self.pen, instrument, key))
 
     def move_pen(self, pen: Pen) -> None:
-        self.pen = pen.fitted(self.session.phrase, self.session.instrument.strings)
+        self.pen = pen.fitted(self.open_book.phrase, self.open_book.instrument.strings)
         self._show_pen()
 
     def run(self, name: str) -> None:
         """Do one of the commands."""
-        command, before = COMMAND[name], self.session.phrase
+        command, before = COMMAND[name], self.open_book.phrase
         try:
-            made, pen = command.act(before, self.pen, self.session.instrument)
+            made, pen = command.act(before, self.pen, self.open_book.instrument)
         except DromicError as error:
             self.noticed.emit(str(error), False)
             return
@@ -167,7 +167,7 @@ class WritePlace(QWidget):
 
     def type_fret(self, fret: int) -> None:
         try:
-            made = put_fret(self.session.phrase, self.pen, self.session.instrument, fret)
+            made = put_fret(self.open_book.phrase, self.pen, self.open_book.instrument, fret)
         except DromicError as error:
             self.noticed.emit(str(error), False)
             return
@@ -175,27 +175,29 @@ class WritePlace(QWidget):
         self._edit(made, self.pen, "fret", merge=("fret", self.pen.at, self.pen.string))
 
     def type_name(self, letter: str, beside: bool) -> None:
-        self._edit(put_name(self.session.phrase, self.pen, self.session.instrument, letter, beside), self.pen, "note")
+        self._edit(
+            put_name(self.open_book.phrase, self.pen, self.open_book.instrument, letter, beside), self.pen, "note"
+        )
 
     def _edit(self, phrase: Phrase, pen: Pen, words: str, merge: object = None) -> None:
         self.noticed.emit("", True)
         self.pen = pen
-        if phrase == self.session.phrase:
+        if phrase == self.open_book.phrase:
             self.move_pen(pen)
         else:
-            self.session.edit(phrase, words, merge)
+            self.open_book.edit(phrase, words, merge)
 
     def _line_typed(self, text: str) -> None:
         """What was typed becomes the phrase; a fault is shown and changes nothing."""
         try:
-            found = parse(text, self.session.phrase, self.session.instrument)
+            found = parse(text, self.open_book.phrase, self.open_book.instrument)
         except LineFault as fault:
             self.line.show_fault((fault.start, fault.end, fault.what))
             return
         self.line.show_fault(None, found.remarks)
-        if found.phrase != self.session.phrase:
+        if found.phrase != self.open_book.phrase:
             self._from_line = True  # what is being typed is not put in other words
-            self.session.edit(found.phrase, "quick line", merge="line")  # typing on is one step back
+            self.open_book.edit(found.phrase, "quick line", merge="line")  # typing on is one step back
             self._from_line = False
 
     def run_text(self, name: str) -> None:
@@ -205,24 +207,24 @@ class WritePlace(QWidget):
         if name == "paste":
             self.paste(board.text())
             return
-        span = self.pen.selection or self.pen.passage(self.session.phrase)
-        board.setText(line_of(self.session.phrase, span))
+        span = self.pen.selection or self.pen.passage(self.open_book.phrase)
+        board.setText(line_of(self.open_book.phrase, span))
         if name == "cut":
-            self._edit(edit.erase(self.session.phrase, span), replace(self.pen, anchor=None), "cut")
+            self._edit(edit.erase(self.open_book.phrase, span), replace(self.pen, anchor=None), "cut")
 
     def paste(self, text: str) -> None:
         """Put a passage at the pen, from a quick line or a block of tablature."""
-        base = self.session.phrase
+        base = self.open_book.phrase
         try:
-            found, said = passage_of(text, base, self.session.instrument)
+            found, notices = passage_of(text, base, self.open_book.instrument)
             clip = edit.copied(found, edit.Span(Fraction(0), found.end))
             made = edit.pasted(base, self.pen.at, clip)
         except DromicError as error:
             self.noticed.emit(f"The clipboard cannot be pasted: {error}", False)
             return
         self._edit(made, replace(self.pen, anchor=None).moved(made, self.pen.at + clip.length), "paste")
-        if said:
-            self.noticed.emit("Pasted: " + "; ".join(said), True)
+        if notices:
+            self.noticed.emit("Pasted: " + "; ".join(notices), True)
 
     def find_key(self) -> None:
         self.key_list.search.setFocus()
@@ -247,7 +249,7 @@ def passage_of(text: str, base: Phrase, instrument: Instrument) -> tuple[Phrase,
     """The phrase a pasted text holds, and what was assumed."""
     if looks_like_tab(text):
         found = read_block(text, base, instrument)
-        return found, found.said
+        return found, found.notices
     parsed = parse(" ".join(text.split()), base, instrument)
     return parsed.phrase, parsed.remarks
 

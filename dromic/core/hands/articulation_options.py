@@ -81,10 +81,10 @@ def articulation_options(request: Request, unit: str, rhythm: Rhythm) -> tuple[E
         for i, event in enumerate(phrase.events)
     ]
     made = _with_legato(request, made)
-    for lock in request.locks:
-        if lock.field == "attack" and lock.value in (HAMMER, PULL, SLIDE) and lock.event < len(made):
-            pinned = tuple(str(lock.value) if a == SLUR else a for a in made[lock.event].attacks)
-            made[lock.event] = replace(made[lock.event], attacks=pinned)
+    for pin in request.pins:
+        if pin.field == "attack" and pin.value in (HAMMER, PULL, SLIDE) and pin.event < len(made):
+            pinned = tuple(str(pin.value) if a == SLUR else a for a in made[pin.event].attacks)
+            made[pin.event] = replace(made[pin.event], attacks=pinned)
     return tuple(_with_strokes(request, unit, made))
 
 

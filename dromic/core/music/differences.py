@@ -84,7 +84,7 @@ def _said(value: object) -> str:
 
 def followed(choices: Choices, before: Phrase, after: Phrase) -> Choices:
     """Choices for an edited phrase: the pins of notes that are still there, wherever they stand now."""
-    if (not choices.locks and not choices.overrides) or before.events == after.events:
+    if (not choices.pins and not choices.overrides) or before.events == after.events:
         return choices
     return choices.renumbered(same_events(before, after))
 

@@ -191,7 +191,7 @@ class Phrase:
     about: str = ""
     key: str | None = None
     """as players write it (D, Bm), where somebody has said it"""
-    said: tuple[str, ...] = ()
+    notices: tuple[str, ...] = ()
     """What the reader left out or assumed, a sentence each."""
 
     def __post_init__(self) -> None:

@@ -14,18 +14,18 @@ from dromic.core.values.pitch import note_name
 
 def resolve_positions(phrase: Phrase, instrument: Instrument) -> Phrase:
     """The phrase with every stated position on the instrument; DromicError for a string or fret it does not have."""
-    said: list[str] = []
+    notices: list[str] = []
     events = []
     for event in phrase.events:
         bar = phrase.bars[event.bar].number
-        notes = tuple(_settled(n, instrument, bar, said) for n in event.notes)
+        notes = tuple(_settled(n, instrument, bar, notices) for n in event.notes)
         events.append(event if notes == event.notes else replace(event, notes=notes))
-    if len(said) > 3:
-        said = [*said[:2], f"{len(said) - 2} more pitches disagree with their string and fret, which win"]
-    return replace(phrase, events=tuple(events), instrument=instrument, said=(*phrase.said, *said))
+    if len(notices) > 3:
+        notices = [*notices[:2], f"{len(notices) - 2} more pitches disagree with their string and fret, which win"]
+    return replace(phrase, events=tuple(events), instrument=instrument, notices=(*phrase.notices, *notices))
 
 
-def _settled(note: Note, instrument: Instrument, bar: int, said: list[str]) -> Note:
+def _settled(note: Note, instrument: Instrument, bar: int, notices: list[str]) -> Note:
     if note.string is None or note.fret is None:
         return note
     try:
@@ -36,7 +36,7 @@ def _settled(note: Note, instrument: Instrument, bar: int, said: list[str]) -> N
         ) from error
     if pitch == note.pitch:
         return note
-    said.append(
+    notices.append(
         f"bar {bar}: string {note.string} fret {note.fret} sounds {note_name(pitch)}, not the {note_name(note.pitch)} "
         "written; string and fret win"
     )

@@ -34,7 +34,7 @@ class Request:
     """carried notes rest on the next string; otherwise each string gets an attack of its own"""
     overrides: tuple[tuple[int, str], ...] = ()
     """(event, down or up): strokes the player sets against the school, which goes on from them"""
-    locks: tuple[Pin, ...] = ()
+    pins: tuple[Pin, ...] = ()
 
     def __post_init__(self) -> None:
         check_choice("legato", self.legato, LEGATO)
@@ -129,7 +129,7 @@ class Change:
     event and the stroke set against the school, the other first stroke, or the other lean by its label."""
 
     text: str
-    locks: tuple[Pin, ...] = ()
+    pins: tuple[Pin, ...] = ()
     attack: tuple[int, str] | None = None
     override: tuple[int, str] | None = None
     start: str | None = None
@@ -184,7 +184,7 @@ class Plan:
     moves: tuple[Move, ...]
     totals: Totals
     findings: tuple[Finding, ...]
-    said: tuple[str, ...] = ()
+    notices: tuple[str, ...] = ()
 
     @property
     def seams(self) -> tuple[Move, ...]:
@@ -219,6 +219,6 @@ class Plan:
         return tuple(map(tuple, found))
 
     def place_in_chord(self, note: PlanNote) -> int:
-        """Where a note stands among those of its event as locks count them: from the lowest pitch up."""
+        """Where a note stands among those of its event as pins count them: from the lowest pitch up."""
         chord = sorted(self.events[note.event], key=lambda n: (n.pitch, -n.string))
         return chord.index(note)

@@ -59,10 +59,10 @@ def alternatives(solved: Solved, count: int) -> tuple[Solved, ...]:
 
 def _through(solved: Solved, found: list[Solved], needed: float) -> Iterator[Solved]:
     """The cheapest plan through another way of playing some event that differs enough, if the first tries find one."""
-    if not solved.net.course.straight:
+    if not solved.lattice.playback.straight:
         return
     ways: list[tuple[float, int, State]] = []
-    for event, (ahead, behind) in enumerate(zip(solved.net.forward, solved.net.backward, strict=True)):
+    for event, (ahead, behind) in enumerate(zip(solved.lattice.forward, solved.lattice.backward, strict=True)):
         total = ahead + behind
         likes = _like(solved, event)
         for like in np.unique(likes).tolist():
@@ -71,7 +71,7 @@ def _through(solved: Solved, found: list[Solved], needed: float) -> Iterator[Sol
             if np.isfinite(costs.flat[best]):
                 ways.append((float(costs.flat[best]), event, divmod(best, costs.shape[1])))
     for _, event, state in sorted(ways)[:_MOST_TRIED]:
-        mask = np.zeros(solved.net.forward[event].shape, dtype=bool)
+        mask = np.zeros(solved.lattice.forward[event].shape, dtype=bool)
         mask[state] = True
         candidate = solved.narrowed(solved.request, {event: mask})
         if candidate is not None and all(_differing(candidate.path, s.path) >= needed for s in found):
@@ -97,27 +97,31 @@ def _apart(solved: Solved, found: list[Solved], needed: float) -> Iterator[Solve
         for event, like in enumerate(likes):
             taken = sum((like == like[s.route.states[event]]) for s in found)
             extra[event] = price * np.asarray(taken, float)
-            if event in solved.net.masks:
-                extra[event] = solved.net.masked(event, extra[event])
-        route = best_route(MaskedLattice(solved.layers, extra, solved.net.free_seams))
+            if event in solved.lattice.masks:
+                extra[event] = solved.lattice.masked(event, extra[event])
+        route = best_route(MaskedLattice(solved.layers, extra, solved.lattice.free_seams))
         if route is None:
             return
         made = Solved(
-            solved.request, solved.net, Route(route.states, cost_of(solved.net, route.states)), solved.said, solved
+            solved.request,
+            solved.lattice,
+            Route(route.states, cost_of(solved.lattice, route.states)),
+            solved.notices,
+            solved,
         )
         if all(_differing(made.path, s.path) >= needed for s in found):
             yield made
             return
 
 
-def cost_of(net: MaskedLattice, states: tuple[State, ...]) -> float:
+def cost_of(lattice: MaskedLattice, states: tuple[State, ...]) -> float:
     """The objective along a route, seams counted in."""
-    total = float(net.layers.start[states[0]])
-    before = net.course.predecessor
+    total = float(lattice.layers.start[states[0]])
+    before = lattice.playback.predecessor
     for event in range(1, len(states)):
-        total += float(net.layers.step_to(event).ahead(*states[before[event]])[states[event]])
-    for seam in net.course.seams:
-        step = net.layers.builder.seam(net.layers.layers, seam, net.free_seams)
+        total += float(lattice.layers.step_to(event).ahead(*states[before[event]])[states[event]])
+    for seam in lattice.playback.seams:
+        step = lattice.layers.builder.seam(lattice.layers.layers, seam, lattice.free_seams)
         total += float(step.ahead(*states[seam.source])[states[seam.target]])
     return total
 

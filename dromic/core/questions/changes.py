@@ -39,8 +39,8 @@ def tried_at(solved: Solved, event: int, note: PlanNote | None = None) -> Iterat
     for finger in sorted({s.notes[0].finger for s in layer.fretting.shapes if s.strings == shape.strings}):
         name = FINGER_NAMES[finger]
         if len(shape.notes) == 1 and finger and name != note.finger:
-            locks = (Pin(event, 0, "string", note.string), Pin(event, 0, "finger", name))
-            yield from _pinned(solved, f"take {lead} with finger {name}", *locks)
+            pins = (Pin(event, 0, "string", note.string), Pin(event, 0, "finger", name))
+            yield from _pinned(solved, f"take {lead} with finger {name}", *pins)
     other = OTHER.get(note.stroke)
     if other is not None:
         yield from _pinned(solved, f"play {lead} with the {other}-stroke", Pin(event, 0, "stroke", other))
@@ -98,12 +98,12 @@ def tried_of_all(solved: Solved, leans: Mapping[str, tuple[Lean, ...]]) -> Itera
                 yield Tried(Change(f"lean so that {label}", lean=label), found)
 
 
-def _pinned(solved: Solved, text: str, *locks: Pin) -> Iterator[Tried]:
-    masks = masks_of(solved.layers, locks)
+def _pinned(solved: Solved, text: str, *pins: Pin) -> Iterator[Tried]:
+    masks = masks_of(solved.layers, pins)
     if all(mask.any() for mask in masks.values()):
         found = solved.narrowed(solved.request, masks)
         if found is not None:
-            yield Tried(Change(text, locks), found)
+            yield Tried(Change(text, pins), found)
 
 
 def tried_unpicked(solved: Solved, event: int) -> Iterator[Tried]:

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 from dromic.core.plan.plan import Plan, Request
 from dromic.core.reports.comparison import differing, fretting_work, picking_work
-from dromic.core.search.meant_pins import FINGERS, STROKES, freely, stated_locks
+from dromic.core.search.meant_pins import FINGERS, STROKES, freely, stated_pins
 from dromic.core.search.planner import Solved, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
@@ -52,28 +52,28 @@ class OwnWay:
 
 def is_stated(request: Request) -> bool:
     """Whether there is any way of the player's own to judge: a stroke or finger stated, or something pinned."""
-    return bool(request.locks or request.overrides) or any(
+    return bool(request.pins or request.overrides) or any(
         n.stroke or n.finger for e in request.phrase.events for n in e.notes
     )
 
 
 def own_request(request: Request) -> Request:
     """The request in which everything the player has set holds, with the school yielding to it."""
-    strokes = {lock.event: str(lock.value) for lock in stated_locks(request.phrase, (STROKES,))}
+    strokes = {pin.event: str(pin.value) for pin in stated_pins(request.phrase, (STROKES,))}
     overrides = {**strokes, **dict(request.overrides)}
-    locks = list(stated_locks(request.phrase, (FINGERS,)))
-    for lock in request.locks:
-        if lock.field == "stroke" and lock.value in _SIGN:
-            overrides[lock.event] = str(lock.value)
+    pins = list(stated_pins(request.phrase, (FINGERS,)))
+    for pin in request.pins:
+        if pin.field == "stroke" and pin.value in _SIGN:
+            overrides[pin.event] = str(pin.value)
         else:
-            locks = [k for k in locks if (k.event, k.note, k.field) != (lock.event, lock.note, lock.field)]
-            locks.append(lock)
-    return replace(freely(request), locks=tuple(locks), overrides=tuple(sorted(overrides.items())))
+            pins = [k for k in pins if (k.event, k.note, k.field) != (pin.event, pin.note, pin.field)]
+            pins.append(pin)
+    return replace(freely(request), pins=tuple(pins), overrides=tuple(sorted(overrides.items())))
 
 
 def best_request(request: Request) -> Request:
     """The same request with nothing of the player's own."""
-    return replace(freely(request), locks=(), overrides=())
+    return replace(freely(request), pins=(), overrides=())
 
 
 def judge_own_way(request: Request, progress: Progress = lambda share: True) -> OwnWay:
@@ -108,7 +108,7 @@ def _difference(own: Solved, best: Solved, events: tuple[int, ...], progress: Pr
     request = own.request
     freed = replace(
         request,
-        locks=tuple(k for k in request.locks if k.event not in stretch),
+        pins=tuple(k for k in request.pins if k.event not in stretch),
         overrides=tuple(o for o in request.overrides if o[0] not in stretch),
     )
     words = _words(own.plan, best.plan, stretch), _words(best.plan, own.plan, stretch)

@@ -81,7 +81,7 @@ def which_is_fastest(asked: Subject, progress: Progress) -> Lines:
 
 def what_must_i_be_able_to_do(asked: Subject, progress: Progress) -> Lines:
     """For every ability how far it must come, alone, for the target; the nearest first."""
-    now = asked.solved.judged.ceiling
+    now = asked.solved.metrics.ceiling
     if now is None or now >= asked.target:
         return (f"Nothing more: the plan already reaches {_tempo(now)}, and {asked.target:.0f} is asked for.",)
     enough: list[tuple[float, str]] = []
@@ -114,7 +114,7 @@ def what_must_i_be_able_to_do(asked: Subject, progress: Progress) -> Lines:
 def _ceiling(request: Request, progress: Progress) -> float:
     """The ceiling of a request's plan: infinite where nothing limits it, 0 where there is no plan."""
     try:
-        return solve(request, progress).judged.ceiling or float("inf")
+        return solve(request, progress).metrics.ceiling or float("inf")
     except DromicError:
         return 0.0
 
@@ -185,7 +185,7 @@ def does_a_slur_help(asked: Subject, progress: Progress) -> Lines:
         if plan.events[event][0].stroke not in (DOWN, UP):
             continue
         for tried in tried_unpicked(asked.solved, event):
-            ceiling = tried.solved.judged.ceiling
+            ceiling = tried.solved.metrics.ceiling
             gain = (ceiling or 0.0) - (plan.ceiling or 0.0)
             found.append((gain, plan.cost - tried.solved.route.cost, f"{tried.change.text}: {_tempo(ceiling)}"))
     helping = sorted((f for f in found if f[0] >= SAME_TEMPO), reverse=True)
@@ -215,12 +215,12 @@ def is_the_other_start_better(asked: Subject, progress: Progress) -> Lines:
         except DromicError as error:
             refused[start] = str(error)
     lines = [
-        f"Started on {'a down' if s == DOWN else 'an up'}: {_tempo(one.judged.ceiling)}, cost {one.route.cost:.2f}."
+        f"Started on {'a down' if s == DOWN else 'an up'}: {_tempo(one.metrics.ceiling)}, cost {one.route.cost:.2f}."
         for s, one in found.items()
     ]
     lines += [f"It cannot start on {'a down' if s == DOWN else 'an up'}: {why}." for s, why in refused.items()]
     if len(found) == 2:
-        down, up = (found[s].judged.ceiling or float("inf") for s in (DOWN, UP))
+        down, up = (found[s].metrics.ceiling or float("inf") for s in (DOWN, UP))
         dearer = found[DOWN].route.cost - found[UP].route.cost
         if abs(up - down) >= SAME_TEMPO:
             lines.insert(

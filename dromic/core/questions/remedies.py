@@ -38,7 +38,7 @@ class _Finder:
         self.solved, self.leans = solved, leans
         self.request = solved.request
         self.plan = solved.plan
-        self.large = max(costs.size for costs in solved.net.forward) > LARGE_STATES
+        self.large = max(costs.size for costs in solved.lattice.forward) > LARGE_STATES
         self.most = MOST_IF_LARGE if self.large else MOST_FINDINGS
         self._local: dict[int, list[Tried]] = {}
         self._whole: list[Tried] | None = None
@@ -59,17 +59,17 @@ class _Finder:
         for one in changes:
             load = self._place_load(one.solved, touched)
             if load < _WORTH * before if timed else self._gone(one.solved, finding):
-                ceiling = one.solved.judged.ceiling or np.inf
+                ceiling = one.solved.metrics.ceiling or np.inf
                 ranked.append((-ceiling, load, one.solved.route.cost, one))
         if not ranked:
             return None
         _, load, _, tried = min(ranked, key=lambda r: r[:3])
         tempo = self.request.phrase.tempo
         place = tempo / load if load and timed else None
-        return Remedy(tried.change, tried.solved.judged.ceiling, place)
+        return Remedy(tried.change, tried.solved.metrics.ceiling, place)
 
     def _place_load(self, solved: Solved, touched: set[int]) -> float:
-        return max((m.load for m in solved.judged.moves if m.to in touched), default=0.0)
+        return max((m.load for m in solved.metrics.moves if m.to in touched), default=0.0)
 
     def _gone(self, solved: Solved, finding: Finding) -> bool:
         """For findings that are not about the time a move takes: whether the change makes them go away."""

@@ -50,7 +50,7 @@ def _tried(solved: Solved, event: int) -> Iterator[Tried]:
     written = opened_at(solved.request, event)
     free = solve(written, rough=True) if written is not None else solved
     for tried in tried_at(free, event, solved.plan.events[event][0]):
-        stroke = stroke or any(lock.field == "stroke" for lock in tried.change.locks)
+        stroke = stroke or any(pin.field == "stroke" for pin in tried.change.pins)
         yield tried
     yield from _elsewhere(solved, event)
     yield from tried_plucks(solved, event)

@@ -99,7 +99,7 @@ def _joined(found: list[tuple[str, int]]) -> list[Figure]:
     return runs
 
 
-def tally(plan: Plan) -> Statistics:
+def statistics_of(plan: Plan) -> Statistics:
     """The counts of a plan."""
     leads = plan.leads
     struck = [n for n in leads if n.attack not in UNSTRUCK]

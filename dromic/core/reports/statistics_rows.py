@@ -10,7 +10,7 @@ from itertools import pairwise
 from typing import TypeVar
 
 from dromic.core.plan.plan import Plan
-from dromic.core.reports.statistics import Statistics, tally
+from dromic.core.reports.statistics import Statistics, statistics_of
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 
 CHANGES = {
@@ -42,7 +42,7 @@ class CountGroup:
 
 def counts(plan: Plan) -> tuple[CountGroup, ...]:
     """The counts of a plan; rows that would say nothing are left out."""
-    counted = tally(plan)
+    counted = statistics_of(plan)
     found = [(title, [(label, words(plan, counted), why) for label, why, words in rows]) for title, rows in _ROWS]
     groups = (CountGroup(title, tuple(Count(a, b, why) for a, b, why in rows if b)) for title, rows in found)
     return tuple(g for g in groups if g.rows)

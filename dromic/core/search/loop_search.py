@@ -41,7 +41,7 @@ class MaskedLattice:
 
     def __init__(self, layers: Layers, masks: Masks | None = None, free_seams: bool = False) -> None:
         self.layers, self.free_seams = layers, free_seams
-        self.course: PlaybackOrder = layers.rhythm.course
+        self.playback: PlaybackOrder = layers.rhythm.playback
         self.masks: Masks = masks or {}
 
     def masked(self, event: int, costs: Floats) -> Floats:
@@ -64,19 +64,19 @@ class MaskedLattice:
 
     def steps(self, events: Sequence[int]) -> Sequence[Step]:
         """The steps between events played one after the other."""
-        if self.course.straight and len(events) == len(self.layers.layers):
+        if self.playback.straight and len(events) == len(self.layers.layers):
             return self.layers.onward
         return [self.layers.step_to(e) for e in events[1:]]
 
     @cached_property
     def forward(self) -> list[Floats]:
         """Costs of reaching every state along the main way, seams left out."""
-        return self.run(self.course.main, self.layers.start)
+        return self.run(self.playback.main, self.layers.start)
 
     @cached_property
     def backward(self) -> list[Floats]:
         """Costs from every state along the main way to its end, seams left out; a state's own mask not counted."""
-        main = self.course.main
+        main = self.playback.main
         after = [np.zeros_like(self.forward[-1])]
         for event in main[:0:-1]:
             after.append(self.layers.step_to(event).onward(self.masked(event, after[-1])))
@@ -86,22 +86,24 @@ class MaskedLattice:
         """The first event on the main way that no state reaches, if any."""
         if self.forward[-1].min() < np.inf:
             return None
-        for event, costs in zip(self.course.main, self.forward, strict=True):
+        for event, costs in zip(self.playback.main, self.forward, strict=True):
             if costs.min() == np.inf:
                 return event
         return None
 
 
-def best_route(net: MaskedLattice, cancelled: Callable[[], None] = lambda: None, rough: bool = False) -> Route | None:
+def best_route(
+    lattice: MaskedLattice, cancelled: Callable[[], None] = lambda: None, rough: bool = False
+) -> Route | None:
     """The cheapest route, or None where there is none; a `rough` one leaves seams out of the search and only counts
     what they come to."""
-    if net.dead_end() is not None:
+    if lattice.dead_end() is not None:
         return None
-    if net.course.straight:
-        last = net.forward[-1]
+    if lattice.playback.straight:
+        last = lattice.forward[-1]
         state = best_state(last)
-        return Route(tuple(net.back(net.course.main, net.forward, state)), float(last[state]))
-    loops = _Loops(net, cancelled)
+        return Route(tuple(lattice.back(lattice.playback.main, lattice.forward, state)), float(last[state]))
+    loops = _Loops(lattice, cancelled)
     return loops.rough() if rough else loops.best()
 
 
@@ -137,18 +139,20 @@ class _Dense:
 class _Loops:
     """Finds the best route over seams."""
 
-    def __init__(self, net: MaskedLattice, cancelled: Callable[[], None]) -> None:
-        self.net, self.cancelled = net, cancelled
-        course = net.course
-        self.main = course.main
+    def __init__(self, lattice: MaskedLattice, cancelled: Callable[[], None]) -> None:
+        self.lattice, self.cancelled = lattice, cancelled
+        playback = lattice.playback
+        self.main = playback.main
         place = {e: p for p, e in enumerate(self.main)}
         grouped: dict[tuple[int, int], list[tuple[RepeatJump, tuple[int, ...]]]] = {}
-        for seam in course.seams:
-            side = course.side(seam.source)
-            last = course.predecessor[side[0]] if side else seam.source
+        for seam in playback.seams:
+            side = playback.side(seam.source)
+            last = playback.predecessor[side[0]] if side else seam.source
             grouped.setdefault((place[seam.target], place[last]), []).append((seam, side))
         loops = [_Loop(a, b, tuple(seams)) for (a, b), seams in sorted(grouped.items())]
-        self.steps = {s: net.layers.builder.seam(net.layers.layers, s, net.free_seams) for s in course.seams}
+        self.steps = {
+            s: lattice.layers.builder.seam(lattice.layers.layers, s, lattice.free_seams) for s in playback.seams
+        }
         self.known: dict[tuple[RepeatJump, State], Floats] = {}
         self.outer = next((one for one in loops if (one.first, one.last) == (0, len(self.main) - 1)), None)
         self.inner: dict[int, _Loop] = {}
@@ -162,7 +166,7 @@ class _Loops:
     def into(self, seam: RepeatJump, state: State) -> Floats:
         """Costs [K', R'] from every state of a seam's source to one state of its target."""
         if (seam, state) not in self.known:
-            target = self.net.layers.layers[seam.target]
+            target = self.lattice.layers.layers[seam.target]
             only = np.full((len(target.fretting), target.ways), np.inf)
             only[state] = 0.0
             self.known[seam, state] = self.steps[seam].onward(only)
@@ -173,7 +177,7 @@ class _Loops:
         for one in self.inner.values():
             self.cancelled()
             self.dense[one.first] = self._dense(one, limit)
-        start = self.net.masked(self.main[0], self.net.layers.start)
+        start = self.lattice.masked(self.main[0], self.lattice.layers.start)
         if self.outer is not None:
             return self._closed(self.outer, start)
         legs = self._along(start)
@@ -183,9 +187,9 @@ class _Loops:
 
     def rough(self) -> Route | None:
         """The best route without seams, its own seams then counted in."""
-        forward = self.net.forward
+        forward = self.lattice.forward
         last = best_state(forward[-1])
-        states = dict(zip(self.main, self.net.back(self.main, forward, last), strict=True))
+        states = dict(zip(self.main, self.lattice.back(self.main, forward, last), strict=True))
         cost = float(forward[-1][last])
         for loop in (*self.inner.values(), *([self.outer] if self.outer else [])):
             more, sides = self._around(loop, states[self.main[loop.first]], states[self.main[loop.last]])
@@ -193,7 +197,7 @@ class _Loops:
             states.update(sides)
         if cost == np.inf:
             return None
-        return Route(tuple(states[e] for e in range(len(self.net.layers.layers))), cost)
+        return Route(tuple(states[e] for e in range(len(self.lattice.layers.layers))), cost)
 
     def _limit(self) -> float:
         """What the best route costs at most."""
@@ -202,7 +206,7 @@ class _Loops:
 
     def _closed(self, outer: _Loop, start: Floats) -> Route | None:
         """The whole joined end to start: the first state is held, likeliest first, until no other can be better."""
-        bound = start + self.net.backward[0]
+        bound = start + self.lattice.backward[0]
         best: Route | None = None
         for flat in np.argsort(bound, axis=None, kind="stable").tolist():
             self.cancelled()
@@ -224,7 +228,7 @@ class _Loops:
         """Costs from every last state of a loop over a side way and its seam to one first state."""
         after = self.into(seam, state)
         for event in (*side[:0:-1], side[0]):
-            after = self.net.layers.step_to(event).onward(self.net.masked(event, after))
+            after = self.lattice.layers.step_to(event).onward(self.lattice.masked(event, after))
         return after
 
     def _around(self, loop: _Loop, first: State, last: State) -> tuple[float, dict[int, State]]:
@@ -236,20 +240,20 @@ class _Loops:
             if not side:
                 cost += float(into[last])
                 continue
-            begin = self.net.layers.layers[self.main[loop.last]]
+            begin = self.lattice.layers.layers[self.main[loop.last]]
             only = np.full((len(begin.fretting), begin.ways), np.inf)
             only[last] = 0.0
-            reached = self.net.run(side, self.net.layers.step_to(side[0]).relax(only))
+            reached = self.lattice.run(side, self.lattice.layers.step_to(side[0]).relax(only))
             final = best_state(reached[-1] + into)
             cost += float((reached[-1] + into)[final])
-            found.update(zip(side, self.net.back(side, reached, final), strict=True))
+            found.update(zip(side, self.lattice.back(side, reached, final), strict=True))
         return cost, found
 
     def _dense(self, loop: _Loop, limit: float) -> _Dense:
         """From every hopeful state of the loop's first event to every state of its last, seams counted in."""
         run = self.main[loop.first : loop.last + 1]
-        first, last = self.net.forward[loop.first], self.net.forward[loop.last]
-        bound = (first + self.net.backward[loop.first]).ravel()
+        first, last = self.lattice.forward[loop.first], self.lattice.forward[loop.last]
+        bound = (first + self.lattice.backward[loop.first]).ravel()
         hopeful = np.flatnonzero(bound <= limit + _SLACK)
         most = max(_FEWEST_HELD, _MOST_CELLS // last.size)
         hopeful = hopeful[np.argsort(bound[hopeful], kind="stable")][:most]
@@ -258,7 +262,7 @@ class _Loops:
         only.reshape(len(hopeful), -1)[np.arange(len(hopeful)), hopeful] = 0.0
         found = only
         for event in run[1:]:
-            found = self.net.masked(event, self.net.layers.step_to(event).relax_many(found))
+            found = self.lattice.masked(event, self.lattice.layers.step_to(event).relax_many(found))
         for n, flat in enumerate(hopeful.tolist()):
             self.cancelled()
             state = divmod(flat, first.shape[1])
@@ -278,8 +282,8 @@ class _Loops:
                 return legs
             else:
                 event = self.main[at + 1]
-                step = self.net.layers.step_to(event)
-                legs.append(_Leg(at + 1, self.net.masked(event, step.relax(costs))))
+                step = self.lattice.layers.step_to(event)
+                legs.append(_Leg(at + 1, self.lattice.masked(event, step.relax(costs))))
 
     def _trace(self, legs: list[_Leg], last: State) -> tuple[State, ...]:
         """The states of every event on the cheapest way to a state at the end."""
@@ -287,7 +291,7 @@ class _Loops:
         states = {self.main[legs[-1].place]: now}
         for before, leg in zip(legs[-2::-1], legs[:0:-1], strict=True):
             if leg.loop is None:
-                now = self.net.layers.step_to(self.main[leg.place]).back(before.costs, *now)[1]
+                now = self.lattice.layers.step_to(self.main[leg.place]).back(before.costs, *now)[1]
             else:
                 dense = self.dense[before.place]
                 flat = int(dense.states[dense.through(before.costs)[:, now[0], now[1]].argmin()])
@@ -297,12 +301,12 @@ class _Loops:
             states[self.main[before.place]] = now
         if self.outer is not None:
             states.update(self._around(self.outer, states[self.main[0]], last)[1])
-        return tuple(states[e] for e in range(len(self.net.layers.layers)))
+        return tuple(states[e] for e in range(len(self.lattice.layers.layers)))
 
     def _inside(self, loop: _Loop, first: State, last: State) -> dict[int, State]:
         """The states inside a loop, its side ways included, for those of its first and last event."""
         run = self.main[loop.first : loop.last + 1]
-        only = np.full(self.net.forward[loop.first].shape, np.inf)
+        only = np.full(self.lattice.forward[loop.first].shape, np.inf)
         only[first] = 0.0
-        found = dict(zip(run, self.net.back(run, self.net.run(run, only), last), strict=True))
+        found = dict(zip(run, self.lattice.back(run, self.lattice.run(run, only), last), strict=True))
         return found | self._around(loop, first, last)[1]

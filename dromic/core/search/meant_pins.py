@@ -19,7 +19,7 @@ from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.timing.beat_positions import pulse_unit
 from dromic.core.timing.pick_timing import Rhythm
-from dromic.core.timing.playback_order import course_of
+from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.core.values.vocabulary import DOWN, UP
@@ -50,7 +50,7 @@ def freely(request: Request) -> Request:
 
 def opened_at(request: Request, event: int) -> Request | None:
     """The request with the strokes and fingers that it keeps left open at one event; None where none is stated there."""
-    pins = [lock for lock in stated_locks(request.phrase, request.keep) if lock.event == event]
+    pins = [pin for pin in stated_pins(request.phrase, request.keep) if pin.event == event]
     return replace(request, phrase=_without(request.phrase, pins)) if pins else None
 
 
@@ -73,25 +73,25 @@ def solve_meant(request: Request, progress: Progress | None = None) -> Solved:
 
 
 def _saying(solved: Solved, sentence: str) -> Solved:
-    return replace(solved, said=(*solved.said, sentence))
+    return replace(solved, notices=(*solved.notices, sentence))
 
 
 def _kept_words(held: dict[str, int], go: tuple[Pin, ...]) -> str:
     told = []
     for name, count in held.items():
-        left = count - sum(lock.field == _FIELD[name] for lock in go)
+        left = count - sum(pin.field == _FIELD[name] for pin in go)
         whole = f"all {count} written {name}" if count > 1 else f"the written {_FIELD[name]}"
         told.append(whole if left == count else f"{left} of {count} written {name if count > 1 else _FIELD[name]}")
     words = " and ".join(told) + (" is kept" if len(told) == 1 and sum(held.values()) == 1 else " are kept")
     if not go:
         return words
-    named = [str(lock) for lock in go[:MOST_NAMED]]
+    named = [str(pin) for pin in go[:MOST_NAMED]]
     more = [f"{len(go) - MOST_NAMED} more"] if len(go) > MOST_NAMED else []
     return f"{words}; they cannot all hold, so these are let go: {'; '.join([*named, *more])}"
 
 
-def stated_locks(phrase: Phrase, names: Collection[str]) -> Iterator[Pin]:
-    """What a phrase states of strokes and fingers, as locks."""
+def stated_pins(phrase: Phrase, names: Collection[str]) -> Iterator[Pin]:
+    """What a phrase states of strokes and fingers, as pins."""
     for number, event in enumerate(phrase.events):
         if STROKES in names and event.stroke in (DOWN, UP) and event.struck:
             yield Pin(number, 0, "stroke", str(event.stroke))
@@ -104,13 +104,13 @@ def stated_locks(phrase: Phrase, names: Collection[str]) -> Iterator[Pin]:
 def _without(phrase: Phrase, go: Iterable[Pin]) -> Phrase:
     """The phrase without some of what it states: a stroke of the whole event, a finger of its note."""
     by_event: dict[int, list[Pin]] = {}
-    for lock in go:
-        by_event.setdefault(lock.event, []).append(lock)
+    for pin in go:
+        by_event.setdefault(pin.event, []).append(pin)
 
-    def fields(locks: list[Pin]) -> Callable[[int], list[str]]:
-        return lambda note: [lock.field for lock in locks if lock.field == "stroke" or lock.note == note]
+    def fields(pins: list[Pin]) -> Callable[[int], list[str]]:
+        return lambda note: [pin.field for pin in pins if pin.field == "stroke" or pin.note == note]
 
-    return left_open(phrase, {event: fields(locks) for event, locks in by_event.items()})
+    return left_open(phrase, {event: fields(pins) for event, pins in by_event.items()})
 
 
 def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None) -> tuple[Pin, ...]:
@@ -118,7 +118,7 @@ def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None)
 
     Searched with everything open that is stated: the strokes the school asks for beside the written ones, every finger."""
     bare = freely(request)
-    rhythm = Rhythm(request.phrase, course_of(request.phrase, request.repeat))
+    rhythm = Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
     unit = pulse_unit(request.phrase, request.pulse, request.school)
     asked, written = (
         figure_lowest(one, articulation_options(one, unit, rhythm), rhythm)
@@ -127,7 +127,7 @@ def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None)
     if STROKES in names:
         asked = tuple(_both(a, b) for a, b in zip(asked, written, strict=True))
     layers = lay_out(bare, unit, rhythm, progress, made=asked)
-    return fewest_broken(layers, tuple(stated_locks(request.phrase, names)), request.locks) or ()
+    return fewest_broken(layers, tuple(stated_pins(request.phrase, names)), request.pins) or ()
 
 
 def _both(one: EventOptions, other: EventOptions) -> EventOptions:

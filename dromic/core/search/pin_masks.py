@@ -1,4 +1,4 @@
-"""What locks leave open in the layers of a request, and which of them to let go when nothing is left."""
+"""What pins leave open in the layers of a request, and which of them to let go when nothing is left."""
 
 from __future__ import annotations
 
@@ -19,32 +19,32 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS
 
 _BROKEN = 1e6
-"""price of breaking a lock while looking for the fewest to break; over any plan's cost"""
+"""price of breaking a pin while looking for the fewest to break; over any plan's cost"""
 
 
-def masks_of(layers: Layers, locks: Sequence[Pin]) -> dict[int, NDArray[np.bool_]]:
-    """For every event with a lock, which of its states do what all its locks say, [K, R]."""
+def masks_of(layers: Layers, pins: Sequence[Pin]) -> dict[int, NDArray[np.bool_]]:
+    """For every event with a pin, which of its states do what all its pins say, [K, R]."""
     found: dict[int, NDArray[np.bool_]] = {}
-    for lock in locks:
-        mask = _mask(layers, lock)
-        found[lock.event] = found[lock.event] & mask if lock.event in found else mask
+    for pin in pins:
+        mask = _mask(layers, pin)
+        found[pin.event] = found[pin.event] & mask if pin.event in found else mask
     return found
 
 
-def _mask(layers: Layers, lock: Pin) -> NDArray[np.bool_]:
-    if lock.event >= len(layers.layers):
-        raise DromicError(f"there is no note {lock.event + 1} to pin; the phrase has {len(layers.layers)}")
-    layer = layers.layers[lock.event]
-    if lock.note >= len(layer.fretting.shapes[0].notes):
+def _mask(layers: Layers, pin: Pin) -> NDArray[np.bool_]:
+    if pin.event >= len(layers.layers):
+        raise DromicError(f"there is no note {pin.event + 1} to pin; the phrase has {len(layers.layers)}")
+    layer = layers.layers[pin.event]
+    if pin.note >= len(layer.fretting.shapes[0].notes):
         raise DromicError(
-            f"note {lock.event + 1} holds only {len(layer.fretting.shapes[0].notes)} at once; pin one of them"
+            f"note {pin.event + 1} holds only {len(layer.fretting.shapes[0].notes)} at once; pin one of them"
         )
-    if lock.field in LEFT:
-        nodes = np.array([LEFT[lock.field](shape, lock.note) == lock.value for shape in layer.fretting.shapes])
+    if pin.field in LEFT:
+        nodes = np.array([LEFT[pin.field](shape, pin.note) == pin.value for shape in layer.fretting.shapes])
         return np.broadcast_to(nodes[:, None], (len(nodes), layer.ways))
     columns = []
     for part in layer.parts:
-        fits = RIGHT[lock.field](part, lock.note, lock.value, layers.request)
+        fits = RIGHT[pin.field](part, pin.note, pin.value, layers.request)
         columns.append(fits[layer.fretting.group if part.grouped else np.zeros_like(layer.fretting.group)])
     return np.concatenate(columns, axis=1)
 
@@ -89,9 +89,9 @@ RIGHT: dict[str, Callable[[PickingStates, int, int | str, Request], NDArray[np.b
 }
 
 
-def impossible(layers: Layers, locks: Sequence[Pin]) -> DromicError:
-    """An error that names, note by note, the smallest set of locks to let go for any plan to exist."""
-    go = fewest_broken(layers, locks)
+def impossible(layers: Layers, pins: Sequence[Pin]) -> DromicError:
+    """An error that names, note by note, the smallest set of pins to let go for any plan to exist."""
+    go = fewest_broken(layers, pins)
     if go is None:
         return DromicError(f"the school {layers.request.school.name} allows no plan at all here; choose another school")
     if not go:
@@ -99,14 +99,14 @@ def impossible(layers: Layers, locks: Sequence[Pin]) -> DromicError:
     return DromicError(f"what is pinned cannot all hold; let go of {'; '.join(map(str, go))}")
 
 
-def fewest_broken(layers: Layers, locks: Sequence[Pin], held: Sequence[Pin] = ()) -> tuple[Pin, ...] | None:
-    """The smallest set of locks to let go for any plan to exist in which all that is `held` holds; None where there is
-    none even without them. Leaving a lock costs more than any plan."""
+def fewest_broken(layers: Layers, pins: Sequence[Pin], held: Sequence[Pin] = ()) -> tuple[Pin, ...] | None:
+    """The smallest set of pins to let go for any plan to exist in which all that is `held` holds; None where there is
+    none even without them. Leaving a pin costs more than any plan."""
     prices: dict[int, Floats] = {e: np.where(mask, 0.0, np.inf) for e, mask in masks_of(layers, held).items()}
-    masks = [_mask(layers, lock) for lock in locks]
-    for lock, mask in zip(locks, masks, strict=True):
-        prices[lock.event] = prices.get(lock.event, 0.0) + np.where(mask, 0.0, _BROKEN)
+    masks = [_mask(layers, pin) for pin in pins]
+    for pin, mask in zip(pins, masks, strict=True):
+        prices[pin.event] = prices.get(pin.event, 0.0) + np.where(mask, 0.0, _BROKEN)
     route = best_route(MaskedLattice(layers, prices, free_seams=True))
     if route is None:
         return None
-    return tuple(k for k, mask in zip(locks, masks, strict=True) if not mask[route.states[k.event]])
+    return tuple(k for k, mask in zip(pins, masks, strict=True) if not mask[route.states[k.event]])

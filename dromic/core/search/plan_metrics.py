@@ -82,7 +82,7 @@ def _all_moves(request: Request, path: Path, like: PlanMetrics | None) -> tuple[
     before = path.layers.rhythm.before
     unmoved = _unmoved(path, like.path) if like is not None else [False] * len(path.states)
     seams: dict[int, list[RepeatJump]] = {}
-    for seam in path.layers.rhythm.course.seams:
+    for seam in path.layers.rhythm.playback.seams:
         seams.setdefault(seam.source, []).append(seam)
     kept = {} if like is None else {(m.start, m.to): m for m in like.moves}
     moves = []
@@ -261,7 +261,7 @@ def _totals(request: Request, path: Path, moves: Sequence[Move]) -> Totals:
     spacing = request.instrument.pick_spacing_mm
     kinds = [m.pick_kind for m in moves]
     sounds = path.sounds
-    seams = [(s.source, s.target) for s in path.layers.rhythm.course.seams]
+    seams = [(s.source, s.target) for s in path.layers.rhythm.playback.seams]
     struck = [i for i, s in enumerate(sounds) if s.attack in (PICK, PLUCK, PINCH)]
     picked = [i for i, s in enumerate(sounds) if s.picked]
     strings_of = {i: {h.string for h in path.shape(i).notes} for i in struck}

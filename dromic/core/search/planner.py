@@ -25,7 +25,7 @@ from dromic.core.search.plan_metrics import PlanMetrics
 from dromic.core.setup.pin import Pin
 from dromic.core.timing.beat_positions import pulse_unit
 from dromic.core.timing.pick_timing import Rhythm
-from dromic.core.timing.playback_order import course_of
+from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
@@ -40,48 +40,50 @@ class Solved:
     """A request with everything its search worked out."""
 
     request: Request
-    net: MaskedLattice
+    lattice: MaskedLattice
     route: Route
-    said: tuple[str, ...]
+    notices: tuple[str, ...]
     like: Solved | None = None
     """another solution of the same phrase, whose judgement holds wherever layers and routes agree"""
 
     @property
     def layers(self) -> Layers:
-        return self.net.layers
+        return self.lattice.layers
 
     @cached_property
     def path(self) -> Path:
         return Path(self.layers, self.route.states, self.like.path if self.like else None)
 
     @cached_property
-    def judged(self) -> PlanMetrics:
-        return PlanMetrics(self.request, self.path, self.like.judged if self.like else None)
+    def metrics(self) -> PlanMetrics:
+        return PlanMetrics(self.request, self.path, self.like.metrics if self.like else None)
 
     @cached_property
     def plan(self) -> Plan:
         """The plan, with its findings but without remedies."""
-        judged = self.judged
+        judged = self.metrics
         bare = Plan(
             request=self.request, pulse=self.layers.unit, cost=self.route.cost, ceiling=judged.ceiling,
             ceiling_sustained=judged.sustained, ceiling_range=judged.spread, notes=judged.notes, moves=judged.moves,
-            totals=judged.totals, findings=(), said=self.said,
+            totals=judged.totals, findings=(), notices=self.notices,
         )  # fmt: skip
         return replace(bare, findings=find(bare))
 
-    def locked(self, *locks: Pin) -> Solved:
-        """The same request with more pinned; only what the locks touch is searched again."""
-        request = replace(self.request, locks=(*self.request.locks, *locks))
-        if any(lock.field == "attack" for lock in locks):
+    def pinned(self, *pins: Pin) -> Solved:
+        """The same request with more pinned; only what the pins touch is searched again."""
+        request = replace(self.request, pins=(*self.request.pins, *pins))
+        if any(pin.field == "attack" for pin in pins):
             return solve(request, old=self)
-        masks = masks_of(self.layers, locks)
-        if not self.net.course.straight:
+        masks = masks_of(self.layers, pins)
+        if not self.lattice.playback.straight:
             return _found(
-                request, MaskedLattice(self.layers, _joined(self.net.masks, masks), self.net.free_seams), self.said
+                request,
+                MaskedLattice(self.layers, _joined(self.lattice.masks, masks), self.lattice.free_seams),
+                self.notices,
             )
         found = self.narrowed(request, masks)
         if found is None:
-            raise impossible(self.layers, request.locks)
+            raise impossible(self.layers, request.pins)
         return found
 
     def narrowed(self, request: Request, masks: Mapping[int, NDArray[np.bool_]]) -> Solved | None:
@@ -89,32 +91,32 @@ class Solved:
 
         Over repeats it is the best one without the seams, which are then judged as they fall; None for a side way.
         """
-        net, main = self.net, self.net.course.main
+        lattice, main = self.lattice, self.lattice.playback.main
         place = {e: p for p, e in enumerate(main)}
         if not set(masks) <= set(place):
             return None
         first, last = min(place[e] for e in masks), max(place[e] for e in masks)
-        reached = [np.where(masks[main[first]], net.forward[first], np.inf)]
+        reached = [np.where(masks[main[first]], lattice.forward[first], np.inf)]
         for event in main[first + 1 : last + 1]:
-            costs = net.masked(event, self.layers.step_to(event).relax(reached[-1]))
+            costs = lattice.masked(event, self.layers.step_to(event).relax(reached[-1]))
             reached.append(np.where(masks[event], costs, np.inf) if event in masks else costs)
-        total = reached[-1] + net.backward[last]
+        total = reached[-1] + lattice.backward[last]
         state = best_state(total)
         cost = float(total[state])
         if cost >= IMPOSSIBLE:
             return None
         states = self._rejoined(reached, first, last, state)
-        held = MaskedLattice(self.layers, _joined(net.masks, masks), net.free_seams)
-        return Solved(request, held, Route(tuple(states), cost), self.said, self)
+        held = MaskedLattice(self.layers, _joined(lattice.masks, masks), lattice.free_seams)
+        return Solved(request, held, Route(tuple(states), cost), self.notices, self)
 
     def _rejoined(self, reached: list[Floats], first: int, last: int, state: State) -> list[State]:
         """The best way through a state at place `last` of the main way, `reached` being the costs from place `first`
         on; the rest is followed only until it meets the route there was."""
-        old, net, main = self.route.states, self.net, self.net.course.main
+        old, lattice, main = self.route.states, self.lattice, self.lattice.playback.main
         states = list(old)
         now = states[main[last]] = state
         for place in range(last, 0, -1):
-            before = reached[place - 1 - first] if place > first else net.forward[place - 1]
+            before = reached[place - 1 - first] if place > first else lattice.forward[place - 1]
             now = self.layers.step_to(main[place]).back(before, *now)[1]
             if place <= first and now == old[main[place - 1]]:
                 break
@@ -122,7 +124,7 @@ class Solved:
         now = state
         for place in range(last + 1, len(main)):
             event = main[place]
-            costs = self.layers.step_to(event).ahead(*now) + net.masked(event, net.backward[place])
+            costs = self.layers.step_to(event).ahead(*now) + lattice.masked(event, lattice.backward[place])
             now = best_state(costs)
             if now == old[event]:
                 break
@@ -156,54 +158,58 @@ def solve(
     if old is not None and old.request.phrase is phrase and old.request.repeat == request.repeat:
         rhythm, unit = old.layers.rhythm, old.layers.unit
     else:
-        old, rhythm = None, Rhythm(phrase, course_of(phrase, request.repeat))
+        old, rhythm = None, Rhythm(phrase, playback_of(phrase, request.repeat))
         check_positions(request)
         unit = pulse_unit(phrase, request.pulse, request.school)
-    said = list(phrase.said)
-    if rhythm.course.odd:
-        said.append("its repeat marks cannot be followed in playing order; it is planned as it is written")
+    notices = list(phrase.notices)
+    if rhythm.playback.odd:
+        notices.append("its repeat marks cannot be followed in playing order; it is planned as it is written")
     layers = lay_out(request, unit, rhythm, progress, old.layers if old else None, made)
     for _ in range(_MOST_CORRECTIONS):
-        solved = _found(request, MaskedLattice(layers, masks_of(layers, request.locks)), tuple(said), progress, rough)
+        solved = _found(request, MaskedLattice(layers, masks_of(layers, request.pins)), tuple(notices), progress, rough)
         corrected, sentences = _possible(solved)
         if not corrected:
             return replace(solved, like=old)
-        if any(lock.event in corrected for lock in request.locks):
-            raise impossible(layers, request.locks)
-        said.extend(sentences)
+        if any(pin.event in corrected for pin in request.pins):
+            raise impossible(layers, request.pins)
+        notices.extend(sentences)
         made = tuple(corrected.get(i, offer) for i, offer in enumerate(layers.options))
         layers = lay_out(request, unit, rhythm, progress, layers, made)
     return solved
 
 
 def _found(
-    request: Request, net: MaskedLattice, said: tuple[str, ...], progress: Progress | None = None, rough: bool = False
+    request: Request,
+    lattice: MaskedLattice,
+    notices: tuple[str, ...],
+    progress: Progress | None = None,
+    rough: bool = False,
 ) -> Solved:
     def go_on() -> None:
         if progress is not None and not progress(1.0):
             raise Cancelled
 
-    route = best_route(net, go_on, rough)
-    if route is None and net.dead_end() is None:
+    route = best_route(lattice, go_on, rough)
+    if route is None and lattice.dead_end() is None:
         # the school cannot close the loop on the same strokes: the hand starts afresh at the seam
-        net = MaskedLattice(net.layers, net.masks, free_seams=True)
-        route = best_route(net, go_on, rough)
-        said = (
-            *said,
+        lattice = MaskedLattice(lattice.layers, lattice.masks, free_seams=True)
+        route = best_route(lattice, go_on, rough)
+        notices = (
+            *notices,
             f"the school {request.school.name} cannot come round to the same strokes; the seam starts afresh",
         )
     if route is None:
-        if request.locks:
-            raise impossible(net.layers, request.locks)
-        raise DromicError(_no_stroke(request), where=where(request.phrase, net.dead_end() or 0))
-    return Solved(request, net, route, said)
+        if request.pins:
+            raise impossible(lattice.layers, request.pins)
+        raise DromicError(_no_stroke(request), where=where(request.phrase, lattice.dead_end() or 0))
+    return Solved(request, lattice, route, notices)
 
 
 def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
     """Offers in place of those whose stated attack the route cannot do, and a sentence for each."""
     layers, states = solved.layers, solved.route.states
     corrected: dict[int, EventOptions] = {}
-    said = []
+    notices = []
     for i in range(1, len(states)):
         offer = layers.options[i]
         if not set(offer.attacks) & set(UNSTRUCK):
@@ -217,11 +223,11 @@ def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
         attack = PICK if open_note else HAMMER_NEW
         corrected[i] = replace(offer, attacks=(attack,), signs=(1, -1) if open_note else ())
         instead = "struck" if open_note else "hammered from nowhere"
-        said.append(
+        notices.append(
             f"{where(solved.request.phrase, i)}: a {part.attack} needs the note before it on the same string at the "
             f"right side; it is planned as {instead}"
         )
-    return corrected, said
+    return corrected, notices
 
 
 def _no_stroke(request: Request) -> str:

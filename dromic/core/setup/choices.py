@@ -30,44 +30,44 @@ class Choices:
     legato: str = "never"
     pattern: str = ""
     repeat: bool = False
-    locks: tuple[Pin, ...] = ()
+    pins: tuple[Pin, ...] = ()
     """what is pinned, the latest last"""
     overrides: tuple[tuple[int, str], ...] = ()
     """(event, stroke) set against the school, which goes on from them"""
 
-    def pinned(self, *locks: Pin) -> Choices:
+    def pinned(self, *pins: Pin) -> Choices:
         """With more pinned; what was pinned of the same thing before gives way."""
-        places = {(lock.event, lock.note, lock.field) for lock in locks}
-        kept = tuple(lock for lock in self.locks if (lock.event, lock.note, lock.field) not in places)
-        return replace(self, locks=(*kept, *locks))
+        places = {(pin.event, pin.note, pin.field) for pin in pins}
+        kept = tuple(pin for pin in self.pins if (pin.event, pin.note, pin.field) not in places)
+        return replace(self, pins=(*kept, *pins))
 
-    def toggled(self, *locks: Pin) -> Choices:
+    def toggled(self, *pins: Pin) -> Choices:
         """With these pinned, or no more if they all were."""
-        if set(locks) <= set(self.locks):
-            return replace(self, locks=tuple(lock for lock in self.locks if lock not in locks))
-        return self.pinned(*locks)
+        if set(pins) <= set(self.pins):
+            return replace(self, pins=tuple(pin for pin in self.pins if pin not in pins))
+        return self.pinned(*pins)
 
     def overridden(self, event: int, stroke: str) -> Choices:
         """With a stroke set against the school; a pinned stroke of that event gives way."""
-        locks = tuple(lock for lock in self.locks if (lock.event, lock.field) != (event, "stroke"))
+        pins = tuple(pin for pin in self.pins if (pin.event, pin.field) != (event, "stroke"))
         overrides = (*(o for o in self.overrides if o[0] != event), (event, stroke))
-        return replace(self, locks=locks, overrides=overrides)
+        return replace(self, pins=pins, overrides=overrides)
 
     def fitting(self, instrument: Instrument) -> tuple[Choices, tuple[Pin, ...]]:
         """What can be chosen on an instrument, and the pins that have to go: strings and frets that it has not."""
         most = {"string": instrument.strings, "fret": instrument.highest_fret, "position": instrument.frets}
-        gone = tuple(k for k in self.locks if k.field in most and int(k.value) > most[k.field])
-        return (replace(self, locks=tuple(k for k in self.locks if k not in gone)), gone) if gone else (self, ())
+        gone = tuple(k for k in self.pins if k.field in most and int(k.value) > most[k.field])
+        return (replace(self, pins=tuple(k for k in self.pins if k not in gone)), gone) if gone else (self, ())
 
     def freed(self, event: int | None) -> Choices:
         """Without the pins and set strokes of an event, or without any."""
-        locks = tuple(lock for lock in self.locks if event is not None and lock.event != event)
-        return replace(self, locks=locks, overrides=tuple(o for o in self.overrides if event not in (None, o[0])))
+        pins = tuple(pin for pin in self.pins if event is not None and pin.event != event)
+        return replace(self, pins=pins, overrides=tuple(o for o in self.overrides if event not in (None, o[0])))
 
     def without(self, pin: Pin | tuple[int, str]) -> Choices:
         """Without one pin, or one stroke set against the school."""
         overrides = tuple(o for o in self.overrides if o != pin)
-        return replace(self, locks=tuple(k for k in self.locks if k != pin), overrides=overrides)
+        return replace(self, pins=tuple(k for k in self.pins if k != pin), overrides=overrides)
 
     def within(self, first: int, count: int) -> Choices:
         """For a passage of so many events: its pins, counted from its first event."""
@@ -75,6 +75,6 @@ class Choices:
 
     def renumbered(self, places: Mapping[int, int]) -> Choices:
         """With every pin at its event's new place; those of events that have none are gone."""
-        locks = tuple(k.moved(places[k.event] - k.event) for k in self.locks if k.event in places)
+        pins = tuple(k.moved(places[k.event] - k.event) for k in self.pins if k.event in places)
         overrides = tuple((places[e], stroke) for e, stroke in self.overrides if e in places)
-        return replace(self, locks=locks, overrides=overrides)
+        return replace(self, pins=pins, overrides=overrides)

@@ -1,4 +1,4 @@
-"""A lock: what the player pins about a note, and the search must leave as it is."""
+"""A pin: what the player pins about a note, and the search must leave as it is."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ class Pin:
     value: int | str
 
     def __post_init__(self) -> None:
-        check_choice("what a lock pins", self.field, FIELDS)
+        check_choice("what a pin pins", self.field, FIELDS)
         if self.field in WHOLE:
             check_whole(self.field, self.value, *WHOLE[self.field])
         elif self.field in _WORDS:

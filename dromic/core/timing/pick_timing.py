@@ -23,10 +23,10 @@ from dromic.core.values.metre import QUARTER
 class Rhythm:
     """Exact times of a phrase's events, and the course it takes."""
 
-    def __init__(self, phrase: Phrase, course: PlaybackOrder) -> None:
-        self.phrase, self.course = phrase, course
+    def __init__(self, phrase: Phrase, playback: PlaybackOrder) -> None:
+        self.phrase, self.playback = phrase, playback
         self.ms = [1000.0 * phrase.seconds_at(e.onset) for e in phrase.events]
-        self.before = course.predecessor
+        self.before = playback.predecessor
 
     @cached_property
     def beats(self) -> list[Fraction]:
@@ -62,23 +62,23 @@ class Rhythm:
 
     def step_ms(self, i: int) -> float:
         """Time from the event played before to event i."""
-        return self.course.step_ms[i]
+        return self.playback.step_ms[i]
 
     def gap_ms(self, a: int, b: int) -> float:
         """Time from one event to a later one, by the way it is played."""
         if self.before[b] == a:
-            return self.course.step_ms[b]
-        if self.course.straight:
+            return self.playback.step_ms[b]
+        if self.playback.straight:
             return self.ms[b] - self.ms[a]
         total, at = 0.0, b
         while at != a:
-            total += self.course.step_ms[at]
+            total += self.playback.step_ms[at]
             at = self.before[at]
         return total
 
     def straight(self, a: int, b: int) -> bool:
         """Whether everything between two events is played in the order it is written."""
-        return self.course.straight or all(self.before[e] == e - 1 for e in range(a + 1, b + 1))
+        return self.playback.straight or all(self.before[e] == e - 1 for e in range(a + 1, b + 1))
 
     def rested(self, last: int, now: int) -> bool:
         """Whether a silence longer than a beat lies between two events."""

@@ -47,7 +47,7 @@ class PlaybackOrder:
         return tuple(found[::-1])
 
 
-def course_of(phrase: Phrase, repeat: bool) -> PlaybackOrder:
+def playback_of(phrase: Phrase, repeat: bool) -> PlaybackOrder:
     """The course of a phrase; `repeat` joins its end to its start as well."""
     order, total = _in_playing_order(phrase)
     count = len(phrase.events)
@@ -76,26 +76,26 @@ def course_of(phrase: Phrase, repeat: bool) -> PlaybackOrder:
     if straight or _followable(made):
         return made
     as_written = replace(phrase, bars=tuple(replace(b, repeat_times=0, endings=()) for b in phrase.bars))
-    return replace(course_of(as_written, repeat), odd=True)
+    return replace(playback_of(as_written, repeat), odd=True)
 
 
-def _followable(course: PlaybackOrder) -> bool:
+def _followable(playback: PlaybackOrder) -> bool:
     """Whether events are reached in the order they are written and repeated parts lie beside each other, first endings
     on their sides: what the search over seams can hold."""
-    if any(b >= i for i, b in enumerate(course.predecessor)):
+    if any(b >= i for i, b in enumerate(playback.predecessor)):
         return False
-    place = {e: p for p, e in enumerate(course.main)}
+    place = {e: p for p, e in enumerate(playback.main)}
     loops = set()
-    for seam in course.seams:
-        side = course.side(seam.source)
-        last = course.predecessor[side[0]] if side else seam.source
+    for seam in playback.seams:
+        side = playback.side(seam.source)
+        last = playback.predecessor[side[0]] if side else seam.source
         if seam.target not in place or place[seam.target] > place[last]:
             return False
         loops.add((place[seam.target], place[last]))
-    sided = sum(len(course.side(s.source)) for s in course.seams)
-    inner = sorted(loops - {(0, len(course.main) - 1)})
+    sided = sum(len(playback.side(s.source)) for s in playback.seams)
+    inner = sorted(loops - {(0, len(playback.main) - 1)})
     apart = all(a[1] < b[0] for a, b in pairwise(inner))
-    return apart and sided + len(course.main) == len(course.predecessor)
+    return apart and sided + len(playback.main) == len(playback.predecessor)
 
 
 def _in_playing_order(phrase: Phrase) -> tuple[list[tuple[int, Fraction]], Fraction]:

@@ -13,7 +13,7 @@ from dromic.core.values.checks import check_choice, check_range, check_whole
 from dromic.core.values.metre import UNITS
 from dromic.core.values.vocabulary import DOWN, UP
 
-_PLAIN = {f.name: f.default for f in fields(Choices) if f.name not in ("locks", "overrides")}
+_PLAIN = {f.name: f.default for f in fields(Choices) if f.name not in ("pins", "overrides")}
 MOST_EVENT = 1_000_000
 """a number of an event over any a phrase can have"""
 
@@ -21,8 +21,8 @@ MOST_EVENT = 1_000_000
 def choices_entry(choices: Choices) -> dict[str, Any]:
     """Choices as plain JSON values; those that are as by default are left out."""
     chosen: dict[str, Any] = {n: v for n, default in _PLAIN.items() if (v := getattr(choices, n)) != default}
-    if choices.locks:
-        chosen["pins"] = [{"event": k.event, "note": k.note, "field": k.field, "value": k.value} for k in choices.locks]
+    if choices.pins:
+        chosen["pins"] = [{"event": k.event, "note": k.note, "field": k.field, "value": k.value} for k in choices.pins]
     if choices.overrides:
         chosen["set"] = [{"event": event, "stroke": stroke} for event, stroke in choices.overrides]
     return chosen
@@ -43,7 +43,7 @@ def read_choices(entry: dict[str, Any]) -> Choices:
     check_choice("legato", chosen.get("legato", "never"), LEGATO)
     check_choice("unit", chosen.get("unit", OWN), (OWN, *UNITS))
     check_choice("start", chosen.get("start", OWN), (OWN, DOWN, UP, "either"))
-    return Choices(**chosen, locks=pins, overrides=overrides)
+    return Choices(**chosen, pins=pins, overrides=overrides)
 
 
 def _pin(entry: dict[str, Any]) -> Pin:

@@ -78,10 +78,10 @@ def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
 
 
 def not_carried(phrase: Phrase) -> list[str]:
-    said = ["strokes, fingers, techniques and sections"]
-    said += ["the swing (written straight)"] if phrase.swing.ratio != 1 else []
-    said += ["repeats are written out"] if any(b.repeat_times for b in phrase.bars) else []
-    return said
+    notices = ["strokes, fingers, techniques and sections"]
+    notices += ["the swing (written straight)"] if phrase.swing.ratio != 1 else []
+    notices += ["repeats are written out"] if any(b.repeat_times for b in phrase.bars) else []
+    return notices
 
 
 def _ascii(text: str) -> str:
@@ -121,14 +121,14 @@ def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
         ) from error
     if file.type == 2 or not 0 < file.ticks_per_beat < 0x8000:
         raise DromicError("it counts time in frames or holds separate songs, not read here; export it as type 0 or 1")
-    said: list[str] = []
+    notices: list[str] = []
     tracks = [t for t in file.tracks if any(m.type == "note_on" and m.channel != DRUMS for m in t)]
     if not tracks:
         raise DromicError("there are no notes to plan; give it at least one note")
     if not 1 <= part <= len(tracks):
         raise DromicError(f"there is no part {part}; the file holds {len(tracks)} tracks with notes")
     if len(tracks) > 1:
-        said.append(f"track {part} of {len(tracks)} with notes is read; choose another with --part")
+        notices.append(f"track {part} of {len(tracks)} with notes is read; choose another with --part")
     per = file.ticks_per_beat
     tempos, metres = _maps(file)
     track = tracks[part - 1]
@@ -137,20 +137,20 @@ def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     check_count("notes", len(heard), "notes", "split it")
     check_count("events", len({h.onset for h in heard}), "sounding events", "split it")
     if len(tempos) > 1:
-        said.append(f"only the first of {len(tempos)} tempos is used")
+        notices.append(f"only the first of {len(tempos)} tempos is used")
     end = max(h.end for h in heard)
     bars = _bars([(Fraction(t, per), m) for t, m in metres], end, limit("bars"), max(h.onset for h in heard))
     moved = _quantised(heard, bars)
     if moved:
         most = float(max(moved))
-        said.append(
+        notices.append(
             f"{len(moved)} of {2 * len(heard)} beginnings and ends put on the grid, moved by at most {most:.3f} quarters"
         )
     events = _events(heard, bars, instrument)
     title = next((m.name for t in file.tracks for m in t if m.type == "track_name" and m.name.strip()), "untitled")
     return Phrase(
         title=title.strip(), events=events, bars=bars, tempo=tempos[0] if tempos else 120.0, tempo_stated=bool(tempos),
-        instrument=instrument, said=tuple(said),
+        instrument=instrument, notices=tuple(notices),
     )  # fmt: skip
 
 

@@ -247,9 +247,9 @@ class _Sheet:
             text += f"↑{bend:g}" if bend else ""
             self.add(Words(x, y + size * 0.36, text, size, "strong", 0, patch=True))
         marks = {m for n in self.plan.events[event] for m in n.marks}
-        said = "".join(sign for mark, sign in _MARKS.items() if mark in marks)
-        if said and size > 3:
-            self.add(Words(x + 1.9, top - 3.4, said, 2.6, "strong", -1))
+        notices = "".join(sign for mark, sign in _MARKS.items() if mark in marks)
+        if notices and size > 3:
+            self.add(Words(x + 1.9, top - 3.4, notices, 2.6, "strong", -1))
 
     def _stroke_sign(self, x: float, y: float, stroke: str) -> None:
         """The signs players read: a bracket for down, a wedge for up."""

@@ -94,13 +94,13 @@ def read_block(text: str, base: Phrase, instrument: Instrument | None) -> Phrase
     if not blocks:
         raise DromicError("it holds no tablature (4 to 9 lines of - with frets, one under the other); check the text")
     head = {m[1].lower(): m[2] for line in lines if (m := _HEAD.match(line))}
-    said: list[str] = []
+    notices: list[str] = []
     count = len(blocks[0].strings)
     odd = next((b for b in blocks if len(b.strings) != count), None)
     if odd is not None:
         raise DromicError(f"one row has {count} strings and another {len(odd.strings)}; give every row the same")
-    played = _instrument(head, blocks[0], instrument, said)
-    reader = _Reader(played, _metre(head.get("metre", "")) or Metre(4, 4), said)
+    played = _instrument(head, blocks[0], instrument, notices)
+    reader = _Reader(played, _metre(head.get("metre", "")) or Metre(4, 4), notices)
     for block in blocks:
         reader.take(block)
     return reader.phrase(head, base)
@@ -141,7 +141,7 @@ def _metre(text: str) -> Metre | None:
     return Metre(int(match[1]), int(match[2]), tuple(int(g) for g in match[3].split("+")) if match[3] else ())
 
 
-def _instrument(head: dict[str, str], block: _Block, given: Instrument | None, said: list[str]) -> Instrument:
+def _instrument(head: dict[str, str], block: _Block, given: Instrument | None, notices: list[str]) -> Instrument:
     capo = int(head["capo"]) if re.fullmatch(r"\d{1,2}", head.get("capo", "")) else 0
     if "tuning" in head:
         tuning = tuple(note_number(n) for n in re.split(r"[\s,]+", head["tuning"].strip()))
@@ -159,9 +159,9 @@ def _instrument(head: dict[str, str], block: _Block, given: Instrument | None, s
     expected = [n.rstrip("0123456789-") for n in preset.tuning_names[::-1]]
     if any(letters) and letters != expected:
         tuned = _nearest(letters, preset)
-        said.append(f"the strings' octaves are not written; taken as {' '.join(tuned.tuning_names)}")
+        notices.append(f"the strings' octaves are not written; taken as {' '.join(tuned.tuning_names)}")
         return tuned
-    said.append(f"no tuning is written; taken as {preset.label}")
+    notices.append(f"no tuning is written; taken as {preset.label}")
     return preset.with_capo(min(capo, 12))
 
 
@@ -177,8 +177,8 @@ def _nearest(letters: list[str], preset: Instrument) -> Instrument:
 class _Reader:
     """Takes block after block."""
 
-    def __init__(self, instrument: Instrument, metre: Metre, said: list[str]) -> None:
-        self.instrument, self.metre, self.said = instrument, metre, said
+    def __init__(self, instrument: Instrument, metre: Metre, notices: list[str]) -> None:
+        self.instrument, self.metre, self.notices = instrument, metre, notices
         self.bars: list[Bar] = []
         self.events: list[Event] = []
         self.start = Fraction(0)
@@ -340,9 +340,9 @@ class _Reader:
             raise DromicError("its tablature holds no notes; give it at least one fret")
         if self.guessed:
             told = "; ".join(self.guessed[:3]) + (f"; {len(self.guessed) - 3} more" if len(self.guessed) > 3 else "")
-            self.said.append(f"no lengths are written; columns are taken as even steps ({told})")
+            self.notices.append(f"no lengths are written; columns are taken as even steps ({told})")
         if self.unread:
-            self.said.append(f"{self.unread} signs are not understood and left out")
+            self.notices.append(f"{self.unread} signs are not understood and left out")
         tempo = re.fullmatch(r"(\d{2,3}(?:\.\d+)?)\b.*", head.get("tempo", ""))
         swing = re.fullmatch(r"(1/2|1/4) (\d+(?:/\d+)?)", head.get("swing", ""))
         return replace(
@@ -355,7 +355,7 @@ class _Reader:
             swing=Swing(Fraction(swing[1]), Fraction(swing[2])) if swing else base.swing,
             sections=(),
             instrument=self.instrument,
-            said=tuple(self.said),
+            notices=tuple(self.notices),
         )
 
 

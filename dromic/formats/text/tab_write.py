@@ -121,17 +121,17 @@ def _bar_columns(phrase: Phrase, index: int) -> _Bar:
         now = event.onset + length
     if now < bar.end:
         columns.append(_Column({"length": "r" + word_of(bar.end - now)}))
-    said = [str(bar.number)]
+    notices = [str(bar.number)]
     if before is None or before.metre != bar.metre:
         groups = f"({'+'.join(map(str, bar.metre.groups))})" if bar.metre.groups else ""
-        said.append(f"{bar.metre}{groups}")
+        notices.append(f"{bar.metre}{groups}")
     if bar.length != bar.metre.length:
-        said.append(f"len={word_of(bar.length)}")
-    said += ["|:"] if bar.repeat_start else []
-    said += [f"[{','.join(map(str, bar.endings))}]"] if bar.endings else []
-    said += [f":|{bar.repeat_times}"] if bar.repeat_times else []
-    columns[-1].room = max(0, len(" ".join(said)) + 1 - sum(c.width for c in columns))
-    return _Bar(" ".join(said), columns)
+        notices.append(f"len={word_of(bar.length)}")
+    notices += ["|:"] if bar.repeat_start else []
+    notices += [f"[{','.join(map(str, bar.endings))}]"] if bar.endings else []
+    notices += [f":|{bar.repeat_times}"] if bar.repeat_times else []
+    columns[-1].room = max(0, len(" ".join(notices)) + 1 - sum(c.width for c in columns))
+    return _Bar(" ".join(notices), columns)
 
 
 def _event_column(phrase: Phrase, index: int, event: Event, length: Fraction) -> _Column:

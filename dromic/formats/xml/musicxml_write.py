@@ -52,16 +52,16 @@ def musicxml_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
 
 def not_carried(phrase: Phrase) -> list[str]:
     """What the score leaves out, a sentence each."""
-    said = []
+    notices = []
     for i, event in enumerate(phrase.events):
         if any(n.duration != natural_length(phrase, i) for n in event.notes):
-            said.append("notes that sound into the next, or shorter than their chord, end with it")
+            notices.append("notes that sound into the next, or shorter than their chord, end with it")
             break
     if any(e.grace and leads_to(phrase, i) is None for i, e in enumerate(phrase.events)):
-        said.append("grace notes that lead to no note right after them are plain notes")
+        notices.append("grace notes that lead to no note right after them are plain notes")
     if phrase.school:
-        said.append("the school")
-    return said
+        notices.append("the school")
+    return notices
 
 
 class _Writer:

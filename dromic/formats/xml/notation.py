@@ -71,8 +71,8 @@ def read_abc(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     slurs = bool(re.search(r"\((?!\d)", re.sub(r"^[A-Za-z]:.*$", "", text, flags=re.MULTILINE)))
     phrase = _phrase(score, part, lambda note: NoteMarks(), ScoreMarks("", (), slurs=slurs))
     guessed = sum("Could not get pitch" in warning for warning in heard)
-    said = (f"{guessed} signs that are no notes are taken as C; check the file",) if guessed else ()
-    return replace(phrase, title=abc_titles(data)[tune - 1], said=(*said, *phrase.said))
+    notices = (f"{guessed} signs that are no notes are taken as C; check the file",) if guessed else ()
+    return replace(phrase, title=abc_titles(data)[tune - 1], notices=(*notices, *phrase.notices))
 
 
 def _tunes(data: bytes) -> list[str]:
@@ -197,10 +197,10 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
         raise DromicError("it holds no part; choose another file")
     if not 1 <= part <= len(parts):
         raise DromicError(f"there is no part {part}; the file holds {len(parts)}, so choose 1 to {len(parts)}")
-    said: list[str] = []
+    notices: list[str] = []
     chosen, tab = parts[part - 1], _tab_staff(parts, part - 1)
     if len(parts) > 1 + (tab is not None):
-        said.append(f"part {part} of {len(parts)} is read; choose another with --part")
+        notices.append(f"part {part} of {len(parts)} is read; choose another with --part")
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         if chosen.atSoundingPitch is not True:
@@ -211,16 +211,16 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
         measures = list(sounding.makeMeasures().getElementsByClass("Measure"))
     check_count("bars", len(measures), "bars", "split it")
     bars = _bars(measures, sounding)
-    heard = list(_notes(measures, bars, marks_of, said))
+    heard = list(_notes(measures, bars, marks_of, notices))
     if tab is not None:
         _take_positions(heard, list(_notes(list(tab.getElementsByClass("Measure")), bars, marks_of, [])))
-    heard = _with_graces(_joined(heard), bars, said)
+    heard = _with_graces(_joined(heard), bars, notices)
     if marks.slurs:
-        said.append("plain slurs state no hammer-on or pull-off and are left out")
+        notices.append("plain slurs state no hammer-on or pull-off and are left out")
     events = _events(heard)
     if not events:
         raise DromicError("there are no notes to plan; give it at least one note")
-    tempo = _tempo(sounding, said)
+    tempo = _tempo(sounding, notices)
     tuning = marks.tunings.get(part - 1)
     capo = marks.capos.get(part - 1, 0)
     instrument = presets.instrument_for(tuning, capo) if tuning else None
@@ -236,11 +236,11 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
         swing=marks.swing if marks.swing else Swing(),
         key=_key(sounding),
         instrument=instrument,
-        said=tuple(said),
+        notices=tuple(notices),
     )
 
 
-def _with_graces(heard: list[_Heard], bars: tuple[Bar, ...], said: list[str]) -> list[_Heard]:
+def _with_graces(heard: list[_Heard], bars: tuple[Bar, ...], notices: list[str]) -> list[_Heard]:
     """Grace notes given the time just before the note they lead to, stolen from what sounds before it."""
     full = [n for n in heard if not n.grace]
     starts = sorted({n.onset for n in full})
@@ -265,7 +265,7 @@ def _with_graces(heard: list[_Heard], bars: tuple[Bar, ...], said: list[str]) ->
             note.bar = next(b for b in range(len(bars) - 1, -1, -1) if bars[b].start <= note.onset)
             full.append(note)
     if lost:
-        said.append(f"{lost} grace {'note' if lost == 1 else 'notes'} before the very first note left out")
+        notices.append(f"{lost} grace {'note' if lost == 1 else 'notes'} before the very first note left out")
     return full
 
 
@@ -350,7 +350,7 @@ def _metre(signature: Any, before: Metre) -> Metre:
     return Metre(upper, lower, groups if sum(groups) == upper else ())
 
 
-def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, said: list[str]) -> Iterator[_Heard]:
+def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, notices: list[str]) -> Iterator[_Heard]:
     voices = unpitched = microtones = 0
     for index, (measure, bar) in enumerate(zip(measures, bars, strict=False)):
         inner = list(measure.voices)
@@ -379,9 +379,9 @@ def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, said: 
         (microtones, "notes between the semitones are rounded"),
     ):
         if count:
-            said.append(f"{count} {sentence}")
+            notices.append(f"{count} {sentence}")
     if voices > 1:
-        said.append(f"the first of {voices} voices is read, the others are left out")
+        notices.append(f"the first of {voices} voices is read, the others are left out")
 
 
 def _joined(heard: list[_Heard]) -> list[_Heard]:
@@ -442,9 +442,9 @@ def _key(part: Any) -> str | None:
     return Key(first.tonic.pitchClass, mode).name
 
 
-def _tempo(part: Any, said: list[str]) -> float | None:
+def _tempo(part: Any, notices: list[str]) -> float | None:
     marks = [m for m in part.recurse().getElementsByClass("MetronomeMark") if m.number or m.numberSounding]
     tempos = [t for m in marks if (t := m.getQuarterBPM()) and 10 <= t <= 1000]
     if len(set(tempos)) > 1:
-        said.append(f"only the first of {len(tempos)} tempo marks is used")
+        notices.append(f"only the first of {len(tempos)} tempo marks is used")
     return round(float(tempos[0]), 6) if tempos else None

@@ -180,9 +180,9 @@ def _note_marks(element: Element) -> NoteMarks:
 
 
 def _attack(element: Element) -> str | None:
-    said = (element.findtext("notations/technical/other-technical") or "").strip()
-    if said in (PICK, PLUCK):
-        return said
+    notices = (element.findtext("notations/technical/other-technical") or "").strip()
+    if notices in (PICK, PLUCK):
+        return notices
     tap = element.find("notations/technical/tap")
     if tap is not None:
         return HAMMER_NEW if tap.get("hand") == "left" else TAP

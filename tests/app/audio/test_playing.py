@@ -75,7 +75,7 @@ def test_a_selection_is_played_alone_and_round(qtbot, window):
 
 
 def test_what_is_not_there_cannot_be_played(qtbot, window):
-    window.session.add_phrase()
+    window.open_book.add_phrase()
     window.transport.play()
     qtbot.waitUntil(lambda: "nothing to play" in window.notice.text(), timeout=5000)
     assert window.transport.play_button.text() == "Play"

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.app.book.session import Opened, Session
+from dromic.app.book.open_book import OpenBook, Opened
 from dromic.cli.main import main
 from dromic.core.music.edit import retuned
 from dromic.core.music.songbook import Entry, Songbook
@@ -29,7 +29,7 @@ LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 2, EIGHTH)
 EVERYTHING = Choices(
     school="sweep", unit="triplet", player="flying", lean="both-clear", tempo=97.5, instrument="guitar7", positions=False,
     strokes=False, fingers=False, start="up", legato="turnarounds", pattern="ddu", repeat=True,
-    locks=(Pin(2, 0, "string", 2),), overrides=((4, "up"),),
+    pins=(Pin(2, 0, "string", 2),), overrides=((4, "up"),),
 )  # fmt: skip
 
 
@@ -44,34 +44,34 @@ def test_all_that_can_be_chosen_stands_in_the_document():
 
 def test_choices_are_unsaved_work_undone_and_carried(qtbot, demo_window, tmp_path):
     window = demo_window
-    session, place = window.session, window.plan_place
-    before = session.choices
-    assert not session.unsaved
+    open_book, place = window.open_book, window.plan_place
+    before = open_book.choices
+    assert not open_book.unsaved
     place.choose(replace(before, school="sweep", start="up"))
-    place.choose(replace(session.choices, overrides=((3, "up"),)))
-    assert session.unsaved and window.isWindowModified()
-    chosen = session.choices
+    place.choose(replace(open_book.choices, overrides=((3, "up"),)))
+    assert open_book.unsaved and window.isWindowModified()
+    chosen = open_book.choices
     window.turn_page(1)
-    place.choose(replace(session.choices, school="hybrid"))
+    place.choose(replace(open_book.choices, school="hybrid"))
     window.turn_page(-1)
-    assert session.choices == chosen and place.panel.school.currentData() == "sweep"
+    assert open_book.choices == chosen and place.panel.school.currentData() == "sweep"
     path = tmp_path / "mine.dromic"
-    assert window.files.save_to(path) and not session.unsaved
+    assert window.files.save_to(path) and not open_book.unsaved
     kept = read_songbook(path.read_bytes()).entries
     assert kept[0].choices == chosen and kept[1].choices.school == "hybrid" and kept[2].choices is None
-    session.undo.undo()  # turns back to where the step was made
-    assert session.number == 2 and session.choices.school != "hybrid"
-    session.undo.undo()
-    session.undo.undo()
-    assert session.number == 1 and session.choices == before
-    session.undo.redo()
-    session.undo.redo()
-    assert session.choices == chosen
+    open_book.undo.undo()  # turns back to where the step was made
+    assert open_book.number == 2 and open_book.choices.school != "hybrid"
+    open_book.undo.undo()
+    open_book.undo.undo()
+    assert open_book.number == 1 and open_book.choices == before
+    open_book.undo.redo()
+    open_book.undo.redo()
+    assert open_book.choices == chosen
 
 
 def test_choices_are_kept_aside_and_taken_back(qtbot, demo_window):
     window = demo_window
-    window.plan_place.choose(replace(window.session.choices, legato="anywhere"))
+    window.plan_place.choose(replace(window.open_book.choices, legato="anywhere"))
     assert window.files.keep_aside()
     window.files._slot.leave()
     (left,) = leftovers(window.files.folder)
@@ -80,38 +80,38 @@ def test_choices_are_kept_aside_and_taken_back(qtbot, demo_window):
 
 
 def test_the_tempo_wheel_is_one_step_back(demo_window):
-    session, panel = demo_window.session, demo_window.plan_place.panel
-    tempo = session.choices.tempo
+    open_book, panel = demo_window.open_book, demo_window.plan_place.panel
+    tempo = open_book.choices.tempo
     for _ in range(5):
         panel.tempo.stepUp()
-    assert session.choices.tempo == tempo + 5 and session.undo.count() == 1
-    session.undo.undo()
-    assert session.choices.tempo == tempo
+    assert open_book.choices.tempo == tempo + 5 and open_book.undo.count() == 1
+    open_book.undo.undo()
+    assert open_book.choices.tempo == tempo
 
 
 def test_the_tempo_asked_for_follows_the_one_written(qapp):
-    session = Session()
-    session.take(Opened(None, Songbook.of("x", (LINE,))))
-    session.choose(replace(session.choices, school="sweep", tempo=80.0))
-    session.edit(LINE.at_tempo(150.0), "tempo")
-    assert session.choices.tempo == 150.0
-    session.undo.undo()
-    assert session.choices.tempo == 80.0 and session.phrase.tempo == LINE.tempo
+    open_book = OpenBook()
+    open_book.open(Opened(None, Songbook.of("x", (LINE,))))
+    open_book.choose(replace(open_book.choices, school="sweep", tempo=80.0))
+    open_book.edit(LINE.at_tempo(150.0), "tempo")
+    assert open_book.choices.tempo == 150.0
+    open_book.undo.undo()
+    assert open_book.choices.tempo == 80.0 and open_book.phrase.tempo == LINE.tempo
 
 
 def test_pins_that_a_new_instrument_has_no_place_for_are_told_and_let_go(qapp):
-    session, told = Session(), []
-    session.told.connect(told.append)
+    open_book, told = OpenBook(), []
+    open_book.told.connect(told.append)
     six = phrase([(6, 3), (5, 5), (3, 7)], EIGHTH)
-    session.take(Opened(None, Songbook.of("x", (six,))))
+    open_book.open(Opened(None, Songbook.of("x", (six,))))
     pins = (Pin(0, 0, "string", 6), Pin(2, 0, "string", 3))
-    session.choose(replace(session.choices, locks=pins))
-    session.choose(replace(session.choices, instrument="bass4"))
-    assert session.choices.locks == pins[1:] and "string 6" in told[0]
-    session.undo.undo()
-    assert session.choices.locks == pins
-    session.edit(retuned(six, presets.instruments()["bass4"], False), "instrument")
-    assert session.choices.locks == pins[1:] and len(told) == 2
+    open_book.choose(replace(open_book.choices, pins=pins))
+    open_book.choose(replace(open_book.choices, instrument="bass4"))
+    assert open_book.choices.pins == pins[1:] and "string 6" in told[0]
+    open_book.undo.undo()
+    assert open_book.choices.pins == pins
+    open_book.edit(retuned(six, presets.instruments()["bass4"], False), "instrument")
+    assert open_book.choices.pins == pins[1:] and len(told) == 2
 
 
 def test_a_plan_kept_under_the_same_label_takes_the_place_of_the_one_before():
@@ -132,7 +132,7 @@ def test_the_command_line_goes_by_an_entrys_own_choices_unless_an_option_says_ot
     path = tmp_path / "mine.dromic"
     chosen = Choices(
         school="economy", tempo=90.0, player="settled", start="up", repeat=True, lean="up-clear",
-        locks=(Pin(1, 0, "stroke", "down"),),
+        pins=(Pin(1, 0, "stroke", "down"),),
     )  # fmt: skip
     path.write_bytes(songbook_bytes(Songbook("x", (Entry(LINE, chosen), Entry(LINE)))))
     own = planned(capsys, path)
@@ -151,7 +151,7 @@ def test_the_command_line_goes_by_an_entrys_own_choices_unless_an_option_says_ot
 def test_the_command_line_follows_pins_into_passages_and_repeats(capsys, tmp_path):
     twice = replace(LINE, bars=(replace(LINE.bars[0], repeat_times=2), *LINE.bars[1:]))
     path = tmp_path / "mine.dromic"
-    pinned = Choices(locks=(Pin(3, 0, "finger", "4"), Pin(9, 0, "finger", "4")))
+    pinned = Choices(pins=(Pin(3, 0, "finger", "4"), Pin(9, 0, "finger", "4")))
     path.write_bytes(songbook_bytes(Songbook("x", (Entry(twice, pinned),))))
     fingers = [n["finger"] for n in planned(capsys, path, "--unroll")["plans"][0]["notes"]]
     count = sum(e.bar == 0 for e in twice.events)
@@ -174,14 +174,14 @@ def test_a_player_or_school_that_is_not_here_is_said_and_lost_nowhere(capsys, tm
 
 
 def test_names_that_are_not_here_are_carried_to_no_other_phrase(qapp):
-    session = Session()
-    session.has_player = lambda name: name in presets.players()
+    open_book = OpenBook()
+    open_book.has_player = lambda name: name in presets.players()
     strange = Choices(player="somebody-elses-hands", school="of-tomorrow", lean="sideways")
-    session.take(Opened(None, Songbook("x", (Entry(LINE, strange), Entry(LINE)))))
-    session.turn_to(1)
-    assert (session.choices.player, session.choices.school, session.choices.lean) == ("fluent", "free", "")
-    session.turn_to(0)
-    assert session.choices == strange
+    open_book.open(Opened(None, Songbook("x", (Entry(LINE, strange), Entry(LINE)))))
+    open_book.turn_to(1)
+    assert (open_book.choices.player, open_book.choices.school, open_book.choices.lean) == ("fluent", "free", "")
+    open_book.turn_to(0)
+    assert open_book.choices == strange
 
 
 def test_a_habit_of_resting_through_is_listened_to(capsys, tmp_path):
@@ -205,7 +205,7 @@ def test_a_pin_on_a_chord_pins_the_note_meant(order, number):
     found = solve(request(chord, keep=frozenset({"attacks"}))).plan
     note = found.events[0][number]
     pin = Pin(0, found.place_in_chord(note), "string", note.string)
-    again = solve(request(chord, keep=frozenset({"attacks"}), locks=(pin,))).plan
+    again = solve(request(chord, keep=frozenset({"attacks"}), pins=(pin,))).plan
     assert any((n.pitch, n.string) == (note.pitch, note.string) for n in again.events[0])
     assert again.cost == pytest.approx(found.cost)
 

@@ -30,18 +30,18 @@ def test_a_stroke_is_pinned_and_planned_around_and_lifted(qtbot, window):
     chart.select(3)
     other = {"down": "u", "up": "d"}[before.events[3][0].stroke]
     QTest.keyClicks(chart, other)
-    waited(qtbot, window, lambda plan: plan.request.locks)
+    waited(qtbot, window, lambda plan: plan.request.pins)
     assert window.plan.events[3][0].stroke[0] == other and window.plan.cost >= before.cost
     assert "pinned: stroke" in window.plan_place.why.text()
     QTest.keyClicks(chart, "2" if before.events[3][0].finger != "2" else "3")
-    waited(qtbot, window, lambda plan: len(plan.request.locks) == 3)
+    waited(qtbot, window, lambda plan: len(plan.request.pins) == 3)
     QTest.keyClick(chart, K.Key_Delete)
-    waited(qtbot, window, lambda plan: not plan.request.locks)
+    waited(qtbot, window, lambda plan: not plan.request.pins)
     assert window.plan.cost == pytest.approx(before.cost)
     QTest.keyClick(window, K.Key_Z, CTRL)
-    waited(qtbot, window, lambda plan: len(plan.request.locks) == 3)
+    waited(qtbot, window, lambda plan: len(plan.request.pins) == 3)
     QTest.keyClick(chart, K.Key_Delete, CTRL)
-    waited(qtbot, window, lambda plan: not plan.request.locks)
+    waited(qtbot, window, lambda plan: not plan.request.pins)
 
 
 def test_a_pin_that_cannot_be_is_said_and_the_plan_stays(qtbot, window):
@@ -52,7 +52,7 @@ def test_a_pin_that_cannot_be_is_said_and_the_plan_stays(qtbot, window):
     qtbot.waitUntil(lambda: window.notice.isVisible() and "note 1" in window.notice.text(), timeout=20000)
     assert window.plan is before
     QTest.keyClick(window, K.Key_Z, CTRL)
-    qtbot.waitUntil(lambda: not window.plan_place.choices.locks)
+    qtbot.waitUntil(lambda: not window.plan_place.choices.pins)
 
 
 def test_the_remedy_of_a_finding_is_done_by_a_key_and_taken_back(qtbot, window):
@@ -74,22 +74,22 @@ def test_the_remedy_of_a_finding_is_done_by_a_key_and_taken_back(qtbot, window):
     QTest.keyClick(window, K.Key_Z, CTRL)
     waited(qtbot, window, lambda plan: plan.cost == before.cost)
     qtbot.waitUntil(
-        lambda: any(row[0].remedy and row[0].remedy.change.locks for row in place.findings.rows()), timeout=20000
+        lambda: any(row[0].remedy and row[0].remedy.change.pins for row in place.findings.rows()), timeout=20000
     )
-    number = next(n for n, row in enumerate(place.findings.rows()) if row[0].remedy and row[0].remedy.change.locks)
+    number = next(n for n, row in enumerate(place.findings.rows()) if row[0].remedy and row[0].remedy.change.pins)
     place.findings._choose(number)
     pinning = place.findings.current().remedy
     QTest.keyClick(window, K.Key_F9)
-    waited(qtbot, window, lambda plan: set(pinning.change.locks) <= set(plan.request.locks))
+    waited(qtbot, window, lambda plan: set(pinning.change.pins) <= set(plan.request.pins))
     assert window.plan.ceiling == pytest.approx(pinning.ceiling)
 
 
 def test_pins_of_one_thing_give_way_to_each_other():
     up, down, finger = Pin(1, 0, "stroke", "up"), Pin(1, 0, "stroke", "down"), Pin(1, 0, "finger", "2")
     made = Choices().pinned(up, finger).pinned(down)
-    assert made.locks == (finger, down)
-    assert made.toggled(down).locks == (finger,) and made.toggled(up).locks == (finger, up)
-    assert made.freed(1).locks == () and made.freed(0) == made and made.freed(None).locks == ()
+    assert made.pins == (finger, down)
+    assert made.toggled(down).pins == (finger,) and made.toggled(up).pins == (finger, up)
+    assert made.freed(1).pins == () and made.freed(0) == made and made.freed(None).pins == ()
 
 
 def test_what_is_shown_of_the_phrase_as_it_was_is_not_taken_for_what_it_is(qtbot, demo_window):
@@ -97,15 +97,15 @@ def test_what_is_shown_of_the_phrase_as_it_was_is_not_taken_for_what_it_is(qtbot
     from dromic.core.music.edit import Span, erase
 
     window = demo_window
-    place, phrase = window.plan_place, window.session.phrase
+    place, phrase = window.plan_place, window.open_book.phrase
     place.chart.select(len(phrase.events) - 1)
-    window.session.edit(erase(phrase, Span(phrase.events[5].onset, phrase.end)), "erased")
+    window.open_book.edit(erase(phrase, Span(phrase.events[5].onset, phrase.end)), "erased")
     assert place.planner.running and len(place.plan.notes) > 5
     place.pin("place", "")
-    assert window.session.choices.locks == () and "on its way" in window.notice.text()
-    sounding, span = place.to_play(window.session.phrase)
+    assert window.open_book.choices.pins == () and "on its way" in window.notice.text()
+    sounding, span = place.to_play(window.open_book.phrase)
     assert len(sounding.events) == 5 and span is None
     qtbot.waitUntil(lambda: not place.planner.running, timeout=20000)
     place.chart.select(2)
     place.pin("string", "")
-    assert [k.event for k in window.session.choices.locks] == [2]
+    assert [k.event for k in window.open_book.choices.pins] == [2]

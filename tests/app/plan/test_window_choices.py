@@ -19,7 +19,7 @@ def window(bare_window):
 
 def opened(qtbot, window, tune):
     window.open_file(BOOK, tune)
-    qtbot.waitUntil(lambda: window.plan is not None and window.session.number == tune, timeout=WAIT)
+    qtbot.waitUntil(lambda: window.plan is not None and window.open_book.number == tune, timeout=WAIT)
 
 
 def chosen(qtbot, window, name, value, holds):
@@ -81,8 +81,8 @@ def test_advice_comes_after_the_plan_and_keeps_the_place(qtbot, window):
     qtbot.waitUntil(lambda: window.plan.findings[0].remedy is not None, timeout=WAIT)
     assert window.plan_place.chart.selected == place and window.plan_place.findings.currentIndex().row() == 0
     model = window.plan_place.findings.model()
-    said = model.data(model.index(0), Qt.ItemDataRole.AccessibleTextRole)
-    assert "Try: " in said and "ceiling about" in said
+    notices = model.data(model.index(0), Qt.ItemDataRole.AccessibleTextRole)
+    assert "Try: " in notices and "ceiling about" in notices
     # a new choice throws old advice away
     chosen(qtbot, window, "school", "free", lambda plan: plan.request.school.name == "free")
     assert all(f.remedy is None for f in window.plan.findings)

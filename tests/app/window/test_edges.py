@@ -29,7 +29,7 @@ def opened(qtbot, window, tmp_path, *phrases):
     path = tmp_path / "edge.dromic"
     path.write_bytes(songbook_bytes(Songbook.of("edge", phrases)))
     window.open_file(path)
-    qtbot.waitUntil(lambda: window.session.path == path and not window.files.reader.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: window.open_book.path == path and not window.files.reader.running, timeout=WAIT)
     qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
     return window
 
@@ -71,11 +71,11 @@ def test_weigh_over_a_phrase_made_empty_shows_nothing_of_the_one_before(qtbot, d
     window.go_to("Weigh")
     weigh = window.weigh_place
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.worker.running, timeout=WAIT)
-    window.session.add_phrase()
+    window.open_book.add_phrase()
     for tab in range(weigh.tabs.count()):
         weigh.tabs.setCurrentIndex(tab)
     assert weigh.entries == [] and "no notes" in weigh.words.text() and not weigh.take_button.isEnabled()
-    window.session.undo.undo()
+    window.open_book.undo.undo()
     qtbot.waitUntil(lambda: bool(weigh.entries), timeout=WAIT)
 
 
@@ -163,7 +163,7 @@ def test_a_title_typed_leaves_the_pen_where_it_is(qtbot, demo_window):
     demo_window.go_to("Write")
     place = demo_window.write_place
     place.move_pen(replace(place.pen, at=Fraction(3)))
-    demo_window.session.edit(replace(demo_window.session.phrase, title="another"), "title")
+    demo_window.open_book.edit(replace(demo_window.open_book.phrase, title="another"), "title")
     assert place.pen.at == Fraction(3) and demo_window.tunes.currentText() == "another"
 
 
@@ -176,21 +176,21 @@ def test_only_a_stretch_beyond_reach_does_not_fit():
 
 
 def test_an_edit_that_no_plan_fits_leaves_no_plan_of_the_phrase_as_it_was(qtbot, demo_window):
-    window, session = demo_window, demo_window.session
+    window, open_book = demo_window, demo_window.open_book
     before = window.plan
-    session.edit(session.phrase.with_events([FAR.events[0], *session.phrase.events[1:]]), "a chord no hand holds")
+    open_book.edit(open_book.phrase.with_events([FAR.events[0], *open_book.phrase.events[1:]]), "a chord no hand holds")
     qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
     assert window.plan is None and window.notice.text() and not window.plan_place.findings.rows()
-    session.undo.undo()
+    open_book.undo.undo()
     qtbot.waitUntil(lambda: window.plan is not None, timeout=WAIT)
     assert window.plan.notes == before.notes
-    session.choose(replace(session.choices, locks=(Pin(0, 0, "string", 1),)))  # what is pinned cannot hold
+    open_book.choose(replace(open_book.choices, pins=(Pin(0, 0, "string", 1),)))  # what is pinned cannot hold
     qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
     assert window.plan is not None  # the plan on screen is still one of this phrase
 
 
 def test_what_is_selected_behind_the_last_bar_cannot_be_planned_alone(qtbot, demo_window):
-    window, end = demo_window, demo_window.session.phrase.end
+    window, end = demo_window, demo_window.open_book.phrase.end
     window.go_to("Write")
     pen = replace(window.write_place.pen, at=end, anchor=end)
     window.write_place.move_pen(pen)
@@ -199,4 +199,4 @@ def test_what_is_selected_behind_the_last_bar_cannot_be_planned_alone(qtbot, dem
     window.plan_place.take_passage(pen.selection)  # as one that lay in bars taken away since
     window.go_to("Plan")
     qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
-    assert window.plan_place.phrase == window.session.phrase and window.plan is not None
+    assert window.plan_place.phrase == window.open_book.phrase and window.plan is not None

@@ -21,7 +21,7 @@ def raised(error):
 
 def test_the_work_is_kept_and_the_fault_told_and_written_down(demo_window):
     window = demo_window
-    window.session.edit(replace(window.session.phrase, title="half done"), "title")
+    window.open_book.edit(replace(window.open_book.phrase, title="half done"), "title")
     window.faults.caught(*raised(RuntimeError("the bridge fell off")))
     assert "the bridge fell off" in window.notice.text() and "kept aside" in window.notice.text()
     assert list(window.files.folder.glob("*.unsaved"))
@@ -68,7 +68,7 @@ def test_an_exception_in_a_slot_or_a_timer_does_not_end_the_program(tmp_path):
         window = MainWindow(QSettings(str(folder / "w.ini"), QSettings.Format.IniFormat))
         window.faults.install()
         window.new_book()
-        window.session.edit(replace(window.session.phrase, title="half done"), "title")
+        window.open_book.edit(replace(window.open_book.phrase, title="half done"), "title")
         def fails():
             raise RuntimeError("in a timer")
         QTimer.singleShot(10, fails)

@@ -27,7 +27,9 @@ def opened(qtbot, window, path=BOOK, tune=1):
     window.open_file(path, tune)
     qtbot.waitUntil(
         lambda: (
-            window.session.source is not None and window.session.source.path == path and window.session.number == tune
+            window.open_book.source is not None
+            and window.open_book.source.path == path
+            and window.open_book.number == tune
         ),
         timeout=20000,
     )
@@ -39,7 +41,7 @@ def settle(qtbot, window):
     def done():
         request = window.plan.request if window.plan else None
         return request is not None and (request.phrase.title, request.school.name, request.phrase.tempo) == (
-            window.session.phrase.title, window.plan_place.choices.school, window.plan_place.choices.tempo,
+            window.open_book.phrase.title, window.plan_place.choices.school, window.plan_place.choices.tempo,
         )  # fmt: skip
 
     qtbot.waitUntil(done, timeout=20000)
@@ -124,10 +126,10 @@ def test_pointing_explains(qtbot, window):
 def test_another_phrase_of_the_book_brings_its_own_school_and_tempo(qtbot, window):
     opened(qtbot, window)
     QTest.keyClick(window, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: window.session.number == 2, timeout=20000)
+    qtbot.waitUntil(lambda: window.open_book.number == 2, timeout=20000)
     settle(qtbot, window)
     assert "Quayside Reel" in window.windowTitle()
-    assert window.plan_place.panel.tempo.value() == window.session.phrase.tempo
+    assert window.plan_place.panel.tempo.value() == window.open_book.phrase.tempo
 
 
 def test_a_bad_file_is_one_sentence_and_loses_nothing(qtbot, window, tmp_path):

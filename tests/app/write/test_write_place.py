@@ -51,14 +51,14 @@ def press(place, *keys):
 
 
 def line(place):
-    return write(place.session.phrase).removesuffix(" | r:w | r | r").removesuffix(" | r | r | r")
+    return write(place.open_book.phrase).removesuffix(" | r:w | r | r").removesuffix(" | r | r | r")
 
 
 def test_a_riff_is_written_with_the_keyboard_alone(window, place):
     press(place, "0m", K.Key_Right, "3", K.Key_Right, "5h", K.Key_Right, (K.Key_5, CTRL), K.Key_Up, "12", K.Key_Right)
     press(place, "c", "r", (K.Key_4, CTRL), "7bd", (K.Key_2, ALT), K.Key_Right, "-")
     assert line(place).startswith("6.0_:e 6.3 h6.5 5.12:s 5.12 r 5.7^0.5@2/d:q")
-    assert place.line.text.toPlainText() == write(place.session.phrase)
+    assert place.line.text.toPlainText() == write(place.open_book.phrase)
     assert window.windowTitle().startswith("Phrase 1") and window.isWindowModified()
 
 
@@ -69,7 +69,7 @@ def test_everything_written_can_be_taken_back(window, place):
     assert line(place).startswith("6.5:e 6.7 r")
     for _ in range(2):
         QTest.keyClick(window, K.Key_Z, CTRL)
-    assert not place.session.phrase.events and not window.isWindowModified()
+    assert not place.open_book.phrase.events and not window.isWindowModified()
     for _ in range(3):
         QTest.keyClick(window, K.Key_Z, CTRL | SHIFT)
     assert line(place).startswith("6.5:e 6.7 6.12")
@@ -77,15 +77,15 @@ def test_everything_written_can_be_taken_back(window, place):
 
 def test_the_line_and_the_grid_keep_step(qtbot, place):
     place.line.text.setPlainText("6.0:q 5.2+4.2 | 3/4 E4:h.")
-    qtbot.waitUntil(lambda: len(place.session.phrase.events) == 3)
-    assert place.grid.phrase is place.session.phrase and "2 quarters short" in place.line.words.text()
+    qtbot.waitUntil(lambda: len(place.open_book.phrase.events) == 3)
+    assert place.grid.phrase is place.open_book.phrase and "2 quarters short" in place.line.words.text()
     place.line.text.setPlainText("6.0:q 5.2+4.99")
     qtbot.waitUntil(lambda: "Column 7" in place.line.words.text())
     (marked,) = place.line.text.extraSelections()
     assert marked.cursor.selectedText() == "5.2+4.99"
-    assert len(place.session.phrase.events) == 3  # a fault changes nothing
+    assert len(place.open_book.phrase.events) == 3  # a fault changes nothing
     place.line.text.setPlainText("6.0:q")
-    qtbot.waitUntil(lambda: len(place.session.phrase.events) == 1)
+    qtbot.waitUntil(lambda: len(place.open_book.phrase.events) == 1)
     assert not place.line.text.extraSelections()
 
 
@@ -120,15 +120,15 @@ def test_passages_travel_by_the_clipboard_as_text(place):
     board = QGuiApplication.clipboard()
     assert board.text() == "len=q 6.0:e 6.3"
     press(place, (K.Key_Right, CTRL), (K.Key_V, CTRL))
-    assert [float(e.onset) for e in place.session.phrase.events] == [0, 0.5, 4, 4.5]
+    assert [float(e.onset) for e in place.open_book.phrase.events] == [0, 0.5, 4, 4.5]
     board.setText("e|-0-2-|\nB|-----|\nG|-----|\nD|-----|\nA|-----|\nE|-----|\n")
     press(place, (K.Key_V, CTRL))
-    assert [n.string for n in place.session.phrase.events[-1].notes] == [1]
-    said: list[str] = []
-    place.noticed.connect(lambda sentence, calm: said.append(sentence))
+    assert [n.string for n in place.open_book.phrase.events[-1].notes] == [1]
+    notices: list[str] = []
+    place.noticed.connect(lambda sentence, calm: notices.append(sentence))
     board.setText("nothing of the kind")
     press(place, (K.Key_V, CTRL))
-    assert "cannot be pasted" in said[-1]
+    assert "cannot be pasted" in notices[-1]
 
 
 def test_the_phrase_s_own_facts(qtbot, place):
@@ -138,20 +138,20 @@ def test_the_phrase_s_own_facts(qtbot, place):
     panel.title.editingFinished.emit()
     panel.instrument.setCurrentIndex(panel.instrument.findData("bass4"))
     panel.instrument.activated.emit(0)
-    assert place.session.phrase.title == "Lock Keeper"
-    assert place.session.instrument.name == "bass4" and place.session.phrase.events[0].notes[0].string is None
+    assert place.open_book.phrase.title == "Lock Keeper"
+    assert place.open_book.instrument.name == "bass4" and place.open_book.phrase.events[0].notes[0].string is None
     panel.metre.setText("7/8 2+2+3")
     panel.metre.editingFinished.emit()
-    assert place.session.phrase.bars[0].metre.groups == (2, 2, 3)
+    assert place.open_book.phrase.bars[0].metre.groups == (2, 2, 3)
     panel.tempo.setValue(93)
     panel.section.setText("A")
     panel.section.editingFinished.emit()
-    assert place.session.phrase.tempo == 93 and place.session.phrase.sections[0].name == "A"
-    said: list[str] = []
-    panel.refused.connect(said.append)
+    assert place.open_book.phrase.tempo == 93 and place.open_book.phrase.sections[0].name == "A"
+    notices: list[str] = []
+    panel.refused.connect(notices.append)
     panel.metre.setText("four")
     panel.metre.editingFinished.emit()
-    assert "write it as 4/4" in said[-1]
+    assert "write it as 4/4" in notices[-1]
 
 
 def test_keys_can_be_found_and_changed(qtbot, window, place):
@@ -187,7 +187,7 @@ def test_planning_follows_what_is_written(qtbot, window, place):
 
 def test_saving_and_opening_again(qtbot, window, place, tmp_path):
     press(place, "5", K.Key_Right, "7")
-    window.session.add_phrase()
+    window.open_book.add_phrase()
     place.line.text.setPlainText("1.3:w")
     place.line.flush()
     path = tmp_path / "mine.dromic"
@@ -198,13 +198,13 @@ def test_saving_and_opening_again(qtbot, window, place, tmp_path):
     recent.aboutToShow.emit()
     assert [a.text() for a in recent.actions()] == ["mine.dromic"]
     window.open_file(path, 2)
-    qtbot.waitUntil(lambda: window.session.path == path)
-    assert window.session.number == 2 and window.session.names == ["Phrase 1", "Phrase 2"]
-    window.session.move_phrase(-1)
-    window.session.drop_phrase()
-    assert window.session.names == ["Phrase 1"] and window.isWindowModified()
+    qtbot.waitUntil(lambda: window.open_book.path == path)
+    assert window.open_book.number == 2 and window.open_book.names == ["Phrase 1", "Phrase 2"]
+    window.open_book.move_phrase(-1)
+    window.open_book.drop_phrase()
+    assert window.open_book.names == ["Phrase 1"] and window.isWindowModified()
     QTest.keyClick(window, K.Key_Z, CTRL)
-    assert window.session.names == ["Phrase 2", "Phrase 1"]
+    assert window.open_book.names == ["Phrase 2", "Phrase 1"]
 
 
 def test_a_save_that_fails_loses_nothing(window, place, tmp_path):
@@ -226,7 +226,7 @@ def test_unsaved_work_is_asked_about(window, place, monkeypatch, tmp_path):
     monkeypatch.setattr(window.files, "ask_unsaved", ask)
     assert not window.close() and window.isVisible() and asked
     window.new_book()
-    assert len(place.session.phrase.events) == 1 and len(asked) == 2
+    assert len(place.open_book.phrase.events) == 1 and len(asked) == 2
     monkeypatch.setattr(window.files, "ask_unsaved", lambda: QMessageBox.StandardButton.Discard)
     assert window.close()
 
@@ -249,11 +249,11 @@ def test_lost_work_is_offered_at_the_start(qtbot, qapp, tmp_path):
     assert not second.transport.isVisible()  # nothing to play yet
     (lost,) = second.files.leftovers()
     second.files.recover(lost)
-    qtbot.waitUntil(lambda: len(second.session.phrase.events) == 1)
+    qtbot.waitUntil(lambda: len(second.open_book.phrase.events) == 1)
     assert second.isWindowModified() and second.files.leftovers() == [] and second.transport.isVisible()
     second.files.ask_unsaved = lambda: QMessageBox.StandardButton.Discard
     second.close()
-    first.session.undo.undo()
+    first.open_book.undo.undo()
     first.files._slot = None
     first.close()
 
@@ -266,7 +266,7 @@ def test_the_pen_is_drawn_and_clicks_find_their_cell(place):
             row = rows.row_of(at)
             assert rows.place(rows.x(row, at) + 3, rows.lane_y(row, string), place.pen.length) == (at, string)
     assert place.grid.grab().width() > 100
-    assert songbook_bytes(place.session.book) and Path(place.session.name).suffix == ".dromic"
+    assert songbook_bytes(place.open_book.book) and Path(place.open_book.name).suffix == ".dromic"
 
 
 def test_a_selection_is_planned_alone(qtbot, window, place):
@@ -288,16 +288,16 @@ def test_a_phrase_is_exported_and_printed(qtbot, window, place, tmp_path):
     exporter = window._exporter()
     for name, start in (("a.txt", b"title"), ("a.pdf", b"%PDF"), ("a.mid", b"MThd")):
         with qtbot.waitSignal(exporter.written, timeout=20000):
-            exporter.write(place.session.entry, window.plan_place.choices, tmp_path / name)
+            exporter.write(place.open_book.entry, window.plan_place.choices, tmp_path / name)
         assert (tmp_path / name).read_bytes().startswith(start)
     assert "not carried over" in window.notice.text()
-    exporter.write(place.session.entry, window.plan_place.choices, tmp_path / "a.docx")
+    exporter.write(place.open_book.entry, window.plan_place.choices, tmp_path / "a.docx")
     assert "not a kind that can be written" in window.notice.text()
     window.print_sheet()
     qtbot.waitUntil(lambda: getattr(exporter, "dialog", None) is not None, timeout=20000)
     exporter.dialog.close()
     window.new_book()
-    exporter.preview(window.session.entry, window.plan_place.choices)
+    exporter.preview(window.open_book.entry, window.plan_place.choices)
     qtbot.waitUntil(lambda: "no notes to plan" in window.notice.text(), timeout=5000)
 
 
@@ -305,22 +305,22 @@ def test_what_differs_and_what_a_moved_shape_costs_is_told(window, place):
     place.line.text.setPlainText("6.0:q 5.2 4.2 r")
     place.line.flush()
     assert "degree" in place.status.text() and place.panel.key.placeholderText().startswith("likely")
-    window.session.copy_phrase()
+    window.open_book.copy_phrase()
     press(place, (K.Key_Right, ALT))
     assert "1 open string is fretted now" in window.notice.text()
-    box = show_differences(window.session, window, 0)
+    box = show_differences(window.open_book, window, 0)
     assert "bar 1, beat 1: 6.1, there 6.0" in box.informativeText()
     box.close()
     place.panel.key.setText("Em")
     place.panel.key.editingFinished.emit()
-    assert place.session.phrase.key == "Em" and "outside E minor" in place.status.text()
+    assert place.open_book.phrase.key == "Em" and "outside E minor" in place.status.text()
 
 
 def test_the_pen_begins_where_the_notes_are(qtbot, window, place, tmp_path):
     tune = tmp_path / "tune.abc"
     tune.write_text("X:1\nT:Heron Step\nM:4/4\nL:1/4\nK:D\nDEFA|\n")
     window.open_file(tune)
-    qtbot.waitUntil(lambda: window.session.phrase.title == "Heron Step", timeout=20000)
+    qtbot.waitUntil(lambda: window.open_book.phrase.title == "Heron Step", timeout=20000)
     window.go_to("Write")
     press(place, (K.Key_Up, CTRL), "a")  # on the lane of names a letter is a note
-    assert place.pen.string == 0 and place.session.phrase.events[0].notes[0].pitch % 12 == 9
+    assert place.pen.string == 0 and place.open_book.phrase.events[0].notes[0].pitch % 12 == 9

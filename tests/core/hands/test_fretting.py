@@ -66,7 +66,7 @@ def test_a_slide_keeps_its_finger():
 def test_an_impossible_slur_is_planned_another_way_and_said():
     found = planned(phrase([(2, 5), (2, 9)], attacks={1: "pull"}), "alternate")
     assert found.notes[1].attack == "hammer-new"
-    assert "pull" in found.said[0] and "bar 1" in found.said[0]
+    assert "pull" in found.notices[0] and "bar 1" in found.notices[0]
 
 
 def test_taps_leave_the_fretting_hand_alone():

@@ -12,7 +12,7 @@ from dromic.core.hands.picking_states import NEVER, OLD, PickingStateFactory
 from dromic.core.search.minplus import Gather, Plain, gather
 from dromic.core.search.planner import solve
 from dromic.core.timing.pick_timing import Rhythm
-from dromic.core.timing.playback_order import course_of
+from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.vocabulary import HAMMER_NEW, PICK, PINCH, PLUCK, SLUR
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
 
@@ -41,7 +41,7 @@ def test_remembering_everything_comes_to_the_same_plan(places, school):
 
 def offered(line, school, **options):
     wanted = request(line, school, **options)
-    return articulation_options(wanted, "eighth", Rhythm(wanted.phrase, course_of(wanted.phrase, False)))
+    return articulation_options(wanted, "eighth", Rhythm(wanted.phrase, playback_of(wanted.phrase, False)))
 
 
 def test_each_school_offers_what_it_lives_by():
@@ -81,7 +81,7 @@ def test_the_hand_forgets_what_is_long_ago():
     fresh = ways.held(1, parts)
     assert {m[0][7] for m in ways.nothing()[0].memory[0]} == {NEVER}
     assert {m[0][7] for m in fresh.memories} == {OLD}  # half a second ago, past the pick's memory
-    quick = Rhythm(phrase([(5, 5), (3, 5)], SIXTEENTH, tempo=120), course_of(phrase([(5, 5), (3, 5)]), False))
+    quick = Rhythm(phrase([(5, 5), (3, 5)], SIXTEENTH, tempo=120), playback_of(phrase([(5, 5), (3, 5)]), False))
     ways = PickingStateFactory(solved.request.player, 6, False).offered(made, quick)
     assert {m[0][7] for m in ways.held(1, parts).memories} == {0}
 
@@ -102,7 +102,7 @@ def test_many_searches_side_by_side_are_what_each_is_alone(nodes, ways, seed):
     solved = solve(request(phrase([48 + nodes, 50 + ways, 55], SIXTEENTH), "free"))
     step = solved.layers.step_to(1)
     assert isinstance(step.legs[0], Plain)
-    many = maker.random((7, *solved.net.forward[0].shape))
+    many = maker.random((7, *solved.lattice.forward[0].shape))
     assert np.allclose(step.relax_many(many), np.stack([step.relax(one) for one in many]))
 
 

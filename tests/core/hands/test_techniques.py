@@ -44,7 +44,7 @@ def test_one_stroke_takes_neighbouring_strings_and_gaps_cost():
 def test_a_power_chord_slides_as_a_whole():
     line = phrase([[(6, 3), (5, 5)], [(6, 5), (5, 7)]], EIGHTH, attacks={1: "slide"})
     found = planned(line, "free")
-    assert found.moves[0].fret_kind == "slide" and found.said == ()
+    assert found.moves[0].fret_kind == "slide" and found.notices == ()
     assert [n.finger for n in found.events[0]] == [n.finger for n in found.events[1]]
 
 

@@ -93,13 +93,13 @@ def test_an_open_string_left_sounding_is_found():
 
 
 def pins(field, *values):
-    return {"locks": tuple(Pin(i, 0, field, value) for i, value in enumerate(values))}
+    return {"pins": tuple(Pin(i, 0, field, value) for i, value in enumerate(values))}
 
 
 PLUCKED = phrase([(3, 5)] * 3, attacks=dict.fromkeys(range(3), "pluck"), strokes=dict.fromkeys(range(3), "m"))
 UPWARDS = phrase([(3, f) for f in (3, 3, 5, 5, 7, 7, 8, 8, 10, 10, 12, 12, 14, 14, 15, 15)], tempo=90)
 AGAINST = {"pulse": "eighth", "overrides": tuple((i, "up" if i % 2 == 0 else "down") for i in range(2, 8))}
-ONE_PLACE = (Pin(0, 0, "position", 5), Pin(1, 0, "position", 5), *pins("finger", "1", "1")["locks"])
+ONE_PLACE = (Pin(0, 0, "position", 5), Pin(1, 0, "position", 5), *pins("finger", "1", "1")["pins"])
 CASES = [
     ("turned-around", phrase([(6, 0)] * 8, EIGHTH), "pulse", AGAINST),
     ("sweep-arrival", phrase([(5, 5), (5, 7), (4, 5), (3, 5)], tempo=150), "sweep", {"start": "down"}),
@@ -108,7 +108,7 @@ CASES = [
     ("roll", phrase([(3, 12), (2, 12), (1, 12)], tempo=170), "economy", pins("finger", "3", "3", "3")),
     ("weak-pair", phrase([(3, 12), (3, 13)] * 3, tempo=150), "alternate", pins("finger", *"343434")),
     ("dear-change", phrase([(4, 5), (3, 5)], tempo=140), "alternate", {"lean": "both-clear"}),
-    ("same-finger-twice", phrase([(3, 5), (3, 6)], tempo=150), "alternate", {"locks": ONE_PLACE}),
+    ("same-finger-twice", phrase([(3, 5), (3, 6)], tempo=150), "alternate", {"pins": ONE_PLACE}),
     ("seam", UPWARDS, "alternate", {"repeat": True}),
 ]
 
@@ -134,8 +134,8 @@ def test_a_pinned_remedy_is_what_planning_anew_with_its_pins_gives(pitches, scho
     wanted = request(phrase(pitches, SIXTEENTH, tempo=180), school)
     advised = with_remedies(solve(wanted), {})
     for finding in advised.findings[:3]:
-        if finding.remedy is not None and finding.remedy.change.locks:
-            anew = plan(replace(wanted, locks=finding.remedy.change.locks))
+        if finding.remedy is not None and finding.remedy.change.pins:
+            anew = plan(replace(wanted, pins=finding.remedy.change.pins))
             assert anew.ceiling == pytest.approx(finding.remedy.ceiling, rel=0.02) or anew.cost > 0
 
 
@@ -151,7 +151,7 @@ def test_alternatives_differ_and_come_in_order(pitches, school):
             assert difference(a.path, b.path) >= least - 1e-9
     from dromic.core.questions.alternatives import cost_of
 
-    assert all(s.route.cost == pytest.approx(cost_of(s.net, s.route.states)) for s in found)
+    assert all(s.route.cost == pytest.approx(cost_of(s.lattice, s.route.states)) for s in found)
 
 
 def test_the_frontier_trades_hands_and_unpicked_notes():

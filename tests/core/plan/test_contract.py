@@ -11,7 +11,7 @@ from dromic import presets
 from dromic.core.setup.pin import Pin
 from dromic.core.timing.beat_positions import places
 from dromic.core.timing.pick_timing import Parity, Rhythm
-from dromic.core.timing.playback_order import course_of
+from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.vocabulary import UNSTRUCK
@@ -101,7 +101,7 @@ def test_twelve_frets_up_the_same_fingering_reaches_no_further(notes):
         for field, value in (("finger", n.finger), ("position", n.position + 12))
     ]
     try:
-        high = planned(phrase([(s, f + 12) for s, f in notes]), "free", locks=tuple(pins))
+        high = planned(phrase([(s, f + 12) for s, f in notes]), "free", pins=tuple(pins))
     except DromicError:
         return  # fingers squeezed together more than this hand can
     assert high.totals.max_stretch_mm <= low.totals.max_stretch_mm + 1e-9
@@ -115,7 +115,7 @@ def test_jigs_follow_the_compound_rule_chosen(unit, told):
 
 def test_the_swing_is_told_from_the_shortest_gap_within_a_beat():
     line = phrase([(6, 0)] * 7, [EIGHTH, SIXTEENTH, SIXTEENTH, QUARTER, QUARTER, QUARTER, QUARTER])
-    rhythm = Rhythm(line, course_of(line, False))
+    rhythm = Rhythm(line, playback_of(line, False))
     parity = Parity(rhythm, [True] * 7, [True] * 7)
     # eighth and two sixteenths: two of the smallest steps; then one; a quarter after them is four; quarters are one
     assert [parity.of(i, i + 1) for i in range(6)] == [0, None, None, 0, None, None]

@@ -66,10 +66,10 @@ def test_a_move_the_school_does_not_take_is_named():
 
 
 def test_pins_are_ones_own_way_too_and_fingers_hold():
-    asked = request(phrase(PITCHES), "alternate", locks=(Pin(2, 0, "stroke", "up"), Pin(3, 0, "finger", "3")))
+    asked = request(phrase(PITCHES), "alternate", pins=(Pin(2, 0, "stroke", "up"), Pin(3, 0, "finger", "3")))
     mine = own_request(asked)
-    assert mine.overrides == ((2, "up"),) and mine.locks == (Pin(3, 0, "finger", "3"),)
-    assert best_request(mine).overrides == () == best_request(mine).locks
+    assert mine.overrides == ((2, "up"),) and mine.pins == (Pin(3, 0, "finger", "3"),)
+    assert best_request(mine).overrides == () == best_request(mine).pins
     found = judge_own_way(asked)
     assert found.plan.events[3][0].finger == "3" and found.plan.events[2][0].stroke == "up"
 

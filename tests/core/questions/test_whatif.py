@@ -25,8 +25,8 @@ K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
 
 def as_planned_anew(asked, choice: Choice, event: int):
     change = choice.change
-    made = replace(asked, locks=(*asked.locks, *change.locks))
-    if any(lock.field == "string" for lock in change.locks) and "positions" in asked.keep:
+    made = replace(asked, pins=(*asked.pins, *change.pins))
+    if any(pin.field == "string" for pin in change.pins) and "positions" in asked.keep:
         made = replace(made, phrase=placed_freely(asked.phrase, {event}))
     if change.override is not None:
         made = replace(made, overrides=(*made.overrides, change.override))
@@ -47,17 +47,15 @@ def test_every_choice_is_what_a_plan_made_anew_comes_to(school, event):
         assert choice.ceiling == pytest.approx(anew.ceiling), choice.change.text
         assert choice.gain == pytest.approx(anew.ceiling - solved.plan.ceiling)
         lead = anew.events[event][0]
-        for lock in choice.change.locks:
-            assert getattr(lead, lock.field) == lock.value
+        for pin in choice.change.pins:
+            assert getattr(lead, pin.field) == pin.value
         if choice.change.override is not None:
             assert lead.stroke == choice.change.override[1]
 
 
 def test_other_strings_are_offered_where_positions_are_kept():
     found = what_if(solve(request(LINE, "free")), 2)
-    strings = {
-        lock.value for c in found for lock in c.change.locks if lock.field == "string" and "string" in c.change.text
-    }
+    strings = {pin.value for c in found for pin in c.change.pins if pin.field == "string" and "string" in c.change.text}
     places = presets.instruments()["guitar"].places_of(LINE.events[2].notes[0].pitch)
     assert strings == {string for string, _ in places} - {2}
 
@@ -85,16 +83,16 @@ def test_words_for_a_choice():
 
 def test_pins_follow_their_notes_through_edits():
     pins = (Pin(1, 0, "stroke", "up"), Pin(6, 0, "string", 4))
-    made = Choices(locks=pins, overrides=((3, "down"),))
+    made = Choices(pins=pins, overrides=((3, "down"),))
     before = phrase([60, 62, 64, 65, 67, 69, 71, 72])
     inserted = phrase([60, 62, 64, 65, 66, 67, 69, 71, 72])
     moved = followed(made, before, inserted)
-    assert moved.locks == (pins[0], pins[1].moved(1)) and moved.overrides == made.overrides
+    assert moved.pins == (pins[0], pins[1].moved(1)) and moved.overrides == made.overrides
     erased = followed(made, before, phrase([60, 64, 65, 67, 69, 71, 72]))
-    assert erased.locks == (pins[1].moved(-1),) and erased.overrides == ((2, "down"),)
+    assert erased.pins == (pins[1].moved(-1),) and erased.overrides == ((2, "down"),)
     changed = followed(made, before, phrase([60, 61, 64, 65, 67, 69, 71, 72]))
-    assert changed.locks == (pins[1],)
-    assert made.within(3, 4).locks == (pins[1].moved(-3),) and made.within(3, 4).overrides == ((0, "down"),)
+    assert changed.pins == (pins[1],)
+    assert made.within(3, 4).pins == (pins[1].moved(-3),) and made.within(3, 4).overrides == ((0, "down"),)
 
 
 def test_the_list_is_read_tried_and_taken_back(qtbot, demo_window):
@@ -129,10 +127,10 @@ def test_a_passage_is_pinned_at_once_and_by_the_menu(qtbot, demo_window):
     assert list(chart.span) == [3, 4, 5]
     menu = chart.pin_menu()
     next(a for a in menu.actions() if a.text().startswith("Pin string, finger and stroke")).trigger()
-    qtbot.waitUntil(lambda: len({k.event for k in place.plan.request.locks}) == 3, timeout=20000)
-    assert {k.event for k in place.plan.request.locks} == {3, 4, 5} and place.pins.list.count() == 9
+    qtbot.waitUntil(lambda: len({k.event for k in place.plan.request.pins}) == 3, timeout=20000)
+    assert {k.event for k in place.plan.request.pins} == {3, 4, 5} and place.pins.list.count() == 9
     place.pins.button.click()
-    qtbot.waitUntil(lambda: not place.plan.request.locks, timeout=20000)
+    qtbot.waitUntil(lambda: not place.plan.request.pins, timeout=20000)
 
 
 def test_pins_hold_in_a_passage_planned_alone(qtbot, demo_window):
@@ -142,11 +140,11 @@ def test_pins_hold_in_a_passage_planned_alone(qtbot, demo_window):
     qtbot.waitUntil(lambda: bool(place.plan.request.overrides), timeout=20000)
     from dromic.core.music.edit import Span
 
-    events = demo_window.session.phrase.events
+    events = demo_window.open_book.phrase.events
     place.take_passage(Span(events[12].onset, events[20].onset))
     place.catch_up()
     qtbot.waitUntil(lambda: place.plan.notes[-1].event < 12, timeout=20000)
-    assert place.plan.request.locks == (Pin(2, 0, "string", whole.events[14][0].string),)
+    assert place.plan.request.pins == (Pin(2, 0, "string", whole.events[14][0].string),)
     assert place.plan.request.overrides == ((4, "up"),)
 
 

@@ -80,7 +80,7 @@ def test_weighing_can_be_cancelled_and_begun_again(qtbot, window):
     place.cancel_button.click()
     assert "Cancelled" in place.words.text() and not place.entries
     weighed(qtbot, window)
-    window.session.add_phrase()
+    window.open_book.add_phrase()
     assert "no notes yet" in place.words.text()
 
 
@@ -131,16 +131,16 @@ def test_a_decision_is_kept_in_the_document_and_found_again(qtbot, window, tmp_p
     number = [e.label for e in place.entries].index("Sweep")
     place.choose(number)
     place.keep("it rests between the arpeggios")
-    decision = window.session.entry.decision
+    decision = window.open_book.entry.decision
     assert decision.label == "Sweep" and decision.choices.school == "sweep" and window.isWindowModified()
     assert len(decision.rejected) == 10 and any("ceiling" in r.why and "lower" in r.why for r in decision.rejected)
     path = tmp_path / "kept.dromic"
     assert window.files.save_to(path)
     window.open_file(demo_songbook(), 1)
-    qtbot.waitUntil(lambda: window.session.phrase.title == "Lantern Gate", timeout=20000)
+    qtbot.waitUntil(lambda: window.open_book.phrase.title == "Lantern Gate", timeout=20000)
     window.open_file(path, 3)
-    qtbot.waitUntil(lambda: window.session.entry.decision is not None, timeout=20000)
-    assert window.session.entry.decision == decision
+    qtbot.waitUntil(lambda: window.open_book.entry.decision is not None, timeout=20000)
+    assert window.open_book.entry.decision == decision
     window.go_to("Plan")
     qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.school.name == "sweep", timeout=20000)
     assert window.plan.ceiling == pytest.approx(decision.ceiling)
@@ -159,9 +159,9 @@ def test_keeping_is_one_step_that_can_be_taken_back(qtbot, window):
     place = weighed(qtbot, window)
     place.choose(0)
     place.keep("")
-    assert window.session.entry.decision.label == "Alternate" and window.plan_place.choices.school == "alternate"
+    assert window.open_book.entry.decision.label == "Alternate" and window.plan_place.choices.school == "alternate"
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert window.session.entry.decision is None and window.plan_place.choices.school == "economy"
+    assert window.open_book.entry.decision is None and window.plan_place.choices.school == "economy"
 
 
 def test_a_plan_that_cannot_be_spoils_no_other(qtbot, window):

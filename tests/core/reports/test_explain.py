@@ -11,7 +11,7 @@ from dromic.core.reports.explain import explain_event, remedy_text
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 
-def said(found, event):
+def notices(found, event):
     return " | ".join(explain_event(found, event, muting(found)))
 
 
@@ -33,7 +33,7 @@ def said(found, event):
 )
 def test_moves_are_told_in_words(line, school, event, words):
     start = {"start": "down"} if school == "economy" else {}
-    text = said(planned(line, school, **start), event)
+    text = notices(planned(line, school, **start), event)
     assert all(word in text for word in words), text
 
 
@@ -42,7 +42,7 @@ def test_marks_are_named_where_one_points():
     bent = replace(
         line.events[1], notes=(replace(line.events[1].notes[0], bend=2.0, marks=frozenset({"bend", "vibrato"})),)
     )
-    assert "(bent upwards, vibrato)" in said(planned(line.with_events((line.events[0], bent))), 1)
+    assert "(bent upwards, vibrato)" in notices(planned(line.with_events((line.events[0], bent))), 1)
 
 
 def test_remedies_say_what_they_gain():

@@ -4,7 +4,7 @@ from fractions import Fraction as F
 
 import pytest
 
-from dromic.core.reports.statistics import Figure, figures, tally
+from dromic.core.reports.statistics import Figure, figures, statistics_of
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 LOW = (6, 0)
@@ -35,11 +35,11 @@ def test_figures_start_on_a_beat_and_other_lengths_are_none():
 
 def test_notes_are_counted_per_stay_on_a_string():
     line = phrase([(6, 1), (6, 2), (6, 3), (5, 1), (5, 2), (4, 1)])
-    assert tally(planned(line, "alternate")).stays == (3, 2, 1)
+    assert statistics_of(planned(line, "alternate")).stays == (3, 2, 1)
 
 
 def test_changes_jumps_and_span():
-    counted = tally(planned(phrase([(6, 5), (3, 5), (4, 5), (4, 7), (1, 5)]), "alternate"))
+    counted = statistics_of(planned(phrase([(6, 5), (3, 5), (4, 5), (4, 7), (1, 5)]), "alternate"))
     assert (counted.largest_jump, counted.span) == (3, 5)
     assert counted.pairs == {(6, 3): 1, (3, 4): 1, (4, 1): 1}
     assert sum(counted.changes.values()) == 3 and set(counted.changes) <= {
@@ -50,7 +50,7 @@ def test_changes_jumps_and_span():
 def test_transfers_between_fingers_and_those_never_met():
     line = phrase([(4, 12), (3, 14), (4, 12), (3, 14)])
     found = planned(line, "alternate")
-    counted = tally(found)
+    counted = statistics_of(found)
     a, b = found.notes[0].finger, found.notes[1].finger
     assert counted.transfers == {(a, b): 2, (b, a): 1}
     assert (a, b) not in counted.missing_transfers and len(counted.missing_transfers) == 14
@@ -68,4 +68,4 @@ def test_transfers_between_fingers_and_those_never_met():
 )
 def test_what_meets_in_one_gap(notes, attacks, most):
     """A new stroke; with a new string; with a shift; a slur by itself."""
-    assert tally(planned(phrase(notes, attacks=attacks), "alternate")).meetings == {most: 1}
+    assert statistics_of(planned(phrase(notes, attacks=attacks), "alternate")).meetings == {most: 1}

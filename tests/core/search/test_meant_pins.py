@@ -45,7 +45,7 @@ def test_written_strokes_and_fingers_are_kept_and_counted():
     found = solve_meant(request(line, "free", keep=KEEP))
     assert strokes_of(found)[0::2] == ["down", "up", "down"]
     assert [found.plan.notes[i].finger for i in (1, 4)] == ["3", "1"]
-    assert "all 3 written strokes and all 2 written fingers are kept" in found.plan.said
+    assert "all 3 written strokes and all 2 written fingers are kept" in found.plan.notices
     assert stated(line).strokes == 3 and stated(line).fingers == 2
 
 
@@ -79,7 +79,7 @@ def test_the_fewest_are_let_go(strokes, school):
         if any(possible(held) for held in itertools.combinations(numbers, size))
     )
     assert len(kept) >= most
-    named = [int(n) - 1 for said in found.plan.said for n in re.findall(r"note (\d+): stroke", said)]
+    named = [int(n) - 1 for notices in found.plan.notices for n in re.findall(r"note (\d+): stroke", notices)]
     assert len(named) == len(numbers) - most
 
 
@@ -88,14 +88,14 @@ def test_fingers_no_hand_has_there_are_let_go_and_named():
     chord = line.events[0]
     crossed = tuple(replace(n, finger=f) for n, f in zip(chord.notes, "41", strict=True))  # the little finger below
     found = solve_meant(request(line.with_events([replace(chord, notes=crossed), line.events[1]]), "free", keep=KEEP))
-    (said,) = [s for s in found.plan.said if "written" in s]
-    assert "the written stroke and 0 of 2 written fingers are kept" in said and "note 1: finger 4" in said
+    (notices,) = [s for s in found.plan.notices if "written" in s]
+    assert "the written stroke and 0 of 2 written fingers are kept" in notices and "note 1: finger 4" in notices
 
 
 def test_what_is_pinned_goes_before_what_is_written():
     line = written(["down", None, None, None, None], ["1", None, None, None, None])
     pins = (Pin(0, 0, "stroke", "up"), Pin(0, 0, "finger", "2"))
-    asked = request_for(line, Choices(locks=pins), presets.players())
+    asked = request_for(line, Choices(pins=pins), presets.players())
     found = solve_meant(asked)
     assert (found.plan.notes[0].stroke, found.plan.notes[0].finger) == ("up", "2")
     against = request_for(line, Choices(overrides=((0, "up"),)), presets.players())
@@ -111,14 +111,14 @@ def test_where_nothing_written_is_in_the_way_the_refusal_stays():
 def test_what_if_looks_past_what_is_written_at_its_note():
     line = written(["down", "up", "down", "up", "down"], [None, "3", None, None, None])
     found = solve_meant(request(line, "free", keep=KEEP))
-    pins = {(k.field, k.value) for c in what_if(found, 1) for k in c.change.locks}
+    pins = {(k.field, k.value) for c in what_if(found, 1) for k in c.change.pins}
     assert ("stroke", "down") in pins and any(f == "finger" and v != "3" for f, v in pins)
 
 
 def test_in_the_window_they_hold_and_can_be_let_go(qtbot, bare_window):
     window = bare_window
-    window.session.begin_new()
-    window.session.edit(written(["up", None, "down", None, None], ["2", None, None, None, None]), "all of it")
+    window.open_book.begin_new()
+    window.open_book.edit(written(["up", None, "down", None, None], ["2", None, None, None, None]), "all of it")
     window.go_to("Plan")
     qtbot.waitUntil(lambda: window.plan is not None, timeout=20000)
     panel = window.plan_place.panel
@@ -127,16 +127,16 @@ def test_in_the_window_they_hold_and_can_be_let_go(qtbot, bare_window):
     assert "all 2 written strokes and the written finger are kept" in window.notice.text()
     panel.strokes.click()
     qtbot.waitUntil(lambda: "strokes" not in window.plan.request.keep, timeout=20000)
-    assert window.session.choices.strokes is False
+    assert window.open_book.choices.strokes is False
     window.turn_page(1)
-    window.session.add_phrase()
+    window.open_book.add_phrase()
     assert not panel.kept.isVisible()  # nothing is written there
 
 
 def test_on_weigh_schools_let_them_go_and_my_way_keeps_them(qtbot, bare_window):
     window = bare_window
-    window.session.begin_new()
-    window.session.edit(written(["up", "up", "up", "up", "up"]), "all of it")
+    window.open_book.begin_new()
+    window.open_book.edit(written(["up", "up", "up", "up", "up"]), "all of it")
     window.go_to("Weigh")
     place = window.weigh_place
     qtbot.waitUntil(lambda: bool(place.entries) and not place.worker.running, timeout=60000)
@@ -154,10 +154,10 @@ def test_the_command_line_says_what_it_did_not_keep(capsys, tmp_path):
     path = tmp_path / "x.dromic"
     path.write_bytes(songbook_bytes(Songbook("x", (Entry(line), Entry(line, Choices(school="alternate"))))))
 
-    def said(*words):
+    def notices(*words):
         assert main(["plan", str(path), *words]) == 0
         return capsys.readouterr().out
 
-    assert "2 strokes and 1 fingers written in the file are not kept" in said()
-    assert "not kept" not in said("--keep", "positions,attacks,strokes,fingers")
-    assert "1 of 2 written strokes" in said("--tune", "2")  # the player's own choices keep what can be kept
+    assert "2 strokes and 1 fingers written in the file are not kept" in notices()
+    assert "not kept" not in notices("--keep", "positions,attacks,strokes,fingers")
+    assert "1 of 2 written strokes" in notices("--tune", "2")  # the player's own choices keep what can be kept

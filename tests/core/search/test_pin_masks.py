@@ -1,4 +1,4 @@
-"""Locks: what is pinned stays, never makes a plan cheaper, and impossible pins are named."""
+"""Pins: what is pinned stays, never makes a plan cheaper, and impossible pins are named."""
 
 import pytest
 from hypothesis import given, settings
@@ -22,67 +22,65 @@ FIELDS = {
     "attack": st.sampled_from(["pick", "pluck", "hammer", "pull", "slide"]),
     "lean": st.sampled_from(["up-clear", "down-clear"]),
 }
-LOCK = st.sampled_from(sorted(FIELDS)).flatmap(
+PIN = st.sampled_from(sorted(FIELDS)).flatmap(
     lambda field: st.builds(Pin, st.integers(0, 2), st.just(0), st.just(field), FIELDS[field])
 )
 
 
-def holds(found, lock):
-    note = next(n for n in found.notes if n.event == lock.event)
-    return getattr(note, lock.field) == lock.value
+def holds(found, pin):
+    note = next(n for n in found.notes if n.event == pin.event)
+    return getattr(note, pin.field) == pin.value
 
 
 @settings(max_examples=80)
-@given(
-    PITCHES, st.lists(LOCK, min_size=1, max_size=3), st.sampled_from(SCHOOLS), st.sampled_from(["never", "anywhere"])
-)
-def test_locks_hold_and_never_make_a_plan_cheaper(pitches, locks, school, legato):
+@given(PITCHES, st.lists(PIN, min_size=1, max_size=3), st.sampled_from(SCHOOLS), st.sampled_from(["never", "anywhere"]))
+def test_pins_hold_and_never_make_a_plan_cheaper(pitches, pins, school, legato):
     legato = "never" if school == "pattern" else legato
     free = solve(request(phrase(pitches), school, keep=FREE, legato=legato))
     try:
-        pinned = solve(request(phrase(pitches), school, keep=FREE, legato=legato, locks=tuple(locks))).plan
+        pinned = solve(request(phrase(pitches), school, keep=FREE, legato=legato, pins=tuple(pins))).plan
     except DromicError as error:
         assert "let go" in str(error)
         return
-    assert all(holds(pinned, lock) for lock in locks)
+    assert all(holds(pinned, pin) for pin in pins)
     assert pinned.cost >= free.route.cost - 1e-9
 
 
 @settings(max_examples=60)
-@given(PITCHES, LOCK, st.sampled_from(SCHOOLS))
-def test_one_more_lock_is_searched_from_the_passes_at_hand_and_comes_out_the_same(pitches, lock, school):
+@given(PITCHES, PIN, st.sampled_from(SCHOOLS))
+def test_one_more_pin_is_searched_from_the_passes_at_hand_and_comes_out_the_same(pitches, pin, school):
     before = solve(request(phrase(pitches), school, keep=FREE, player="flying"))
-    _ = before.judged
+    _ = before.metrics
     try:
-        anew = plan(request(phrase(pitches), school, keep=FREE, player="flying", locks=(lock,)))
+        anew = plan(request(phrase(pitches), school, keep=FREE, player="flying", pins=(pin,)))
     except DromicError:
         with pytest.raises(DromicError):
-            before.locked(lock)
+            before.pinned(pin)
         return
-    found = before.locked(lock).plan
+    found = before.pinned(pin).plan
     assert found.cost == pytest.approx(anew.cost)
-    assert holds(found, lock)
-    again = solve(request(phrase(pitches), school, keep=FREE, player="flying", locks=(lock,)))
-    if again.route.states == before.locked(lock).route.states:
+    assert holds(found, pin)
+    again = solve(request(phrase(pitches), school, keep=FREE, player="flying", pins=(pin,)))
+    if again.route.states == before.pinned(pin).route.states:
         assert found.moves == again.plan.moves and found.notes == again.plan.notes
 
 
 def test_the_smallest_set_to_let_go_is_named():
     line = phrase([(5, 5), (5, 7), (4, 5)])
-    locks = (Pin(0, 0, "stroke", "down"), Pin(1, 0, "stroke", "up"), Pin(2, 0, "stroke", "up"))
+    pins = (Pin(0, 0, "stroke", "down"), Pin(1, 0, "stroke", "up"), Pin(2, 0, "stroke", "up"))
     with pytest.raises(DromicError, match=r"let go of note 3: stroke up$"):
-        planned(line, "alternate", locks=locks)
+        planned(line, "alternate", pins=pins)
     with pytest.raises(DromicError, match="let go of note 1: string 2"):
-        planned(line, "free", locks=(Pin(0, 0, "string", 2),))
+        planned(line, "free", pins=(Pin(0, 0, "string", 2),))
 
 
-def test_a_lock_checks_what_it_pins():
+def test_a_pin_checks_what_it_pins():
     with pytest.raises(DromicError, match="finger is '9'"):
         Pin(0, 0, "finger", "9")
     with pytest.raises(DromicError, match="must be one of: string"):
         Pin(0, 0, "hat", 1)
     with pytest.raises(DromicError, match="no note 9"):
-        planned(phrase([60, 62]), locks=(Pin(8, 0, "string", 2),))
+        planned(phrase([60, 62]), pins=(Pin(8, 0, "string", 2),))
 
 
 def test_a_passage_can_be_pinned_as_it_is():
@@ -90,7 +88,7 @@ def test_a_passage_can_be_pinned_as_it_is():
     solved = solve(request(line, "economy", keep=FREE))
     kept = [n for n in solved.plan.notes if n.event < 4]
     pins = [Pin(n.event, 0, f, getattr(n, f)) for n in kept for f in ("string", "finger", "position", "stroke")]
-    moved = solved.locked(*pins, Pin(6, 0, "finger", "2")).plan
+    moved = solved.pinned(*pins, Pin(6, 0, "finger", "2")).plan
     assert strokes(moved)[:4] == strokes(solved.plan)[:4]
     assert [(n.string, n.finger) for n in moved.notes[:4]] == [(n.string, n.finger) for n in kept]
     assert moved.notes[6].finger == "2"

@@ -136,7 +136,7 @@ def test_fingers_take_turns_and_rake_on_to_a_lower_string():
     assert strokes(planned(line, "fingers", **bass)) in ("imim", "mimi")
     down = phrase([43, 38, 33, 28], SIXTEENTH, tempo=120)  # the open strings from 1 to 4
     strings = [Pin(e, 0, "string", e + 1) for e in range(4)]
-    raked = strokes(planned(down, "fingers", **bass, locks=tuple(strings)))
+    raked = strokes(planned(down, "fingers", **bass, pins=tuple(strings)))
     assert len(set(raked)) == 1
     three = replace(request(line, "fingers", **bass), player=habits(bare_fingers="ima"))
     played = strokes(plan(three))

@@ -35,7 +35,7 @@ EVENTS = st.lists(
     min_size=2,
     max_size=4,
 )
-LOCKS = st.lists(
+PINS = st.lists(
     st.builds(
         Pin,
         st.integers(0, 1),
@@ -48,15 +48,15 @@ LOCKS = st.lists(
 )
 
 
-def expanded(net):
+def expanded(lattice):
     """Every open state of every layer as a node, every finite step as an edge, with one source and one sink."""
     graph = nx.DiGraph()
-    open_states = [np.isfinite(net.masked(i, np.zeros(costs.shape))) for i, costs in enumerate(net.forward)]
-    start = net.layers.start
+    open_states = [np.isfinite(lattice.masked(i, np.zeros(costs.shape))) for i, costs in enumerate(lattice.forward)]
+    start = lattice.layers.start
     for k, r in np.argwhere(np.isfinite(start) & open_states[0]):
         graph.add_edge("in", (0, int(k), int(r)), weight=float(start[k, r]))
     for i in range(1, len(open_states)):
-        costs = net.layers.step_to(i).expanded(net.layers.layers[i - 1].ways)
+        costs = lattice.layers.step_to(i).expanded(lattice.layers.layers[i - 1].ways)
         for a in np.argwhere(np.isfinite(costs) & open_states[i]).tolist():
             graph.add_edge((i - 1, *a[:2]), (i, *a[2:]), weight=float(costs[tuple(a)]))
     for state in itertools.product(*map(range, open_states[-1].shape)):
@@ -64,23 +64,23 @@ def expanded(net):
     return graph
 
 
-def attempt(events, options, locks=()):
+def attempt(events, options, pins=()):
     notes, durations, attacks = zip(*events, strict=True)
     line = phrase(list(notes), list(durations), tempo=150, attacks={i: a for i, a in enumerate(attacks) if a and i})
     options = dict(options)
     try:
-        return solve(request(line, options.pop("school"), locks=tuple(locks), **options))
+        return solve(request(line, options.pop("school"), pins=tuple(pins), **options))
     except DromicError:
         return None
 
 
 @settings(max_examples=60)
-@given(EVENTS, OPTIONS, LOCKS)
-def test_exact_against_dijkstra(events, options, locks):
-    solved = attempt(events, options, locks)
+@given(EVENTS, OPTIONS, PINS)
+def test_exact_against_dijkstra(events, options, pins):
+    solved = attempt(events, options, pins)
     if solved is None:
         return
-    graph = expanded(solved.net)
+    graph = expanded(solved.lattice)
     length, path = nx.single_source_dijkstra(graph, "in", "out")
     assert solved.route.cost == pytest.approx(length)
     walked = [(i, k, r) for i, (k, r) in enumerate(solved.route.states)]
@@ -96,7 +96,7 @@ def test_both_passes_agree(events, options):
     solved = attempt(events, options)
     if solved is None:
         return
-    for ahead, behind in zip(solved.net.forward, solved.net.backward, strict=True):
+    for ahead, behind in zip(solved.lattice.forward, solved.lattice.backward, strict=True):
         assert (ahead + behind).min() == pytest.approx(solved.route.cost)
 
 

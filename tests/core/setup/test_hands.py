@@ -51,13 +51,13 @@ def test_a_better_hand_never_has_a_lower_ceiling_for_the_same_plan(number, schoo
     line = phrase([(3, 5), (3, 7), (2, 5), (2, 8), (4, 7), (3, 5), (5, 7), (2, 5)] * 2, tempo=140)
     before = planned(line, school)
     better = number.improved(FLUENT)
-    locks = tuple(
+    pins = tuple(
         Pin(n.event, 0, field, value)
         for n in before.notes
         for field, value in (("finger", n.finger), ("position", n.position), ("stroke", n.stroke))
         if not (field == "position" and not n.position)
     )
-    asked = replace(request(line, school), player=better, locks=locks)
+    asked = replace(request(line, school), player=better, pins=pins)
     assert plan(asked).ceiling >= before.ceiling * (1 - 1e-9)
 
 
@@ -90,14 +90,14 @@ def test_players_are_kept_in_files_and_come_back_the_same(tmp_path):
     roster.put(mine)
     roster.flush()
     again = Roster(tmp_path / "players")
-    assert again.own == {"own-hands": mine} and again.named("own-hands") == mine and not again.said
+    assert again.own == {"own-hands": mine} and again.named("own-hands") == mine and not again.notices
     assert again.named("nobody") == FLUENT and again.fresh_name("Own hands") == "own-hands-2"
     again.drop("own-hands")
     again.flush()
     assert not Roster(tmp_path / "players").own
     (tmp_path / "players" / "bad.toml").write_text("picking = 3")
     broken = Roster(tmp_path / "players")
-    assert not broken.own and len(broken.said) == 1 and "bad.toml" in broken.said[0]
+    assert not broken.own and len(broken.notices) == 1 and "bad.toml" in broken.notices[0]
 
 
 def test_an_exported_player_is_a_player_file(tmp_path):

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.core.search.planner import solve
-from dromic.core.timing.playback_order import course_of
+from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request, strokes
 
@@ -33,12 +33,12 @@ def endings():
 
 
 def test_the_course_of_a_first_and_second_ending():
-    course = course_of(endings(), False)
-    assert course.predecessor == (-1, 0, 1, 2, 3, 4, 5, 6, 3, 8, 9, 10)
-    (seam,) = course.seams
+    playback = playback_of(endings(), False)
+    assert playback.predecessor == (-1, 0, 1, 2, 3, 4, 5, 6, 3, 8, 9, 10)
+    (seam,) = playback.seams
     assert (seam.source, seam.target, seam.quarters) == (7, 0, 1)
-    assert course.main == (0, 1, 2, 3, 8, 9, 10, 11) and course.side(7) == (4, 5, 6, 7)
-    assert not course.straight and course_of(endings().unrolled(), False).straight
+    assert playback.main == (0, 1, 2, 3, 8, 9, 10, 11) and playback.side(7) == (4, 5, 6, 7)
+    assert not playback.straight and playback_of(endings().unrolled(), False).straight
 
 
 def test_moves_follow_the_course_and_name_their_seams():
@@ -58,7 +58,7 @@ def test_a_loop_ends_with_its_seam():
 
 def test_strict_alternation_over_an_odd_count_starts_afresh_and_says_so():
     found = planned(phrase([(5, 5), (5, 7), (4, 5)], EIGHTH), "alternate", repeat=True)
-    assert strokes(found) == "DUD" and "seam starts afresh" in found.said[-1]
+    assert strokes(found) == "DUD" and "seam starts afresh" in found.notices[-1]
 
 
 @settings(max_examples=25)
@@ -75,15 +75,15 @@ def test_repeating_never_lowers_the_cost_per_pass(places, school):
 
 def cheapest_by_force(solved):
     """The best route over seams by trying every first state, each with Dijkstra on the opened graph."""
-    net, layers = solved.net, solved.layers
+    lattice, layers = solved.lattice, solved.layers
     count = len(layers.layers)
     graph = nx.DiGraph()
     for i in range(1, count):
         costs = layers.step_to(i).expanded(layers.layers[i - 1].ways)
         for a in np.argwhere(np.isfinite(costs)).tolist():
             graph.add_edge((i - 1, *a[:2]), (i, *a[2:]), weight=float(costs[tuple(a)]))
-    (seam,) = net.course.seams
-    step = layers.builder.seam(layers.layers, seam, net.free_seams)
+    (seam,) = lattice.playback.seams
+    step = layers.builder.seam(layers.layers, seam, lattice.free_seams)
     best = np.inf
     for state in np.argwhere(np.isfinite(layers.start)).tolist():
         first = (0, *state)
@@ -116,9 +116,9 @@ def test_a_repeat_within_costs_what_its_moves_come_to(places, school):
     pad = [*places, *[(5, 5)] * (4 - len(places) % 4)]
     line = marked(phrase([*pad, *pad], QUARTER), b0={"repeat_start": True, "repeat_times": 2})
     solved = solve(request(line, school))
-    assert solved.route.cost == pytest.approx(cost_of(solved.net, solved.route.states))
+    assert solved.route.cost == pytest.approx(cost_of(solved.lattice, solved.route.states))
     rough = solve(request(line, school), rough=True)
-    if rough.said == solved.said:  # else its seam starts afresh, outside the school, and may be cheaper
+    if rough.notices == solved.notices:  # else its seam starts afresh, outside the school, and may be cheaper
         assert solved.route.cost <= rough.route.cost + 1e-9
     assert solved.plan.seams[0].to == 0
 
@@ -130,7 +130,7 @@ def test_swing_reaches_over_a_jump():
         phrase([(6, 3)] * 8 + [(5, 3)] * 8, EIGHTH, swing=Swing(EIGHTH, Fraction(2))),
         b0={"repeat_start": True, "repeat_times": 2},
     )
-    (seam,) = course_of(line, False).seams
+    (seam,) = playback_of(line, False).seams
     assert seam.ms == pytest.approx(500 / 3)  # from the short last eighth to the bar line, at 120
 
 
@@ -148,8 +148,8 @@ def one_note_endings(a, b, c):
 def test_first_endings_are_exact(places, school):
     """Every state of the first note tried: out over the first ending and back, then on to the second."""
     solved = solve(request(one_note_endings(*places), school))
-    layers, net = solved.layers, solved.net
-    (seam,) = net.course.seams
+    layers, lattice = solved.layers, solved.lattice
+    (seam,) = lattice.playback.seams
     back = layers.builder.seam(layers.layers, seam, False)
     into_b, into_c = layers.step_to(1), layers.step_to(2)
     best = np.inf
@@ -170,18 +170,18 @@ def test_a_phrase_written_out_plans_each_repeat_by_itself():
 
 def test_bars_that_are_never_played_are_planned_as_written():
     line = marked(phrase([(5, 5)] * 8, QUARTER), b1={"endings": (3,)})
-    course = course_of(line, False)
-    assert course.straight and course.main == tuple(range(8))
+    playback = playback_of(line, False)
+    assert playback.straight and playback.main == tuple(range(8))
 
 
-def test_locks_hold_over_repeats_and_never_make_them_cheaper():
+def test_pins_hold_over_repeats_and_never_make_them_cheaper():
     from dromic.core.setup.pin import Pin
 
     free = solve(request(endings(), "free"))
-    pinned = free.locked(Pin(5, 0, "finger", "2"), Pin(9, 0, "stroke", "up")).plan
+    pinned = free.pinned(Pin(5, 0, "finger", "2"), Pin(9, 0, "stroke", "up")).plan
     assert pinned.notes[5].finger == "2" and pinned.notes[9].stroke == "up"
     assert pinned.cost >= free.route.cost - 1e-9
-    anew = planned(endings(), "free", locks=pinned.request.locks)
+    anew = planned(endings(), "free", pins=pinned.request.pins)
     assert anew.cost == pytest.approx(pinned.cost)
 
 
@@ -219,5 +219,5 @@ def test_any_tangle_of_repeats_is_planned(marks, school, repeat):
     found = planned(line, school, repeat=repeat)
     assert [m.to for m in found.onward] == list(range(1, len(line.events)))
     assert all(m.to <= m.start for m in found.seams)
-    assert course_of(line, repeat).odd == any("planned as it is written" in s for s in found.said)
+    assert playback_of(line, repeat).odd == any("planned as it is written" in s for s in found.notices)
     assert repeat <= bool(found.seams)

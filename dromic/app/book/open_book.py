@@ -78,15 +78,15 @@ def open_leftover(left: Leftover) -> Opened:
 class _Edit(QUndoCommand):
     """One change of the songbook; `merge` joins it to the step before if that has the same."""
 
-    def __init__(self, session: Session, text: str, after: tuple[Songbook, int], merge: object) -> None:
+    def __init__(self, open_book: OpenBook, text: str, after: tuple[Songbook, int], merge: object) -> None:
         super().__init__(text)
-        self.session, self.before, self.after, self.key = session, (session.book, session.index), after, merge
+        self.open_book, self.before, self.after, self.key = open_book, (open_book.book, open_book.index), after, merge
 
     def redo(self) -> None:
-        self.session.show(*self.after)
+        self.open_book.show(*self.after)
 
     def undo(self) -> None:
-        self.session.show(*self.before)
+        self.open_book.show(*self.before)
 
     def id(self) -> int:
         return -1 if self.key is None else 1
@@ -98,7 +98,7 @@ class _Edit(QUndoCommand):
         return True
 
 
-class Session(QObject):
+class OpenBook(QObject):
     """The songbook in hand. Every change makes a new value and is a step on the undo stack; what was chosen for a phrase
     and which plans were kept are part of it."""
 
@@ -174,7 +174,7 @@ class Session(QObject):
         """The instrument the phrase is for, a guitar where nothing is said."""
         return self.phrase.instrument or presets.instruments()["guitar"]
 
-    def take(self, opened: Opened) -> None:
+    def open(self, opened: Opened) -> None:
         """Show what was read."""
         self._go_on_from_here()
         self.source = opened
@@ -192,7 +192,7 @@ class Session(QObject):
         self._before = before if self.has_player(before.player) else replace(before, player=Choices().player)
 
     def begin_new(self) -> None:
-        self.take(Opened(None, empty_songbook(presets.instruments()["guitar"])))
+        self.open(Opened(None, empty_songbook(presets.instruments()["guitar"])))
 
     def turn_to(self, index: int) -> None:
         """Open another phrase of the book in hand."""
@@ -238,7 +238,7 @@ class Session(QObject):
 
     def _tell(self, gone: tuple[Pin, ...]) -> None:
         if gone:
-            named = "; ".join(str(lock) for lock in gone[:MOST_TOLD])
+            named = "; ".join(str(pin) for pin in gone[:MOST_TOLD])
             more = f" and {len(gone) - MOST_TOLD} more" if len(gone) > MOST_TOLD else ""
             self.told.emit(
                 f"Pins that this instrument has no place for are let go: {named}{more}. Ctrl+Z takes it back"
