@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dromic import presets
 from dromic.core.hands.fretting_moves import fretting_moves
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.search.lattice import picking_hand, ways_of
 from dromic.core.search.planner import plan
 from tests.build import SIXTEENTH, phrase

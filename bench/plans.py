@@ -13,7 +13,7 @@ from dromic.core.music.phrase import Phrase
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import Solved, plan, solve
 from dromic.core.setup.pin import Pin
-from dromic.together import Workers
+from dromic.plan_workers import Workers
 
 
 def bench_plans() -> None:

@@ -7,7 +7,8 @@ from dataclasses import fields, replace
 from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import resolve_positions
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.search.planner import plan
 from dromic.core.setup.player import Player
 from dromic.formats.table import read, titles

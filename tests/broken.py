@@ -12,7 +12,7 @@ from pathlib import Path
 
 from dromic import presets
 from dromic.core.music.songbook import Entry, Songbook
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.plan.write_back import phrase_with_plan
 from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices

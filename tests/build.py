@@ -9,7 +9,8 @@ from typing import Any
 from dromic import presets
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.music.stated_positions import resolve_positions
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.search.planner import plan
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_number

@@ -23,7 +23,7 @@ from dromic.core.setup.player_settings import HABITS
 from dromic.formats.sheet.sheet import sheet
 from dromic.formats.sheet.sheet_paint import png_bytes
 from dromic.formats.table import read
-from dromic.requesting import first_choices, request_for
+from dromic.plan_requests import first_choices, request_for
 
 SIZE = (1280, 800)
 MOST_WAITS, WAIT_MS = 1200, 50

@@ -6,8 +6,9 @@ from dataclasses import asdict
 from typing import Any
 
 from dromic.core.plan.damping import muting
+from dromic.core.plan.finding import Finding, Remedy
 from dromic.core.plan.finger_schedule import Press, schedule
-from dromic.core.plan.plan import Finding, Move, Plan, PlanNote, Remedy
+from dromic.core.plan.plan import Move, Plan, PlanNote
 from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.statistics import Statistics, statistics_of
 

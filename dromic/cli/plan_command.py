@@ -12,13 +12,14 @@ from dromic import presets
 from dromic.cli.as_json import frontier_json, plan_json, report_json
 from dromic.cli.as_table import frontier_table, table
 from dromic.cli.plan_options import add_options, asked_of
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import alternatives, frontier
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.meant_pins import freely
 from dromic.core.search.planner import Solved
 from dromic.core.values.errors import DromicError
-from dromic.together import Workers
+from dromic.plan_workers import Workers
 
 
 def add_to(commands: Any) -> None:

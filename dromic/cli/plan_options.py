@@ -12,7 +12,7 @@ from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.music.stated_positions import resolve_positions
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.search.meant_pins import solve_meant, stated
 from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.choices import Choices
@@ -22,7 +22,7 @@ from dromic.core.setup.school import LEGATO
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import UNITS
 from dromic.formats.table import read_entry, readable
-from dromic.requesting import instrument_for, keep_of, not_here, yielding
+from dromic.plan_requests import instrument_for, keep_of, not_here, yielding
 from dromic.store.folders import players_folder
 from dromic.store.roster import Roster
 

@@ -41,7 +41,7 @@ def test_every_bar_is_full_and_nothing_overlaps(tune):
 def test_gallops_of_the_riff_are_down_down_up():
     from dromic.core.search.planner import plan
     from dromic.core.setup.choices import Choices
-    from dromic.requesting import first_choices, request_for
+    from dromic.plan_requests import first_choices, request_for
 
     phrase = read(BOOK, 1)
     found = plan(request_for(phrase, first_choices(phrase, Choices()), presets.players()))

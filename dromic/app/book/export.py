@@ -25,7 +25,7 @@ from dromic.core.values.progress import Progress
 from dromic.formats.sheet.sheet import PAGE_W, Page, sheet
 from dromic.formats.sheet.sheet_paint import a4, paint_page
 from dromic.formats.table import FORMATS, NOTHING, PLAN, Format, Work, writer_of
-from dromic.requesting import request_for
+from dromic.plan_requests import request_for
 from dromic.store.roster import Roster
 from dromic.store.saving import save
 

@@ -22,7 +22,7 @@ from dromic.core.values.progress import Progress
 from dromic.formats.document.document import read_songbook
 from dromic.formats.limits import check_phrase, limit
 from dromic.formats.table import file_bytes, songbook_of
-from dromic.requesting import first_choices, instrument_for
+from dromic.plan_requests import first_choices, instrument_for
 from dromic.store.reading import read_foreign
 from dromic.store.recovery import Leftover
 from dromic.store.stamp import Stamp, stamped

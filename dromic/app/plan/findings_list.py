@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOption
 from dromic.app.kit.canvas import there
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.findings.findings import RULES, by_place
-from dromic.core.plan.plan import Finding, Plan
+from dromic.core.plan.finding import Finding
+from dromic.core.plan.plan import Plan
 from dromic.core.reports.explain import remedy_text
 
 ROW = 104

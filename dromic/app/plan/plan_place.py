@@ -24,7 +24,8 @@ from dromic.app.plan.pins_list import PinsList
 from dromic.app.plan.verdict import Verdict
 from dromic.app.plan.what_if_list import WhatIfList
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan.plan import Change, Finding, Plan
+from dromic.core.plan.finding import Change, Finding
+from dromic.core.plan.plan import Plan
 from dromic.core.reports.chart import Chart, chart
 from dromic.core.reports.explain import explain_event
 from dromic.core.search.meant_pins import solve_meant, stated
@@ -32,7 +33,7 @@ from dromic.core.search.planner import Solved
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Pin
 from dromic.core.values.progress import Progress
-from dromic.requesting import not_here, request_for
+from dromic.plan_requests import not_here, request_for
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBoxLayout, QWidget
 
 from dromic.app.kit.worker import Worker
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.questions.own_way import OwnWay, judge_own_way
 from dromic.core.questions.questions import QUESTIONS, Lines, Subject, answers
 from dromic.core.reports.explain import many

@@ -33,7 +33,8 @@ from dromic.app.weigh.side_by_side import SideBySide
 from dromic.app.weigh.totals_table import BEST, TotalsTable
 from dromic.app.weigh.weighing import ALTERNATIVE, Candidate, WeighScope, alternative_entries, decision_for, entries_of
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
 from dromic.core.questions.questions import Subject
 from dromic.core.reports.comparison import fastest
@@ -42,9 +43,9 @@ from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.requesting import request_for
+from dromic.plan_requests import request_for
+from dromic.plan_workers import Answer, Workers, plan_alternatives
 from dromic.store.roster import Roster
-from dromic.together import Answer, Workers, plan_alternatives
 
 if TYPE_CHECKING:
     from dromic.app.weigh.frontier_plot import FrontierPlot

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 from dromic import presets
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.questions.own_way import is_stated, own_request
 from dromic.core.reports.comparison import compared, differing
 from dromic.core.setup.choices import OWN, Choices
@@ -15,7 +16,7 @@ from dromic.core.setup.decision import Decision, Rejected
 from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
-from dromic.requesting import request_for
+from dromic.plan_requests import request_for
 
 SCHOOL, LEAN, ALTERNATIVE, OWN_WAY = "school", "lean", "alternative", "own way"
 

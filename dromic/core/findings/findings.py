@@ -14,7 +14,8 @@ import numpy as np
 from dromic.core.findings import rules_both, rules_fretting, rules_picking
 from dromic.core.findings.evidence import Evidence, Rule, Seen
 from dromic.core.hands.load_cost import load_price
-from dromic.core.plan.plan import Finding, Plan
+from dromic.core.plan.finding import Finding
+from dromic.core.plan.plan import Plan
 from dromic.core.setup.player import Judging
 
 RULES: tuple[Rule, ...] = (*rules_picking.RULES, *rules_fretting.RULES, *rules_both.RULES)

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from dromic.core.music.phrase import Event, Phrase
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.setup.school import pattern_signs
 from dromic.core.timing.beat_positions import places
 from dromic.core.timing.pick_timing import Rhythm

@@ -13,7 +13,7 @@ from dromic.core.hands.load_cost import load_price
 from dromic.core.hands.pick_moves import Bools, Picking
 from dromic.core.hands.picking_states import NEVER, OLD, PickingStateFactory, PickingStates
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.setup.player import PickingHand
 from dromic.core.timing.pick_timing import Parity
 from dromic.core.values.arrays import Floats, Ints

@@ -6,40 +6,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 
-from dromic.core.music.phrase import Phrase
-from dromic.core.setup.instrument import Instrument
-from dromic.core.setup.pin import Pin
-from dromic.core.setup.player import Player
-from dromic.core.setup.school import LEGATO, School
-from dromic.core.values.checks import check_choice
-from dromic.core.values.errors import DromicError
-
-
-@dataclass(frozen=True, slots=True)
-class Request:
-    """Everything a plan depends on. `keep` names what the phrase states and the search must not change."""
-
-    phrase: Phrase
-    instrument: Instrument
-    player: Player
-    school: School
-    pulse: str | None = None
-    start: str | None = None
-    skip_through: bool = True
-    keep: frozenset[str] = frozenset({"positions", "attacks"})
-    repeat: bool = False
-    legato: str = "never"
-    pattern: str = ""
-    rest_through: bool = True
-    """carried notes rest on the next string; otherwise each string gets an attack of its own"""
-    overrides: tuple[tuple[int, str], ...] = ()
-    """(event, down or up): strokes the player sets against the school, which goes on from them"""
-    pins: tuple[Pin, ...] = ()
-
-    def __post_init__(self) -> None:
-        check_choice("legato", self.legato, LEGATO)
-        if not self.phrase.events:
-            raise DromicError("there are no notes to plan; give it at least one note")
+from dromic.core.plan.finding import Finding
+from dromic.core.plan.request import Request
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,48 +89,6 @@ class Totals:
     max_stretch_mm: float
     rolls: int
     knots: int
-
-
-@dataclass(frozen=True, slots=True)
-class Change:
-    """One thing changed, in words and so that it can be done: what to pin, an event and how it is sounded instead, an
-    event and the stroke set against the school, the other first stroke, or the other lean by its label."""
-
-    text: str
-    pins: tuple[Pin, ...] = ()
-    attack: tuple[int, str] | None = None
-    override: tuple[int, str] | None = None
-    start: str | None = None
-    lean: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Remedy:
-    """The single change that helps most at a finding, the ceiling of the whole plan with it and the tempo this place
-    alone would then allow (None where the finding is not about time)."""
-
-    change: Change
-    ceiling: float | None
-    place_ceiling: float | None
-
-    @property
-    def text(self) -> str:
-        return self.change.text
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """A place where it hurts: which rule, which notes (by index), how much, and why in one sentence. `at` is the note
-    to look at first."""
-
-    rule: str
-    notes: tuple[int, ...]
-    severity: str
-    load: float
-    hand: str
-    text: str
-    at: int
-    remedy: Remedy | None = None
 
 
 @dataclass(frozen=True)

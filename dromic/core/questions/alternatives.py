@@ -13,7 +13,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.reports.comparison import fretting_work, picking_work
 from dromic.core.search.decoded_path import Path
 from dromic.core.search.loop_search import MaskedLattice, Route, best_route

@@ -10,7 +10,8 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from dromic.core.hands.fretting_shapes import FINGER_NAMES
-from dromic.core.plan.plan import Change, PlanNote
+from dromic.core.plan.finding import Change
+from dromic.core.plan.plan import PlanNote
 from dromic.core.search.pin_masks import masks_of
 from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.pin import Pin

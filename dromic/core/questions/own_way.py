@@ -10,7 +10,8 @@ import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.reports.comparison import differing, fretting_work, picking_work
 from dromic.core.search.meant_pins import FINGERS, STROKES, freely, stated_pins
 from dromic.core.search.planner import Solved, solve

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from dromic.core.plan.plan import Move, Plan, Request
+from dromic.core.plan.plan import Move, Plan
+from dromic.core.plan.request import Request
 from dromic.core.questions.changes import tried_unpicked
 from dromic.core.reports.comparison import fastest
 from dromic.core.reports.explain import SAME_TEMPO, fretting_words, picking_words

@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from dromic.core.plan.plan import Finding, Plan, Remedy
+from dromic.core.plan.finding import Finding, Remedy
+from dromic.core.plan.plan import Plan
 from dromic.core.questions.changes import Tried, tried_at, tried_of_all
 from dromic.core.search.planner import Solved
 from dromic.core.setup.player import Lean

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from dromic.core.music.stated_positions import placed_freely
-from dromic.core.plan.plan import Change, Plan
+from dromic.core.plan.finding import Change
+from dromic.core.plan.plan import Plan
 from dromic.core.plan.write_back import POSITIONS
 from dromic.core.questions.changes import Tried, tried_against, tried_at, tried_plucks, tried_strings
 from dromic.core.reports.comparison import differing, fretting_work, picking_work

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from dromic.core.plan.damping import LABELS, SOUNDS, Muting
-from dromic.core.plan.plan import Move, Plan, Remedy
+from dromic.core.plan.finding import Remedy
+from dromic.core.plan.plan import Move, Plan
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import MARKS
 

@@ -15,7 +15,7 @@ from dromic.core.hands.pick_moves import Picking
 from dromic.core.hands.picking_costs import Jump, PickCosts, load_floors
 from dromic.core.hands.picking_states import MemoryTable, PickingStateFactory, PickingStates, unstruck
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.search.minplus import Gather, Leg, Plain, Step, gather, leg
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player

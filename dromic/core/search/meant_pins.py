@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from dromic.core.hands.articulation_options import EventOptions, articulation_options, figure_lowest
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import left_open
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.search.lattice import lay_out
 from dromic.core.search.pin_masks import fewest_broken
 from dromic.core.search.planner import Solved, solve

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from dromic.core.hands.fretting_shapes import FINGER_NAMES, Shape
 from dromic.core.hands.pick_moves import SIGN
 from dromic.core.hands.picking_states import PickingStates
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.search.lattice import Layers
 from dromic.core.search.loop_search import MaskedLattice, best_route
 from dromic.core.setup.pin import Pin

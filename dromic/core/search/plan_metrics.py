@@ -16,7 +16,8 @@ from dromic.core.hands.fretting_moves import FRET_KINDS
 from dromic.core.hands.fretting_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
 from dromic.core.hands.fretting_shapes import FINGER_NAMES
 from dromic.core.hands.pick_moves import NAME
-from dromic.core.plan.plan import Move, PlanNote, Request, Totals
+from dromic.core.plan.plan import Move, PlanNote, Totals
+from dromic.core.plan.request import Request
 from dromic.core.search.decoded_path import Path, plucked
 from dromic.core.setup.school import KINDS
 from dromic.core.timing.playback_order import RepeatJump

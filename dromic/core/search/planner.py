@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 from dromic.core.findings.findings import find
 from dromic.core.hands.articulation_options import EventOptions
 from dromic.core.hands.fretting_moves import IMPOSSIBLE
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.search.decoded_path import Path
 from dromic.core.search.lattice import Layers, check_positions, lay_out, where
 from dromic.core.search.loop_search import MaskedLattice, Masks, Route, best_route

@@ -12,7 +12,8 @@ from itertools import pairwise
 
 from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.music.pieces import Piece, pieces_by_bar
-from dromic.core.plan.plan import Finding, Plan
+from dromic.core.plan.finding import Finding
+from dromic.core.plan.plan import Plan
 from dromic.core.setup.decision import Decision
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.note_lengths import BASES, Sign

@@ -20,7 +20,7 @@ from dromic.core.setup.decision import Decision
 from dromic.core.setup.pin import Pin
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.formats.document.document_schema import songbook
-from dromic.requesting import not_here, request_for
+from dromic.plan_requests import not_here, request_for
 from dromic.store.recovery import leftovers
 from tests.build import EIGHTH, phrase
 from tests.sitting import plain

@@ -12,7 +12,7 @@ from dromic import presets
 from dromic.app.plan.what_if_list import details_of, verdict_of
 from dromic.core.music.differences import followed
 from dromic.core.music.stated_positions import placed_freely
-from dromic.core.plan.plan import Change
+from dromic.core.plan.finding import Change
 from dromic.core.questions.whatif import Choice, what_if
 from dromic.core.search.planner import plan, solve
 from dromic.core.setup.choices import Choices

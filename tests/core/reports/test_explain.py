@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from dromic.core.plan.damping import muting
-from dromic.core.plan.plan import Change, Remedy
+from dromic.core.plan.finding import Change, Remedy
 from dromic.core.reports.chart import chart
 from dromic.core.reports.explain import explain_event, remedy_text
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned

@@ -17,7 +17,7 @@ from dromic.core.reports.chart import chart
 from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
 from dromic.formats.table import read
-from dromic.requesting import first_choices, request_for
+from dromic.plan_requests import first_choices, request_for
 
 TUNES = range(1, 8)
 SPANS = st.lists(st.tuples(st.floats(0, 60), st.floats(0, 9)).map(lambda s: (s[0], s[0] + s[1])), max_size=30)

@@ -6,7 +6,7 @@ from fractions import Fraction as F
 import pytest
 
 from dromic import presets
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.search.planner import plan
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, fingers, phrase, planned, request, strokes

@@ -18,7 +18,7 @@ from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
-from dromic.requesting import request_for
+from dromic.plan_requests import request_for
 from tests.build import EIGHTH, phrase, request
 
 KEEP = frozenset({"positions", "attacks", "strokes", "fingers"})

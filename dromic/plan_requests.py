@@ -9,7 +9,7 @@ from functools import partial
 from dromic import presets
 from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.music.stated_positions import PLACE, left_open, resolve_positions
-from dromic.core.plan.plan import Request
+from dromic.core.plan.request import Request
 from dromic.core.search.meant_pins import FINGERS, STROKES
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.instrument import Instrument

@@ -15,7 +15,8 @@ from functools import cached_property, partial
 from multiprocessing.context import SpawnContext
 from typing import TYPE_CHECKING, TypeVar, cast
 
-from dromic.core.plan.plan import Plan, Request
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import alternatives
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.meant_pins import solve_meant

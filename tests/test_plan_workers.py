@@ -16,7 +16,7 @@ import pytest
 from dromic import presets
 from dromic.core.search.planner import plan
 from dromic.core.values.progress import Cancelled
-from dromic.together import Workers
+from dromic.plan_workers import Workers
 from tests.build import phrase, request
 
 
@@ -72,7 +72,7 @@ def test_no_process_outlives_a_window_that_is_killed(tmp_path: Path) -> None:
     script = """
         import sys
         from pathlib import Path
-        from dromic.together import Workers
+        from dromic.plan_workers import Workers
         from dromic.store.reading import read_foreign
         if __name__ == "__main__":
             workers = Workers(2)

@@ -1,0 +1,49 @@
+"""What stands out in a plan, the change that would help, and what it would bring."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.core.setup.pin import Pin
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """One thing changed, in words and so that it can be done: what to pin, an event and how it is sounded instead, an
+    event and the stroke set against the school, the other first stroke, or the other lean by its label."""
+
+    text: str
+    pins: tuple[Pin, ...] = ()
+    attack: tuple[int, str] | None = None
+    override: tuple[int, str] | None = None
+    start: str | None = None
+    lean: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Remedy:
+    """The single change that helps most at a finding, the ceiling of the whole plan with it and the tempo this place
+    alone would then allow (None where the finding is not about time)."""
+
+    change: Change
+    ceiling: float | None
+    place_ceiling: float | None
+
+    @property
+    def text(self) -> str:
+        return self.change.text
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """A place where it hurts: which rule, which notes (by index), how much, and why in one sentence. `at` is the note
+    to look at first."""
+
+    rule: str
+    notes: tuple[int, ...]
+    severity: str
+    load: float
+    hand: str
+    text: str
+    at: int
+    remedy: Remedy | None = None

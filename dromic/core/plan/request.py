@@ -1,0 +1,40 @@
+"""What is asked of the planner: a phrase, who plays it on what, in which school, and what is held."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.core.music.phrase import Phrase
+from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.pin import Pin
+from dromic.core.setup.player import Player
+from dromic.core.setup.school import LEGATO, School
+from dromic.core.values.checks import check_choice
+from dromic.core.values.errors import DromicError
+
+
+@dataclass(frozen=True, slots=True)
+class Request:
+    """Everything a plan depends on. `keep` names what the phrase states and the search must not change."""
+
+    phrase: Phrase
+    instrument: Instrument
+    player: Player
+    school: School
+    pulse: str | None = None
+    start: str | None = None
+    skip_through: bool = True
+    keep: frozenset[str] = frozenset({"positions", "attacks"})
+    repeat: bool = False
+    legato: str = "never"
+    pattern: str = ""
+    rest_through: bool = True
+    """carried notes rest on the next string; otherwise each string gets an attack of its own"""
+    overrides: tuple[tuple[int, str], ...] = ()
+    """(event, down or up): strokes the player sets against the school, which goes on from them"""
+    pins: tuple[Pin, ...] = ()
+
+    def __post_init__(self) -> None:
+        check_choice("legato", self.legato, LEGATO)
+        if not self.phrase.events:
+            raise DromicError("there are no notes to plan; give it at least one note")
