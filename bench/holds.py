@@ -49,7 +49,7 @@ def bench_holds() -> None:
         pump(lambda: window.plan is not None)
 
         def idle() -> bool:
-            return not place.planner.running and not place.waiting_for_advice
+            return not place.planning.planner.running and not place.planning.waiting_for_advice
 
         pump(idle)
         for what, act, done in (

@@ -27,7 +27,7 @@ app = QApplication([]); theme.load_fonts()
 w = MainWindow(QSettings(tempfile.mkdtemp() + "/w.ini", QSettings.Format.IniFormat)); w.show()
 w.open_file(demo_songbook())
 # wait as the running application does, without taking time from the planner's thread
-loop = QEventLoop(); w.plan_place.planner.answered.connect(loop.quit); loop.exec()
+loop = QEventLoop(); w.planning.planner.answered.connect(loop.quit); loop.exec()
 w.grab()
 """
 DRAWN = "import time; print(time.monotonic(), flush=True)"

@@ -61,7 +61,7 @@ def main(folder: Path, kind: str, seed: int) -> None:
             continue
         if kind == JOB:
             window.go_to(rnd.choice(["Weigh", "Hands", "Plan"]))
-            window.plan_place.choose(replace(open_book.choices, legato=rnd.choice(["anywhere", "never"])))
+            window.planning.choose(replace(open_book.choices, legato=rnd.choice(["anywhere", "never"])))
             (folder / f"v{number}").write_bytes(songbook_bytes(open_book.book))
         pump(EDIT_S)
 

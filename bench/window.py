@@ -82,16 +82,18 @@ def _pinning_and_weighing() -> None:
             begin()
             loop.exec()
 
-        wait(place.planned, lambda: window.open_file(path))
+        wait(place.planning.planned, lambda: window.open_file(path))
         times = []
         for event in (5, 9, 14, 20, 27, 33, 40, 46, 52, 58, 61):
             place.chart.select(event)
-            stroke = place.plan.events[event][0].stroke if place.plan is not None else "down"
+            stroke = place.planning.plan.events[event][0].stroke if place.planning.plan is not None else "down"
             began = time.perf_counter()
-            wait(place.planned, lambda stroke=stroke: place.pin("stroke", "up" if stroke == "down" else "down"))
+            wait(
+                place.planning.planned, lambda stroke=stroke: place.pin("stroke", "up" if stroke == "down" else "down")
+            )
             place.chart.viewport().repaint()
             times.append(1000 * (time.perf_counter() - began))
-            wait(place.planned, lambda: place.pin("none", "all"))
+            wait(place.planning.planned, lambda: place.pin("none", "all"))
         row(
             "from a pin to the redrawn chart, 64 notes",
             f"{statistics.median(times):.0f} ms",

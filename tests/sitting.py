@@ -265,7 +265,7 @@ class Sitting:
             ("repeat", [False, True]), ("positions", [False, True]), ("strokes", [False, True]),
             ("unit", ["", "eighth", "triplet"]), ("pattern", ["", "ddu", "du"]),
         ])  # fmt: skip
-        self.window.plan_place.choose(replace(open_book.choices, **{name: rnd.choice(values)}))
+        self.window.planning.choose(replace(open_book.choices, **{name: rnd.choice(values)}))
         return f"choose {name}"
 
     def do_wheel(self) -> str:
@@ -426,14 +426,14 @@ class Sitting:
     def _settle(self) -> None:
         """Everything comes to an end, and what is shown is of the phrase that stands open."""
         window = self.window
-        plan_place = window.plan_place
-        self.until(lambda: not plan_place.planner.running and not window.files.reader.running, "planning")
+        planning = window.planning
+        self.until(lambda: not planning.planner.running and not window.files.reader.running, "planning")
         if window.place == "Weigh":
             self.weighed()
-        plan, phrase = window.plan, plan_place.phrase
+        plan, phrase = window.plan, planning.phrase
         if (
             plan is not None
-            and not plan_place._stale
+            and not planning.stale
             and phrase is not None
             and len(plan.request.phrase.events) != len(phrase.events)
         ):

@@ -58,7 +58,7 @@ def left_handed_view(window: MainWindow) -> None:
     place = window.plan_place
     window.roster.put(replace(habit.set(presets.players()["fluent"], True), name="lefty", label="Left-handed"))
     place.show_players()
-    place.choose(replace(place.choices, player="lefty"))
+    place.planning.choose(replace(place.planning.choices, player="lefty"))
     wait_for(lambda: window.plan is not None and window.plan.request.player.name == "lefty")
     place.chart.select(3)
 
@@ -142,7 +142,7 @@ def settle(window: MainWindow) -> None:
             window.plan is not None
             and window.plan.request.phrase.title == window.open_book.phrase.title
             and window.plan_place.verdict.isEnabled()
-            and not window.plan_place.waiting_for_advice
+            and not window.planning.waiting_for_advice
         )
     )
 

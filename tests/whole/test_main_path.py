@@ -31,7 +31,7 @@ def test_a_sitting_from_a_finding_to_a_decision_found_again(qtbot, demo_window, 
     finding = place.findings.current()
     assert finding.remedy is not None and place.chart.selected in (finding.at, before.notes[finding.at].event)
     QTest.keyClick(window, K.Key_F9)
-    qtbot.waitUntil(lambda: window.plan is not before and not window.plan_place.planner.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: window.plan is not before and not window.planning.planner.running, timeout=WAIT)
     assert window.plan.ceiling == pytest.approx(finding.remedy.ceiling) and window.plan.ceiling > before.ceiling
     assert strokes_drawn(window) != drawn and window.isWindowModified()
 

@@ -24,12 +24,12 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
+from dromic.app.book.planning import Planning
 from dromic.app.kit.pick_drawing import PickDrawing
 from dromic.app.kit.theme import Theme
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker
 from dromic.app.plan.hand_rows import HabitRow, NumberRow
-from dromic.app.plan.plan_place import PlanPlace
 from dromic.core.music.songbook import Songbook
 from dromic.core.plan.plan import Plan
 from dromic.core.search.meant_pins import solve_meant
@@ -38,7 +38,7 @@ from dromic.core.setup.player import Player
 from dromic.core.setup.player_settings import FRETTING, HABITS, LEANING, NUMBERS, PICKING, able_to_switch
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
-from dromic.store.roster import Roster, player_bytes
+from dromic.store.roster import player_bytes
 from dromic.store.saving import save
 
 ASK_AFTER_MS, KEEP_AFTER_MS = 250, 800
@@ -50,7 +50,7 @@ class _Retune(QUndoCommand):
 
     def __init__(self, place: HandsPlace, text: str, after: tuple[dict[str, Player], Songbook], key: str) -> None:
         super().__init__(text)
-        open_book = place.plan_place.open_book
+        open_book = place.planning.open_book
         self.place, self.after, self.key, self.index = place, after, key, open_book.index
         self.before = dict(place.roster.own), open_book.book
 
@@ -76,9 +76,9 @@ class HandsPlace(QWidget):
     noticed = pyqtSignal(str, bool)
     done = pyqtSignal()
 
-    def __init__(self, roster: Roster, plan_place: PlanPlace, parent: QWidget | None = None) -> None:
+    def __init__(self, planning: Planning, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.roster, self.plan_place = roster, plan_place
+        self.planning, self.roster = planning, planning.roster
         self.worker = Worker(self)
         self.who, self.ceiling, self.words = QComboBox(), QLabel(), QLabel()
         self.switching = QCheckBox("Can change the lean between strokes")
@@ -95,7 +95,7 @@ class HandsPlace(QWidget):
         for name, habit_row in self.habits.items():
             habit_row.changed.connect(partial(self._set_habit, name))
         self.worker.answered.connect(self._show_effects)
-        self.plan_place.planned.connect(self._planned)
+        self.planning.planned.connect(self._planned)
         self.show_player()
 
     def _build(self) -> None:
@@ -174,13 +174,13 @@ class HandsPlace(QWidget):
 
     @property
     def player(self) -> Player:
-        return self.roster.named(self.plan_place.choices.player)
+        return self.roster.named(self.planning.choices.player)
 
     def set_player(self, player: Player, key: str) -> None:
         """Another state of the player who plays; a starting player becomes one's own first."""
         if player == self.player:
             return
-        choices = self.plan_place.choices
+        choices = self.planning.choices
         if player.name not in self.roster.own:
             player = replace(player, name=self.roster.fresh_name("own-hands"), label="Own hands")
         if player.leans != self.player.leans or choices.lean:
@@ -189,7 +189,7 @@ class HandsPlace(QWidget):
         self._push("hands", (own, replace(choices, player=player.name)), key)
 
     def _push(self, text: str, after: tuple[dict[str, Player], Choices], key: str = "") -> None:
-        open_book = self.plan_place.open_book
+        open_book = self.planning.open_book
         own, choices = after
         book = open_book.book.with_entry(open_book.index, replace(open_book.entry, choices=choices))
         open_book.undo.push(_Retune(self, text, (own, book), key))
@@ -202,8 +202,8 @@ class HandsPlace(QWidget):
             if self.roster.own.get(name) != player:
                 self.roster.put(player)
         self._keep.start()
-        self.plan_place.show_players()
-        self.plan_place.open_book.show(book, index)  # whereupon all that is shown is planned anew
+        self.planning.players_changed.emit()
+        self.planning.open_book.show(book, index)  # whereupon all that is shown is planned anew
         self.show_player()
 
     def _set_number(self, name: str, value: float) -> None:
@@ -218,8 +218,8 @@ class HandsPlace(QWidget):
         self.set_player(self.habits[name].of.set(self.player, value), "")
 
     def _choose(self, name: str) -> None:
-        if name and name != self.plan_place.choices.player:
-            self._push("player", (dict(self.roster.own), replace(self.plan_place.choices, player=name)))
+        if name and name != self.planning.choices.player:
+            self._push("player", (dict(self.roster.own), replace(self.planning.choices, player=name)))
 
     def copy(self) -> None:
         label = f"{self.player.label}, again"
@@ -227,7 +227,7 @@ class HandsPlace(QWidget):
 
     def _add(self, player: Player) -> None:
         own = {**self.roster.own, player.name: player}
-        self._push("new player", (own, replace(self.plan_place.choices, player=player.name)))
+        self._push("new player", (own, replace(self.planning.choices, player=player.name)))
 
     def ask_name(self) -> None:
         text, sure = QInputDialog.getText(self, "Rename", "Name of this player", text=self.player.label)
@@ -236,7 +236,7 @@ class HandsPlace(QWidget):
 
     def delete(self) -> None:
         own = {k: v for k, v in self.roster.own.items() if k != self.player.name}
-        self._push("deleted player", (own, replace(self.plan_place.choices, player="fluent")))
+        self._push("deleted player", (own, replace(self.planning.choices, player="fluent")))
 
     def ask_import(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Import a player", "", "Player files (*.toml)")
@@ -290,8 +290,8 @@ class HandsPlace(QWidget):
             habit_row.show_player(player)
         for name in ("Delete", "Rename"):
             self.buttons[name].setEnabled(player.name in self.roster.own)
-        phrase = self.plan_place.phrase
-        named = presets.instruments().get(self.plan_place.choices.instrument)
+        phrase = self.planning.phrase
+        named = presets.instruments().get(self.planning.choices.instrument)
         self.drawing.show_player(
             player, named or (phrase.instrument if phrase else None) or presets.instruments()["guitar"]
         )
@@ -300,7 +300,7 @@ class HandsPlace(QWidget):
     def _planned(self) -> None:
         if not self.isVisible():
             return
-        plan = self.plan_place.plan
+        plan = self.planning.plan
         self.ceiling.setText("…" if plan is None else "none" if plan.ceiling is None else f"{plan.ceiling:.0f}")
         title = plan.request.phrase.title if plan is not None else "no phrase"
         self.words.setText(f"Ceiling of {title}, an estimate")
@@ -312,8 +312,8 @@ class HandsPlace(QWidget):
 
     def _ask_effects(self) -> None:
         """What each number a tenth better, and the other sides of each habit, would do to the ceiling."""
-        plan, player = self.plan_place.plan, self.player
-        if plan is None or (plan.request.player != player and not self.plan_place.choices.lean):
+        plan, player = self.planning.plan, self.player
+        if plan is None or (plan.request.player != player and not self.planning.choices.lean):
             return
         asked: dict[tuple[str, Any], Player] = {}
         for number in NUMBERS:

@@ -33,7 +33,7 @@ def _weigh(shell: Shell) -> QWidget:
 def _hands(shell: Shell) -> QWidget:
     from dromic.app.plan.hands_place import HandsPlace
 
-    place = HandsPlace(shell.roster, shell.plan_place)
+    place = HandsPlace(shell.planning)
     place.noticed.connect(shell.notify)
     place.done.connect(lambda: shell.go_to("Plan"))
     return place
@@ -42,11 +42,11 @@ def _hands(shell: Shell) -> QWidget:
 def _stand(shell: Shell) -> QWidget:
     from dromic.app.chart.stand_view import StandView
 
-    view, plan_place = StandView(), shell.plan_place
+    view, chart = StandView(), shell.plan_place.chart
     view.left.connect(shell.toggle_stand)
     view.play_asked.connect(shell.transport.toggle)
-    view.selected_changed.connect(plan_place.chart.select)
-    plan_place.planned.connect(lambda: view.show_plan(shell.plan, view.now, plan_place.chart.chart))
+    view.selected_changed.connect(chart.select)
+    shell.planning.planned.connect(lambda *_: view.show_plan(shell.plan, view.now, chart.chart))
     return view
 
 

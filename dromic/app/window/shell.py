@@ -10,6 +10,7 @@ from PyQt6.QtCore import QSettings
 from dromic.app.audio.transport import Transport
 from dromic.app.book.files import Files
 from dromic.app.book.open_book import OpenBook
+from dromic.app.book.planning import Planning
 from dromic.app.plan.plan_place import PlanPlace
 from dromic.core.plan.plan import Plan
 from dromic.store.roster import Roster
@@ -28,6 +29,7 @@ class Shell(Protocol):
     files: Files
     roster: Roster
     transport: Transport
+    planning: Planning
     plan_place: PlanPlace
 
     @property

@@ -19,6 +19,7 @@ from dromic.app.audio.transport import Transport
 from dromic.app.book.differences_box import ask_differences
 from dromic.app.book.files import Files
 from dromic.app.book.open_book import OpenBook
+from dromic.app.book.planning import Planning
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
@@ -73,7 +74,8 @@ class MainWindow(QMainWindow):
         )
         self.roster = Roster(players or beside / "players")
         self.open_book.has_player = lambda name: name in self.roster.players
-        self.plan_place = PlanPlace(self.open_book, self.roster)
+        self.planning = Planning(self.open_book, self.roster, self)
+        self.plan_place = PlanPlace(self.planning)
         self.exporter: Exporter | None = None
         self.top_bar = TopBar(lambda name: self.plan_all() if name == "Plan" else self.go_to(name))
         bar = self.top_bar
@@ -126,11 +128,10 @@ class MainWindow(QMainWindow):
         self.tunes.activated.connect(lambda index: self._open_tune(index + 1))
         self.files.noticed.connect(self.notify)
         self.files.refused.connect(self._was_refused)
-        self.plan_place.noticed.connect(self.notify)
+        self.planning.noticed.connect(self.notify)
         self.transport.noticed.connect(self.notify)
         self.transport.moved.connect(self._follow)
         plan = self.plan_place
-        plan.edit_asked.connect(self.open_book.edit)
         plan.panel.hands_asked.connect(lambda: self.go_to("Hands"))
         plan.chart.play_asked.connect(self.transport.toggle)
         self.open_book.opened.connect(self._was_opened)
@@ -169,7 +170,7 @@ class MainWindow(QMainWindow):
 
     def take_choices(self, choices: Choices) -> None:
         """What was chosen on Weigh, taken to Plan."""
-        self.plan_place.choose(choices)
+        self.planning.choose(choices)
         self.go_to("Plan")
 
     def keep_decision(self, decision: Decision) -> None:
@@ -180,9 +181,9 @@ class MainWindow(QMainWindow):
         )
 
     def _weigh(self) -> None:
-        phrase = self.plan_place.phrase
+        phrase = self.planning.phrase
         if phrase is not None:
-            self.weigh_place.weigh(phrase, self.plan_place.choices)
+            self.weigh_place.weigh(phrase, self.planning.choices)
 
     def go_to(self, name: str) -> None:
         """Show a page, caught up with the phrase."""
@@ -194,7 +195,7 @@ class MainWindow(QMainWindow):
             self._leave_write()
         page = self.stack.show_page(name)
         if name in ("Plan", "Hands", "Stand"):
-            self.plan_place.catch_up()
+            self.planning.catch_up()
         elif name == "Weigh":
             self._weigh()
         (self.plan_place.chart if name == "Plan" else page).setFocus()
@@ -211,7 +212,7 @@ class MainWindow(QMainWindow):
 
     def plan_all(self) -> None:
         """The plan of the whole phrase."""
-        self.plan_place.take_passage(None)
+        self.planning.take_passage(None)
         self.go_to("Plan")
 
     def plan_selection(self) -> None:
@@ -221,7 +222,7 @@ class MainWindow(QMainWindow):
         if span is None or span.start >= self.open_book.phrase.end:
             self.notify("Nothing is selected: hold Shift and use the arrow keys on Write, then plan it", False)
             return
-        self.plan_place.take_passage(span)
+        self.planning.take_passage(span)
         self.go_to("Plan")
 
     def _exporter(self) -> Exporter:
@@ -278,7 +279,7 @@ class MainWindow(QMainWindow):
         phrase = self.open_book.phrase
         if self.place == "Write":
             return phrase, self.write_place.pen.selection
-        return self.plan_place.to_play(phrase)
+        return self.planning.to_play(phrase, self.plan_place.chart.selected)
 
     def _follow(self, at: Fraction | None) -> None:
         self.plan_place.show_playing(at)
@@ -306,7 +307,7 @@ class MainWindow(QMainWindow):
 
     @property
     def plan(self) -> Plan | None:
-        return self.plan_place.plan
+        return self.planning.plan
 
     def open_file(self, path: Path, tune: int = 1) -> None:
         """Read a file on the reader's thread; the phrase on screen stays until it is read."""
@@ -345,7 +346,7 @@ class MainWindow(QMainWindow):
         self._show_names()
         self.notify("", True)
         self._show_title()
-        self.plan_place.open_phrase()
+        self.planning.open_phrase()
         if self._end_start():
             self.go_to("Plan")
         self._catch_up()
@@ -353,14 +354,14 @@ class MainWindow(QMainWindow):
             self.notify("Note: " + "; ".join(self.open_book.phrase.notices), True)
 
     def _was_changed(self) -> None:
-        self.plan_place.edited()
+        self.planning.edited()
         self._show_title()
         self._catch_up()
 
     def _catch_up(self) -> None:
         """The place shown follows the phrase."""
         if self.place in ("Plan", "Hands", "Stand"):
-            self.plan_place.catch_up()
+            self.planning.catch_up()
         elif self.place == "Weigh":
             self._weigh()
 
@@ -423,5 +424,6 @@ class MainWindow(QMainWindow):
         self.files.close()
         if self.exporter is not None:
             self.exporter.close()
+        self.planning.stop()
         self.stack.stop()
         super().closeEvent(event)

@@ -44,7 +44,7 @@ def test_all_that_can_be_chosen_stands_in_the_document():
 
 def test_choices_are_unsaved_work_undone_and_carried(qtbot, demo_window, tmp_path):
     window = demo_window
-    open_book, place = window.open_book, window.plan_place
+    open_book, place = window.open_book, window.planning
     before = open_book.choices
     assert not open_book.unsaved
     place.choose(replace(before, school="sweep", start="up"))
@@ -54,7 +54,7 @@ def test_choices_are_unsaved_work_undone_and_carried(qtbot, demo_window, tmp_pat
     window.turn_page(1)
     place.choose(replace(open_book.choices, school="hybrid"))
     window.turn_page(-1)
-    assert open_book.choices == chosen and place.panel.school.currentData() == "sweep"
+    assert open_book.choices == chosen and window.plan_place.panel.school.currentData() == "sweep"
     path = tmp_path / "mine.dromic"
     assert window.files.save_to(path) and not open_book.unsaved
     kept = read_songbook(path.read_bytes()).entries
@@ -71,7 +71,7 @@ def test_choices_are_unsaved_work_undone_and_carried(qtbot, demo_window, tmp_pat
 
 def test_choices_are_kept_aside_and_taken_back(qtbot, demo_window):
     window = demo_window
-    window.plan_place.choose(replace(window.open_book.choices, legato="anywhere"))
+    window.planning.choose(replace(window.open_book.choices, legato="anywhere"))
     assert window.files.keep_aside()
     window.files._slot.leave()
     (left,) = leftovers(window.files.folder)

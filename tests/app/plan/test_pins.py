@@ -52,7 +52,7 @@ def test_a_pin_that_cannot_be_is_said_and_the_plan_stays(qtbot, window):
     qtbot.waitUntil(lambda: window.notice.isVisible() and "note 1" in window.notice.text(), timeout=20000)
     assert window.plan is before
     QTest.keyClick(window, K.Key_Z, CTRL)
-    qtbot.waitUntil(lambda: not window.plan_place.choices.pins)
+    qtbot.waitUntil(lambda: not window.planning.choices.pins)
 
 
 def test_the_remedy_of_a_finding_is_done_by_a_key_and_taken_back(qtbot, window):
@@ -100,12 +100,12 @@ def test_what_is_shown_of_the_phrase_as_it_was_is_not_taken_for_what_it_is(qtbot
     place, phrase = window.plan_place, window.open_book.phrase
     place.chart.select(len(phrase.events) - 1)
     window.open_book.edit(erase(phrase, Span(phrase.events[5].onset, phrase.end)), "erased")
-    assert place.planner.running and len(place.plan.notes) > 5
+    assert place.planning.planner.running and len(place.planning.plan.notes) > 5
     place.pin("place", "")
     assert window.open_book.choices.pins == () and "on its way" in window.notice.text()
-    sounding, span = place.to_play(window.open_book.phrase)
+    sounding, span = place.planning.to_play(window.open_book.phrase, place.chart.selected)
     assert len(sounding.events) == 5 and span is None
-    qtbot.waitUntil(lambda: not place.planner.running, timeout=20000)
+    qtbot.waitUntil(lambda: not place.planning.planner.running, timeout=20000)
     place.chart.select(2)
     place.pin("string", "")
     assert [k.event for k in window.open_book.choices.pins] == [2]

@@ -70,7 +70,7 @@ def test_legato_start_and_loop(qtbot, window):
     assert window.plan_place.chart.chart.seams and window.plan.moves[-1].to == 0
     opened(qtbot, window, 4)
     assert (
-        not window.plan_place.choices.repeat and window.plan_place.choices.start == ""
+        not window.planning.choices.repeat and window.planning.choices.start == ""
     )  # another phrase starts from its own
 
 
@@ -108,9 +108,9 @@ def test_choices_are_reached_by_their_keys(qtbot, window):
     ):  # fmt: skip
         QTest.keyClick(window, key, Qt.KeyboardModifier.AltModifier)
         qtbot.waitUntil(lambda part=part: window.focusWidget() is part, timeout=2000)
-    was = window.plan_place.choices.positions
+    was = window.planning.choices.positions
     QTest.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.AltModifier)
-    qtbot.waitUntil(lambda: window.plan_place.choices.positions != was, timeout=2000)
+    qtbot.waitUntil(lambda: window.planning.choices.positions != was, timeout=2000)
 
 
 def test_a_wish_that_cannot_be_planned_is_said_and_the_old_plan_stays(qtbot, window):

@@ -30,7 +30,7 @@ def opened(qtbot, window, tmp_path, *phrases):
     path.write_bytes(songbook_bytes(Songbook.of("edge", phrases)))
     window.open_file(path)
     qtbot.waitUntil(lambda: window.open_book.path == path and not window.files.reader.running, timeout=WAIT)
-    qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: not window.planning.planner.running, timeout=WAIT)
     return window
 
 
@@ -61,7 +61,7 @@ def test_every_page_over_an_edge(qtbot, bare_window, tmp_path, edge):
     window.turn_page(1)
     qtbot.waitUntil(lambda: window.plan is not None, timeout=WAIT)
     window.turn_page(-1)
-    qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: not window.planning.planner.running, timeout=WAIT)
     assert window.plan is None or len(edge.events) == 1  # no other phrase's plan stays
     assert not window.plan_place.findings.rows() or len(edge.events) == 1
 
@@ -108,13 +108,13 @@ def test_three_thousand_notes_turned_and_pinned_at_any_pace(qtbot, bare_window, 
         show(window, page)
         qtbot.wait(30)
     window.go_to("Plan")
-    qtbot.waitUntil(lambda: not place.planner.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: not place.planning.planner.running, timeout=WAIT)
     assert window.plan is not None and len(window.plan.request.phrase.events) == len(long.events)
     note = next(n for n in window.plan.notes if n.event > 1500 and n.fret)
     finger = "2" if note.finger != "2" else "3"
     place.chart.select(note.event)
     place.pin("finger", finger)
-    qtbot.waitUntil(lambda: not place.planner.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: not place.planning.planner.running, timeout=WAIT)
     assert window.plan.events[note.event][0].finger == finger
 
 
@@ -179,13 +179,13 @@ def test_an_edit_that_no_plan_fits_leaves_no_plan_of_the_phrase_as_it_was(qtbot,
     window, open_book = demo_window, demo_window.open_book
     before = window.plan
     open_book.edit(open_book.phrase.with_events([FAR.events[0], *open_book.phrase.events[1:]]), "a chord no hand holds")
-    qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: not window.planning.planner.running, timeout=WAIT)
     assert window.plan is None and window.notice.text() and not window.plan_place.findings.rows()
     open_book.undo.undo()
     qtbot.waitUntil(lambda: window.plan is not None, timeout=WAIT)
     assert window.plan.notes == before.notes
     open_book.choose(replace(open_book.choices, pins=(Pin(0, 0, "string", 1),)))  # what is pinned cannot hold
-    qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: not window.planning.planner.running, timeout=WAIT)
     assert window.plan is not None  # the plan on screen is still one of this phrase
 
 
@@ -196,7 +196,7 @@ def test_what_is_selected_behind_the_last_bar_cannot_be_planned_alone(qtbot, dem
     window.write_place.move_pen(pen)
     window.plan_selection()
     assert "Nothing is selected" in window.notice.text() and window.place == "Write"
-    window.plan_place.take_passage(pen.selection)  # as one that lay in bars taken away since
+    window.planning.take_passage(pen.selection)  # as one that lay in bars taken away since
     window.go_to("Plan")
-    qtbot.waitUntil(lambda: not window.plan_place.planner.running, timeout=WAIT)
-    assert window.plan_place.phrase == window.open_book.phrase and window.plan is not None
+    qtbot.waitUntil(lambda: not window.planning.planner.running, timeout=WAIT)
+    assert window.planning.phrase == window.open_book.phrase and window.plan is not None

@@ -41,7 +41,7 @@ def settle(qtbot, window):
     def done():
         request = window.plan.request if window.plan else None
         return request is not None and (request.phrase.title, request.school.name, request.phrase.tempo) == (
-            window.open_book.phrase.title, window.plan_place.choices.school, window.plan_place.choices.tempo,
+            window.open_book.phrase.title, window.planning.choices.school, window.planning.choices.tempo,
         )  # fmt: skip
 
     qtbot.waitUntil(done, timeout=20000)

@@ -288,16 +288,16 @@ def test_a_phrase_is_exported_and_printed(qtbot, window, place, tmp_path):
     exporter = window._exporter()
     for name, start in (("a.txt", b"title"), ("a.pdf", b"%PDF"), ("a.mid", b"MThd")):
         with qtbot.waitSignal(exporter.written, timeout=20000):
-            exporter.write(place.open_book.entry, window.plan_place.choices, tmp_path / name)
+            exporter.write(place.open_book.entry, window.planning.choices, tmp_path / name)
         assert (tmp_path / name).read_bytes().startswith(start)
     assert "not carried over" in window.notice.text()
-    exporter.write(place.open_book.entry, window.plan_place.choices, tmp_path / "a.docx")
+    exporter.write(place.open_book.entry, window.planning.choices, tmp_path / "a.docx")
     assert "not a kind that can be written" in window.notice.text()
     window.print_sheet()
     qtbot.waitUntil(lambda: getattr(exporter, "dialog", None) is not None, timeout=20000)
     exporter.dialog.close()
     window.new_book()
-    exporter.preview(window.open_book.entry, window.plan_place.choices)
+    exporter.preview(window.open_book.entry, window.planning.choices)
     qtbot.waitUntil(lambda: "no notes to plan" in window.notice.text(), timeout=5000)
 
 

@@ -144,8 +144,8 @@ def test_bars_have_the_ceiling_of_their_hardest_move():
 
 def test_questions_and_ones_own_way_in_the_window(qtbot, demo_window):
     place = demo_window.plan_place
-    place.choose(place.choices.overridden(4, "up"))
-    qtbot.waitUntil(lambda: bool(place.plan.request.overrides), timeout=20000)
+    place.planning.choose(place.planning.choices.overridden(4, "up"))
+    qtbot.waitUntil(lambda: bool(place.planning.plan.request.overrides), timeout=20000)
     demo_window.go_to("Weigh")
     weigh = demo_window.weigh_place
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.bar.isVisible(), timeout=60000)

@@ -97,7 +97,7 @@ def test_pins_follow_their_notes_through_edits():
 
 def test_the_list_is_read_tried_and_taken_back(qtbot, demo_window):
     place, chart = demo_window.plan_place, demo_window.plan_place.chart
-    before = place.plan
+    before = place.planning.plan
     chart.setFocus()
     chart.select(4)
     QTest.keyClicks(chart, "w")
@@ -106,17 +106,17 @@ def test_the_list_is_read_tried_and_taken_back(qtbot, demo_window):
     row = place.what_if.choices().index(choice)
     place.what_if.setCurrentRow(row)
     QTest.keyClick(place.what_if, K.Key_Return)
-    qtbot.waitUntil(lambda: bool(place.plan.request.overrides), timeout=20000)
-    assert place.plan.events[4][0].stroke == choice.change.override[1]
-    assert place.plan.ceiling == pytest.approx(choice.ceiling) and place.tabs.tabText(2) == "Pins: 1"
+    qtbot.waitUntil(lambda: bool(place.planning.plan.request.overrides), timeout=20000)
+    assert place.planning.plan.events[4][0].stroke == choice.change.override[1]
+    assert place.planning.plan.ceiling == pytest.approx(choice.ceiling) and place.tabs.tabText(2) == "Pins: 1"
     place.tabs.setCurrentWidget(place.pins)
     place.pins.list.setCurrentRow(0)
     assert "against the school" in place.pins.list.currentItem().text()
     QTest.keyClick(place.pins.list, K.Key_Delete)
-    qtbot.waitUntil(lambda: not place.plan.request.overrides, timeout=20000)
-    assert place.plan.cost == pytest.approx(before.cost)
+    qtbot.waitUntil(lambda: not place.planning.plan.request.overrides, timeout=20000)
+    assert place.planning.plan.cost == pytest.approx(before.cost)
     QTest.keyClick(demo_window, K.Key_Z, CTRL)
-    qtbot.waitUntil(lambda: bool(place.plan.request.overrides), timeout=20000)
+    qtbot.waitUntil(lambda: bool(place.planning.plan.request.overrides), timeout=20000)
 
 
 def test_a_passage_is_pinned_at_once_and_by_the_menu(qtbot, demo_window):
@@ -127,25 +127,27 @@ def test_a_passage_is_pinned_at_once_and_by_the_menu(qtbot, demo_window):
     assert list(chart.span) == [3, 4, 5]
     menu = chart.pin_menu()
     next(a for a in menu.actions() if a.text().startswith("Pin string, finger and stroke")).trigger()
-    qtbot.waitUntil(lambda: len({k.event for k in place.plan.request.pins}) == 3, timeout=20000)
-    assert {k.event for k in place.plan.request.pins} == {3, 4, 5} and place.pins.list.count() == 9
+    qtbot.waitUntil(lambda: len({k.event for k in place.planning.plan.request.pins}) == 3, timeout=20000)
+    assert {k.event for k in place.planning.plan.request.pins} == {3, 4, 5} and place.pins.list.count() == 9
     place.pins.button.click()
-    qtbot.waitUntil(lambda: not place.plan.request.pins, timeout=20000)
+    qtbot.waitUntil(lambda: not place.planning.plan.request.pins, timeout=20000)
 
 
 def test_pins_hold_in_a_passage_planned_alone(qtbot, demo_window):
     place = demo_window.plan_place
-    whole = place.plan
-    place.choose(place.choices.pinned(Pin(14, 0, "string", whole.events[14][0].string)).overridden(16, "up"))
-    qtbot.waitUntil(lambda: bool(place.plan.request.overrides), timeout=20000)
+    whole = place.planning.plan
+    place.planning.choose(
+        place.planning.choices.pinned(Pin(14, 0, "string", whole.events[14][0].string)).overridden(16, "up")
+    )
+    qtbot.waitUntil(lambda: bool(place.planning.plan.request.overrides), timeout=20000)
     from dromic.core.music.edit import Span
 
     events = demo_window.open_book.phrase.events
-    place.take_passage(Span(events[12].onset, events[20].onset))
-    place.catch_up()
-    qtbot.waitUntil(lambda: place.plan.notes[-1].event < 12, timeout=20000)
-    assert place.plan.request.pins == (Pin(2, 0, "string", whole.events[14][0].string),)
-    assert place.plan.request.overrides == ((4, "up"),)
+    place.planning.take_passage(Span(events[12].onset, events[20].onset))
+    place.planning.catch_up()
+    qtbot.waitUntil(lambda: place.planning.plan.notes[-1].event < 12, timeout=20000)
+    assert place.planning.plan.request.pins == (Pin(2, 0, "string", whole.events[14][0].string),)
+    assert place.planning.plan.request.overrides == ((4, "up"),)
 
 
 def test_a_pin_goes_before_the_place_a_file_states(qtbot, demo_window):
@@ -153,12 +155,13 @@ def test_a_pin_goes_before_the_place_a_file_states(qtbot, demo_window):
     event = next(
         e
         for e in range(1, 30)
-        if place.plan.events[e][0].fret >= 5 or (place.plan.events[e][0].string < 6 and place.plan.events[e][0].fret)
+        if place.planning.plan.events[e][0].fret >= 5
+        or (place.planning.plan.events[e][0].string < 6 and place.planning.plan.events[e][0].fret)
     )
-    before = place.plan.events[event][0]
-    place.make(Change("lower string", (Pin(event, 0, "string", before.string + 1),)))
-    qtbot.waitUntil(lambda: place.plan.events[event][0].string == before.string + 1, timeout=20000)
-    assert place.plan.events[event][0].pitch == before.pitch
+    before = place.planning.plan.events[event][0]
+    place.planning.make(Change("lower string", (Pin(event, 0, "string", before.string + 1),)))
+    qtbot.waitUntil(lambda: place.planning.plan.events[event][0].string == before.string + 1, timeout=20000)
+    assert place.planning.plan.events[event][0].pitch == before.pitch
 
 
 def test_a_swept_line_shows_its_turn_and_a_switching_player_the_leans():

@@ -159,9 +159,9 @@ def test_keeping_is_one_step_that_can_be_taken_back(qtbot, window):
     place = weighed(qtbot, window)
     place.choose(0)
     place.keep("")
-    assert window.open_book.entry.decision.label == "Alternate" and window.plan_place.choices.school == "alternate"
+    assert window.open_book.entry.decision.label == "Alternate" and window.planning.choices.school == "alternate"
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert window.open_book.entry.decision is None and window.plan_place.choices.school == "economy"
+    assert window.open_book.entry.decision is None and window.planning.choices.school == "economy"
 
 
 def test_a_plan_that_cannot_be_spoils_no_other(qtbot, window):

@@ -90,11 +90,13 @@ def test_the_neck_follows_the_cursor_and_what_sounds(qtbot, demo_window):
     place = demo_window.plan_place
     place.chart.setFocus()
     QTest.keyClick(place.chart, Qt.Key.Key_End)
-    last = place.plan.notes[-1].event
+    last = place.planning.plan.notes[-1].event
     assert place.neck.event_shown == last and place.neck.neck.dots[0].now
     place.chart.select(3)
-    assert place.neck.event_shown == 3 and f"Notes {place.plan.events[3][0].index + 1} to" in place.neck.toolTip()
-    place.show_playing(place.plan.request.phrase.events[7].onset)
+    assert (
+        place.neck.event_shown == 3 and f"Notes {place.planning.plan.events[3][0].index + 1} to" in place.neck.toolTip()
+    )
+    place.show_playing(place.planning.plan.request.phrase.events[7].onset)
     assert place.neck.event_shown == 7
     QTest.keyClicks(place.chart, "n")
     assert not place.neck.isVisible()

@@ -78,11 +78,11 @@ def test_the_counts_are_listed_beside_the_chart_and_follow_the_plan(qtbot, demo_
     place = demo_window.plan_place
     place.tabs.setCurrentWidget(place.counts)
     lines = [place.counts.item(n).text() for n in range(place.counts.count())]
-    told = rows(place.plan)
+    told = rows(place.planning.plan)
     assert f"Strokes: {told['Strokes']}" in lines and "Fretting hand" in lines
     place.panel.school.setCurrentIndex(place.panel.school.findData("downs"))
-    qtbot.waitUntil(lambda: place.plan.request.school.name == "downs", timeout=20000)
-    assert f"Strokes: {rows(place.plan)['Strokes']}" in [
+    qtbot.waitUntil(lambda: place.planning.plan.request.school.name == "downs", timeout=20000)
+    assert f"Strokes: {rows(place.planning.plan)['Strokes']}" in [
         place.counts.item(n).text() for n in range(place.counts.count())
     ]
     place.counts.setFocus()

@@ -160,14 +160,14 @@ def test_habits_leans_copies_and_files_on_the_page(qtbot, demo_window, tmp_path)
     page.switching.setChecked(True)
     qtbot.waitUntil(lambda: len(window.plan.request.player.leans) == 2, timeout=20000)
     page.copy()
-    assert window.plan_place.choices.player == "own-hands-again" and len(window.roster.own) == 2
+    assert window.planning.choices.player == "own-hands-again" and len(window.roster.own) == 2
     path = tmp_path / "out.toml"
     page.export_file(path)
     assert presets.player_from_file(path).leans == window.roster.named("own-hands").leans
     page.delete()
-    assert list(window.roster.own) == ["own-hands"] and window.plan_place.choices.player == "fluent"
+    assert list(window.roster.own) == ["own-hands"] and window.planning.choices.player == "fluent"
     page.import_file(path)
-    assert window.plan_place.choices.player == "own-hands-again" and page.who.currentText() == "Own hands, again"
+    assert window.planning.choices.player == "own-hands-again" and page.who.currentText() == "Own hands, again"
     (tmp_path / "wrong.toml").write_text("like = 'nobody'")
     page.import_file(tmp_path / "wrong.toml")
     assert "must be one of" in window.notice.text() and len(window.roster.own) == 2
