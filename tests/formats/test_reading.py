@@ -1,5 +1,6 @@
 """Reading real files that nobody here wrote (they ship inside music21), against music21's own view of them."""
 
+import re
 from fractions import Fraction
 from pathlib import Path
 
@@ -69,7 +70,9 @@ def test_a_hundred_fiddle_tunes_read_as_music21_sees_them_and_plan():
     planned_ones = 0
     for path in TUNES:
         phrase = read(path)
-        theirs = their_view(converter.parse(path, forceSource=True))
+        # without slurs, before which the library does not hear a broken rhythm (abc2midi 4.84 does, as we do)
+        bare = re.sub(r"(?m)^([A-Za-z]:.*)$|\((?!\d)|\)", r"\1", path.read_text())
+        theirs = their_view(converter.parse(bare, format="abc", forceSource=True))
         assert our_view(phrase) == theirs, path.name
         try:
             found = planned(phrase, "pulse")

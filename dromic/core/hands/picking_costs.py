@@ -11,13 +11,24 @@ from dromic.core.hands import pick_moves
 from dromic.core.hands.articulation_options import EventOptions
 from dromic.core.hands.load_cost import load_price
 from dromic.core.hands.pick_moves import Bools, Picking
-from dromic.core.hands.picking_states import NEVER, OLD, PickingStateFactory, PickingStates
+from dromic.core.hands.picking_states import (
+    ANYHOW,
+    FROM_INSIDE,
+    IN_SWEEP,
+    NEVER,
+    OLD,
+    PickingStateFactory,
+    PickingStates,
+)  # fmt: skip
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.request import Request
 from dromic.core.setup.player import PickingHand
 from dromic.core.timing.pick_timing import Parity
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.vocabulary import PINCH, PLUCK, TAP, UNSTRUCK
+
+_STAYING = (pick_moves.SAME, pick_moves.REPEAT, pick_moves.REST)
+"""moves that leave the pick at its string"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -130,10 +141,14 @@ class PickCosts:
             same = (moves.kind == pick_moves.SAME) | (moves.kind == pick_moves.REST)
             permitted = permitted & (same | (target.places.sign == sign)[None, None])
         if one_motion:
-            # the chain of a sweep begins on its first string: whoever came from inside may not carry on
-            inside = moves.kind == pick_moves.INSIDE
-            permitted = permitted & (inside == (target.inside > 0)[None, None])
-            permitted &= ~((moves.kind == pick_moves.CARRY) & (source.inside > 0)[:, :, None, None])
+            # a sweep begins on its first string: whoever came from inside may not carry on, unless a sweep turns there
+            kind, before = moves.kind, source.arrival[:, :, None, None]
+            carried = (kind == pick_moves.CARRY) | (kind == pick_moves.THROUGH)
+            swept = carried | (np.isin(kind, _STAYING) & (before == IN_SWEEP))
+            barred = (kind == pick_moves.INSIDE) & (before != IN_SWEEP)
+            arrival = np.where(swept, IN_SWEEP, np.where(barred, FROM_INSIDE, ANYHOW))
+            permitted = permitted & (arrival == target.arrival[None, None])
+            permitted &= ~((kind == pick_moves.CARRY) & (before == FROM_INSIDE))
         return np.asarray(permitted)
 
     def _parity(self, i: int, ago: int, jump: Jump | None) -> int | None:

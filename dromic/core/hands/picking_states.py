@@ -24,10 +24,13 @@ from dromic.core.values.memo import Memo
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK
 
 Pick = tuple[int, int, int, int, int, int, int, int]
-"""sign, begin, end, low, high, lean, whether it came from inside, events ago"""
+"""sign, begin, end, low, high, lean, how the string was come to, events ago"""
 Plucked = tuple[int, int, int]
 """finger, position across the strings, events ago"""
 Memory = tuple[Pick, tuple[Plucked, ...]]
+ANYHOW, FROM_INSIDE, IN_SWEEP = range(3)
+"""how the string under the pick was come to, as far as a sweep asks: from inside, so that no sweep may go on from it
+(it would not have begun on its first string); in a sweep, which may turn here"""
 OLD, NEVER = -1, -2
 """events ago: longer than the hand remembers; not at all"""
 NOTHING: Pick = (0, 0, 0, 0, 0, 0, 0, NEVER)
@@ -50,7 +53,7 @@ class PickingStates:
     first: int
     grouped: bool
     places: PickPositions
-    inside: Ints
+    arrival: Ints
     ago: Ints
     price: Floats
     """what a way costs by itself: strings crossed without sounding, fingers that are dear"""
@@ -128,7 +131,8 @@ class PickingStateFactory:
     """Makes the parts of every layer for one player on one instrument."""
 
     def __init__(self, player: Player, strings: int, one_motion: bool) -> None:
-        self.player, self.strings, self.one_motion = player, strings, one_motion
+        self.player, self.strings = player, strings
+        self.arrivals = (ANYHOW, FROM_INSIDE, IN_SWEEP) if one_motion else (ANYHOW,)
         self.offers: Sequence[EventOptions] = ()
         self.rhythm: Rhythm
         self.remembers = False
@@ -219,18 +223,24 @@ class PickingStateFactory:
         key = (groups, offer.signs)
 
         def made() -> PickingStates:
-            ways = list(product(offer.signs, range(len(self.player.leans)), (0, 1) if self.one_motion else (0,)))
+            ways = list(
+                product(
+                    offer.signs,
+                    range(len(self.player.leans)),
+                    self.arrivals,
+                )
+            )
             picks = [[self._picked(group, *way) for way in ways] for group in groups]
             price = self.player.judging.gap_price * np.array([[_crossed(g)] * len(ways) for g in groups], dtype=float)
             return self._part(PICK, 0, True, picks, price)
 
         return self._struck.get(key, made, lambda part: part.weight)
 
-    def _picked(self, group: Group, sign: int, lean: int, inside: int, pinched: bool = False) -> Pick:
+    def _picked(self, group: Group, sign: int, lean: int, arrival: int, pinched: bool = False) -> Pick:
         low = self.strings - max(group)
         high = low if pinched else self.strings - min(group)
         begin, end = (low, high) if sign > 0 else (high, low)
-        return sign, begin, end, low, high, lean, inside, 0
+        return sign, begin, end, low, high, lean, arrival, 0
 
     def _carry(self, attack: str, before: PickingStates) -> PickingStates:
         """The pick where it was, every place of it a way of its own."""
@@ -243,7 +253,7 @@ class PickingStateFactory:
             count = flat.sign.shape[1]
             ago = before.ago.reshape(1, -1)
             part = PickingStates(
-                attack, 0, False, flat, before.inside.reshape(1, -1), np.where(ago >= 0, ago + 1, ago),
+                attack, 0, False, flat, before.arrival.reshape(1, -1), np.where(ago >= 0, ago + 1, ago),
                 np.zeros((1, count)), np.arange(count),
             )  # fmt: skip
             return before, part
@@ -267,14 +277,14 @@ class PickingStateFactory:
         plucks = sorted({m[1] for m in known})
         bare = _combinations(offer, len(groups[0]) - 1) if attack == PINCH else [()]
         ways = list(
-            product(offer.signs, range(len(self.player.leans)), (0, 1) if self.one_motion else (0,), bare,
+            product(offer.signs, range(len(self.player.leans)), self.arrivals, bare,
                     range(len(plucks)))
         )  # fmt: skip
         picks, price, memory = [], [], []
         for group in groups:
             low = self.strings - max(group)
             upper = sorted(self.strings - s for s in group)[1:] if attack == PINCH else []
-            row = [self._picked(group, sign, lean, inside, attack == PINCH) for sign, lean, inside, _, _ in ways]
+            row = [self._picked(group, sign, lean, arrival, attack == PINCH) for sign, lean, arrival, _, _ in ways]
             picks.append(row)
             crossed = 0.0 if attack == PINCH else self.player.judging.gap_price * _crossed(group)
             price.append([crossed + self._finger_price(offer, way[3], upper, low) for way in ways])
@@ -335,7 +345,7 @@ class PickingStateFactory:
         picks = [[pick for pick, _ in memories]]
         part = self._part(attack, first, False, picks, np.full((1, len(memories)), price), needs)
         return PickingStates(
-            part.attack, part.first, False, part.places, part.inside, part.ago, part.price, part.needs,
+            part.attack, part.first, False, part.places, part.arrival, part.ago, part.price, part.needs,
             tuple(() for _ in memories), (tuple(memories),) if self.remembers else None,
         )  # fmt: skip
 
@@ -352,9 +362,9 @@ class PickingStateFactory:
         highest: tuple[int, ...] = (),
     ) -> PickingStates:
         table = np.array(picks, dtype=np.int64)
-        sign, begin, end, low, high, lean, inside, ago = (np.ascontiguousarray(table[:, :, c]) for c in range(8))
+        sign, begin, end, low, high, lean, arrival, ago = (np.ascontiguousarray(table[:, :, c]) for c in range(8))
         places = PickPositions(sign, begin, end, low, high, lean)
-        return PickingStates(attack, first, grouped, places, inside, ago, price, needs, fingers, memory, highest)
+        return PickingStates(attack, first, grouped, places, arrival, ago, price, needs, fingers, memory, highest)
 
 
 def _crossed(group: Group) -> int:

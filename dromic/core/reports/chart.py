@@ -15,6 +15,7 @@ from dromic.core.music.phrase import Phrase
 from dromic.core.plan.damping import NOBODY, SOUNDS, Muting, muting
 from dromic.core.plan.finger_schedule import Press, schedule
 from dromic.core.plan.plan import Move, Plan
+from dromic.core.plan.sweep_turns import sweep_turns
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import DOWN, PLUCK, SLIDE, TAP, UP
@@ -261,22 +262,17 @@ def _turns(plan: Plan) -> tuple[Turn, ...]:
     """Where the lean changes from one picked note to the next, and where a sweep turns around."""
     tilts = {lean.name: lean.tilt_deg for lean in plan.request.player.leans}
     found: list[Turn] = []
-    lean, way = "", ""
+    lean = ""
     for event in range(len(plan.events)):
-        note, move = plan.events[event][0], plan.arriving(event)
+        note = plan.events[event][0]
         if note.stroke not in (DOWN, UP):
             continue
         if lean and note.lean != lean:
             found.append(Turn(event, note.start_s, note.lean, tilts[note.lean]))
         lean = note.lean
-        kind = move.pick_kind if move is not None else "rest"
-        if kind == "carry-through":
-            if way and way != note.stroke:
-                found.append(Turn(event, note.start_s, ""))
-            way = note.stroke
-        elif kind not in ("same-string", "repeat", "legato"):
-            way = ""
-    return tuple(found)
+    turned = sweep_turns(plan.onward, lambda event: plan.leads[event].stroke)
+    found += [Turn(event, plan.leads[event].start_s, "") for event in turned]
+    return tuple(sorted(found, key=lambda t: (t.event, t.lean)))
 
 
 def _open_name(plan: Plan, string: int) -> str:

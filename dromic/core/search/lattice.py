@@ -130,8 +130,8 @@ class Builder:
             cost = part.price + np.where(part.places.sign < 0, up, 0.0)
             if self.offers[0].accent and self.player.habits.accents_down:
                 cost = cost + np.where(part.places.sign < 0, judging.accent_price, 0.0)
-            if part.inside.any():
-                cost = cost + np.where(part.inside > 0, np.inf, 0.0)
+            if part.arrival.any():
+                cost = cost + np.where(part.arrival > 0, np.inf, 0.0)
             columns.append(cost[left.group if part.grouped else np.zeros_like(left.group)])
         start = judging.fretting_weight * left.strain[:, None] + np.concatenate(columns, axis=1)
         return Layer(left, parts, ages), start

@@ -18,6 +18,7 @@ from dromic.core.hands.fretting_shapes import FINGER_NAMES
 from dromic.core.hands.pick_moves import NAME
 from dromic.core.plan.plan import Move, PlanNote, Totals
 from dromic.core.plan.request import Request
+from dromic.core.plan.sweep_turns import sweep_turns
 from dromic.core.search.decoded_path import Path, plucked
 from dromic.core.setup.school import KINDS
 from dromic.core.timing.playback_order import RepeatJump
@@ -279,7 +280,7 @@ def _totals(request: Request, path: Path, moves: Sequence[Move]) -> Totals:
         inside=kinds.count("inside"),
         carry_through=kinds.count("carry-through"),
         buried_hops=sum(m.buried for m in moves),
-        turnarounds=_turnarounds(path, moves),
+        turnarounds=len(sweep_turns(moves, lambda event: path.sounds[event].sign)),
         changes=changes,
         changes_per_note=changes / len(moves) if moves else 0.0,
         changes_per_second=changes / span if span else 0.0,
@@ -301,16 +302,3 @@ def _pairs(events: list[int], seams: Sequence[tuple[int, int]]) -> list[tuple[in
         if last is not None and first is not None:
             found.append((last, first))
     return found
-
-
-def _turnarounds(path: Path, moves: Sequence[Move]) -> int:
-    """How often a chain of carry-throughs is followed by one the other way, with no other string change between."""
-    count, direction = 0, 0
-    for move in moves:
-        if move.pick_kind == "carry-through":
-            now = path.sounds[move.to].sign
-            count += direction == -now
-            direction = now
-        elif move.pick_kind not in ("same-string", "repeat", "legato"):
-            direction = 0
-    return count

@@ -12,7 +12,7 @@ import re
 import warnings
 import zipfile
 import zlib
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -64,12 +64,12 @@ def read_abc(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     tunes = _tunes(data)
     if not 1 <= tune <= len(tunes):
         raise DromicError(f"there is no tune {tune}; the book holds {len(tunes)}, so choose 1 to {len(tunes)}")
-    text = tunes[tune - 1]
-    _check_numbers(text)
+    written = tunes[tune - 1]
+    _check_numbers(written)
+    text = _without_slurs(written)
     heard: list[str] = []
     score = _parsed(text, "abc", heard)
-    slurs = bool(re.search(r"\((?!\d)", re.sub(r"^[A-Za-z]:.*$", "", text, flags=re.MULTILINE)))
-    phrase = _phrase(score, part, lambda note: NoteMarks(), ScoreMarks("", (), slurs=slurs))
+    phrase = _phrase(score, part, lambda note: NoteMarks(), ScoreMarks("", (), slurs=text != written))
     guessed = sum("Could not get pitch" in warning for warning in heard)
     notices = (f"{guessed} signs that are no notes are taken as C; check the file",) if guessed else ()
     return replace(phrase, title=abc_titles(data)[tune - 1], notices=(*notices, *phrase.notices))
@@ -90,19 +90,33 @@ def _tunes(data: bytes) -> list[str]:
 
 def _check_numbers(text: str) -> None:
     """Refuse lengths no tune has, which would keep the reader busy for ever."""
-    most, notes = limit("abc_number"), 0
+    most, notes, bars, signs = limit("abc_number"), 0, 0, 0
     for number, line in enumerate(text.splitlines(), start=1):
         field = re.match(r"[A-Za-z]:", line)
         if field and field[0] not in ("M:", "L:"):
             continue
         plain = re.sub(r'"[^"]*"|%.*', "", line)
         notes += 0 if field else sum(letter in "ABCDEFGabcdefg" for letter in plain)
+        bars += 0 if field else len(re.findall(r"[|:]+", plain))
+        signs += 0 if field else len(re.findall(r"[({!+\[~]", plain))
         for digits in re.findall(r"\d+", plain):
             if int(digits[:9]) > most:
                 raise DromicError(
                     f"the number {digits[:9]} is larger than any length in a tune; check it", where=f"line {number}"
                 )
     check_count("abc_notes", notes, "notes in one tune", "split it")
+    check_count("abc_bars", bars, "bar lines in one tune", "split it")
+    check_count("abc_signs", signs, "slurs, graces and other signs in one tune", "split it")
+
+
+_ABC_SLUR = re.compile(r'^[A-Za-z]:.*$|%.*$|"[^"\n]*"|![^!\n]*!|\[[A-Za-z]:[^\]\n]*\]|(\((?!\d)|\))', re.MULTILINE)
+"""an opening or a closing slur, or what may hold such a sign without meaning one"""
+
+
+def _without_slurs(text: str) -> str:
+    """A tune without its slurs, which state nothing here: the library would draw each of them note by note over all that
+    follows until it ends, which takes minutes where many never do."""
+    return _ABC_SLUR.sub(lambda found: "" if found[1] else found[0], text)
 
 
 def _unpacked(data: bytes) -> bytes:
@@ -248,6 +262,9 @@ def _with_graces(heard: list[_Heard], bars: tuple[Bar, ...], notices: list[str])
     for note in heard:
         if note.grace:
             leading.setdefault(note.onset, []).append(note)
+    ending = sorted(full, key=lambda n: n.onset + n.duration)
+    ends = [n.onset + n.duration for n in ending]
+    bar_starts = [b.start for b in bars]
     lost = 0
     usual = Fraction(presets.data("limits.toml")["grace_quarters"])
     for onset, graces in leading.items():
@@ -257,12 +274,12 @@ def _with_graces(heard: list[_Heard], bars: tuple[Bar, ...], notices: list[str])
             continue
         each = min(usual, (onset - before) / (2 * len(graces)))
         first = onset - each * len(graces)
-        for note in full:
-            if note.onset < first < note.onset + note.duration <= onset:
+        for note in ending[bisect_right(ends, first) : bisect_right(ends, onset)]:
+            if note.onset < first:
                 note.duration = first - note.onset
         for n, note in enumerate(graces):
             note.onset, note.duration = first + n * each, each
-            note.bar = next(b for b in range(len(bars) - 1, -1, -1) if bars[b].start <= note.onset)
+            note.bar = bisect_right(bar_starts, note.onset) - 1
             full.append(note)
     if lost:
         notices.append(f"{lost} grace {'note' if lost == 1 else 'notes'} before the very first note left out")

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
+from dromic.core.reports.chart import chart
 from dromic.core.search.planner import plan
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
@@ -84,9 +85,26 @@ def test_a_sweep_starts_on_its_first_string():
 @settings(max_examples=30)
 @given(LINES)
 def test_no_sweep_is_entered_on_its_second_string(places):
-    moves = planned(phrase(places), "sweep").moves
-    for a, b in itertools.pairwise(moves):
-        assert (a.pick_kind, b.pick_kind) != ("inside", "carry-through")
+    """But where one turns: there the string it turned on belongs to both."""
+    swept = False
+    for a, b in itertools.pairwise(planned(phrase(places), "sweep").moves):
+        if (a.pick_kind, b.pick_kind) == ("inside", "carry-through"):
+            assert swept
+        if a.pick_kind not in ("same-string", "repeat"):
+            swept = a.pick_kind in ("carry-through", "skip-through")
+
+
+def test_a_sweep_turns_on_one_note_and_comes_back_in_the_other_stroke():
+    """Common practice, with no published source."""
+    found = planned(phrase([(4, 9), (3, 9), (2, 10), (1, 9), (2, 10), (3, 9), (4, 9)], SIXTEENTH, tempo=100), "sweep")
+    assert strokes(found) == "DDDDUUU"
+    assert found.totals.turnarounds == 1 == sum(not t.lean for t in chart(found).turns)
+
+
+def test_a_sweep_turns_after_slurs_at_the_top():
+    places = [(5, 12), (4, 14), (3, 14), (2, 13), (1, 12), (1, 17), (1, 12), (2, 13), (3, 14), (4, 14), (5, 12)]
+    attacks = {5: "hammer", 6: "pull"}
+    assert strokes(planned(phrase(places, SIXTEENTH, tempo=100, attacks=attacks), "sweep")) == "DDDDD..UUUU"
 
 
 def test_hybrid_gives_the_lowest_string_of_each_figure_to_the_pick():
