@@ -46,7 +46,7 @@ def not_here(choices: Choices, players: Mapping[str, Player]) -> list[str]:
 def instrument_for(phrase: Phrase, choices: Choices) -> Instrument:
     """The instrument chosen, else the phrase's own, else a guitar."""
     named = presets.instruments().get(choices.instrument) or phrase.instrument
-    return named or presets.instruments()["guitar"]
+    return named or presets.usual_instrument()
 
 
 def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player]) -> Request:

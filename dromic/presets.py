@@ -173,13 +173,18 @@ def _school(name: str, entry: Mapping[str, Any]) -> School:
     )
 
 
+def usual_instrument() -> Instrument:
+    """The one meant where nothing is said."""
+    return instruments()["guitar"]
+
+
 def instrument_for(tuning: tuple[int, ...], capo: int = 0) -> Instrument:
     """The instrument of a tuning: a preset's measures where the tuning is a preset's, else by its highest string."""
     for preset in instruments().values():
         if preset.tuning == tuning:
             return preset.with_capo(capo)
     bass = max(tuning) < note_number("D3")
-    base = instruments()["bass4" if bass else "guitar"]
+    base = instruments()["bass4"] if bass else usual_instrument()
     return base.with_tuning(tuning).with_capo(capo)
 
 

@@ -50,10 +50,6 @@ class Rendering:
     lengths: tuple[Fraction, ...]
 
     @property
-    def duration_s(self) -> float:
-        return len(self.samples) / self.rate
-
-    @property
     def music_s(self) -> float:
         """Where the last bar ends."""
         return self.ends[-1]

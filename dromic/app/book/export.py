@@ -36,7 +36,7 @@ Then = Callable[[object], None]
 def work_for(entry: Entry, choices: Choices, players: Players, kind: Format, progress: Progress) -> Work:
     """What is written, planned as far as the kind needs it; DromicError where there is no plan."""
     phrase = entry.phrase
-    instrument = phrase.instrument or presets.instruments()["guitar"]
+    instrument = phrase.instrument or presets.usual_instrument()
     bare = any(n.string is None or n.fret is None for e in phrase.events for n in e.notes)
     if kind.needs == NOTHING or (kind.needs != PLAN and not bare):
         return Work(phrase, instrument, entry=entry)

@@ -36,7 +36,6 @@ class Files(QObject):
     noticed = pyqtSignal(str, bool)
     refused = pyqtSignal()
     """a file was asked for and does not stand open"""
-    recent_changed = pyqtSignal()
 
     def __init__(self, open_book: OpenBook, settings: QSettings, recovery: Path, parent: QWidget) -> None:
         super().__init__(parent)
@@ -127,7 +126,6 @@ class Files(QObject):
             stored.remember(self.settings, path.resolve())
         except (OSError, RuntimeError):
             return
-        self.recent_changed.emit()
 
     # writing
 

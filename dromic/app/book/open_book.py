@@ -116,7 +116,7 @@ class OpenBook(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.book: Songbook = empty_songbook(presets.instruments()["guitar"])
+        self.book: Songbook = empty_songbook(presets.usual_instrument())
         self.index = 0
         self.source: Opened | None = None
         self.undo = QUndoStack(self)
@@ -172,7 +172,7 @@ class OpenBook(QObject):
     @property
     def instrument(self) -> Instrument:
         """The instrument the phrase is for, a guitar where nothing is said."""
-        return self.phrase.instrument or presets.instruments()["guitar"]
+        return self.phrase.instrument or presets.usual_instrument()
 
     def open(self, opened: Opened) -> None:
         """Show what was read."""
@@ -181,7 +181,7 @@ class OpenBook(QObject):
         self.book = opened.book
         foreign = opened.path is not None and not opened.songbook
         self.index = 0 if foreign else max(0, min(opened.tune, len(self.book.entries)) - 1)
-        self._saved = empty_songbook(presets.instruments()["guitar"]) if opened.unsaved else self.book
+        self._saved = empty_songbook(presets.usual_instrument()) if opened.unsaved else self.book
         self.undo.clear()
         self.opened.emit()
         self.saved_changed.emit()
@@ -192,7 +192,7 @@ class OpenBook(QObject):
         self._before = before if self.has_player(before.player) else replace(before, player=Choices().player)
 
     def begin_new(self) -> None:
-        self.open(Opened(None, empty_songbook(presets.instruments()["guitar"])))
+        self.open(Opened(None, empty_songbook(presets.usual_instrument())))
 
     def turn_to(self, index: int) -> None:
         """Open another phrase of the book in hand."""

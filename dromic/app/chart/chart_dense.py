@@ -10,9 +10,8 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from dromic.app.chart.lanes import GUTTER, LOADS, Lanes
 from dromic.app.chart.time_index import ChartIndex
+from dromic.app.kit.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import Theme
-
-_HIGHEST_LOAD = 1.6
 
 
 def paint_dense(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
@@ -34,14 +33,14 @@ def paint_dense(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     ):
         worst = np.zeros(columns)
         np.maximum.at(worst, _columns(at, columns), np.array(loads))
-        scale = way * (LOADS - 4) / _HIGHEST_LOAD
+        scale = way * (LOADS - 4) / HIGHEST_LOAD
         for column in np.flatnonzero(worst):
             load = float(worst[column])
             painter.setPen(
                 QPen(theme.colour("hurt" if load > 1 else name, 1.0 if load > 1 else 0.6), 2.0 if load > 1 else 1.0)
             )
             x = GUTTER + int(column)
-            painter.drawLine(QLineF(x, base, x, base + min(load, _HIGHEST_LOAD) * scale))
+            painter.drawLine(QLineF(x, base, x, base + min(load, HIGHEST_LOAD) * scale))
     painter.setPen(theme.colour("soft"))
     box = QRectF(GUTTER, lanes.middle_top, lanes.width - GUTTER, lanes.fret_loads_top - lanes.middle_top)
     painter.drawText(

@@ -12,11 +12,11 @@ from dromic.app.chart.chart_fingers import paint_fingers
 from dromic.app.chart.chart_signs import paint_signs
 from dromic.app.chart.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
 from dromic.app.kit.glyphs import round_pen, stroke_glyph
+from dromic.app.kit.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import Theme, font
 from dromic.core.reports.chart import Chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
-_HIGHEST_LOAD = 1.6
 _SAMPLE_MM = 20.0
 DENSE_PX = 4.0
 """px from note to note under which only what is worst in each pixel column is drawn"""
@@ -209,7 +209,7 @@ def _arrow(painter: QPainter, colour: QColor, start: QPointF, end: QPointF) -> N
 def _loads(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """Two rows of load columns, towards each hand's lane; hatched and outlined where a load passes 1."""
     chart = lanes.chart
-    scale = (LOADS - 4) / _HIGHEST_LOAD
+    scale = (LOADS - 4) / HIGHEST_LOAD
     pick_base, fret_base = lanes.middle_top - 1, lanes.fret_loads_top + 1
     painter.setPen(round_pen(theme.colour("soft", 0.8), 1.0, Qt.PenStyle.DashLine))
     right = min(lanes.width, lanes.x(chart.end_s))
@@ -223,7 +223,7 @@ def _loads(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         first = (move.pick_load or 0.0) + (knot if move.hand == "picking" else 0.0)
         second = move.fret_load + (knot if move.hand == "fretting" else 0.0)
         for load, base, way, name in ((first, pick_base, -1, "pick"), (second, fret_base, 1, "fret")):
-            tall = min(load, _HIGHEST_LOAD) * scale
+            tall = min(load, HIGHEST_LOAD) * scale
             rect = QRectF(at, base - tall if way < 0 else base, width, tall)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.colour("hurt" if load > 1 else name, 1.0 if load > 1 else 0.35 + 0.5 * load))
@@ -417,7 +417,7 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, text)
     painter.setFont(font(11))
     painter.setPen(theme.colour("soft"))
-    one = (LOADS - 4) / _HIGHEST_LOAD
+    one = (LOADS - 4) / HIGHEST_LOAD
     for y in (lanes.middle_top - 1 - one, lanes.fret_loads_top + 1 + one):
         painter.drawText(QRectF(GUTTER + 3, y - 13, 20, 12), Qt.AlignmentFlag.AlignLeft, "1")
     for top, height, text, name in (

@@ -7,10 +7,9 @@ from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPixmap, QRe
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.chart.lanes import GUTTER
+from dromic.app.kit.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.reports.chart import Chart
-
-_HIGHEST_LOAD = 1.6
 
 
 class Overview(QWidget):
@@ -108,7 +107,7 @@ class Overview(QWidget):
         width = max(2.0, min(10.0, (self.width() - GUTTER) / max(len(loads), 1) - 1))
         painter.setPen(Qt.PenStyle.NoPen)
         for column, load in columns.items():
-            tall = min(load, _HIGHEST_LOAD) / _HIGHEST_LOAD * half
+            tall = min(load, HIGHEST_LOAD) / HIGHEST_LOAD * half
             rect = QRectF(column - width / 2, middle - tall if top else middle, width, tall)
             painter.setBrush(self.theme.colour("hurt" if load > 1 else name, 1.0 if load > 1 else 0.45))
             painter.drawRect(rect)

@@ -9,8 +9,10 @@ from PyQt6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPainterPath, 
 from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.glyphs import stroke_glyph
+from dromic.app.kit.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.ceiling_words import ceiling_about
 from dromic.core.reports.chart import Chart, chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
@@ -23,7 +25,6 @@ SHORTEST_PX = 62.0
 """the shortest gap between notes"""
 TURN_AT, TURN_TO = 0.78, 0.10
 """where in the window what sounds stands when the page turns, and where it stands then"""
-_HIGHEST_LOAD = 1.6
 
 
 class StandView(QWidget):
@@ -196,7 +197,7 @@ class StandView(QWidget):
     def _load(self, painter: QPainter, load: float, hand: str, x: float) -> None:
         """The larger hand's load; hatched, with a number, where it does not fit."""
         base = self.height() - 8.0
-        tall = min(load, _HIGHEST_LOAD) / _HIGHEST_LOAD * (LOADS - 6)
+        tall = min(load, HIGHEST_LOAD) / HIGHEST_LOAD * (LOADS - 6)
         rect = QRectF(x - 12, base - tall, 24, tall)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(
@@ -231,7 +232,7 @@ class StandView(QWidget):
         painter.setFont(font(24, "heavy"))
         painter.setPen(theme.colour("ink"))
         painter.drawText(QPointF(14, 26), request.phrase.title)
-        ceiling = "no limit" if self.plan.ceiling is None else f"ceiling about {self.plan.ceiling:.0f}"
+        ceiling = ceiling_about(self.plan.ceiling)
         words = f"{request.school.label}, {request.phrase.tempo:g} a minute, {ceiling}    Esc leaves"
         painter.setFont(font(20))
         painter.setPen(theme.colour("soft"))

@@ -292,9 +292,7 @@ class HandsPlace(QWidget):
             self.buttons[name].setEnabled(player.name in self.roster.own)
         phrase = self.planning.phrase
         named = presets.instruments().get(self.planning.choices.instrument)
-        self.drawing.show_player(
-            player, named or (phrase.instrument if phrase else None) or presets.instruments()["guitar"]
-        )
+        self.drawing.show_player(player, named or (phrase.instrument if phrase else None) or presets.usual_instrument())
         self._planned()
 
     def _planned(self) -> None:

@@ -12,6 +12,7 @@ from dromic.app.kit.worker import Worker
 from dromic.core.plan.request import Request
 from dromic.core.questions.own_way import OwnWay, judge_own_way
 from dromic.core.questions.questions import QUESTIONS, Lines, Subject, answers
+from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.explain import many
 from dromic.core.values.progress import Progress
 
@@ -93,13 +94,9 @@ class QuestionsView(QWidget):
 
 def own_way_lines(found: OwnWay) -> Lines:
     """The player's own way in words."""
-
-    def tempo(ceiling: float | None) -> str:
-        return "no limit" if ceiling is None else f"about {ceiling:.0f}"
-
     label = found.plan.request.school.label
     lines = [
-        f"Your way: {tempo(found.plan.ceiling)}. The best plan in the school {label}: {tempo(found.best.ceiling)}. "
+        f"Your way: {about(found.plan.ceiling)}. The best plan in the school {label}: {about(found.best.ceiling)}. "
         "Both are estimates."
     ]
     if found.breaks:

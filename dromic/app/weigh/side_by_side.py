@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.glyphs import stroke_glyph
+from dromic.app.kit.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.app.weigh.weighing import Candidate
 from dromic.core.plan.plan import Plan
@@ -30,7 +31,6 @@ GUTTER, RULER = 170.0, 26.0
 STRING_GAP, HEAD, FEET = 11.0, 16.0, 40.0
 """px between strings, above the top one, and below the lowest for strokes and loads"""
 _COMFORT_PX = 30.0
-_HIGHEST_LOAD = 1.6
 _LOAD_PX = 16.0
 CENTRE = Qt.AlignmentFlag.AlignCenter
 
@@ -239,7 +239,7 @@ class SideBySide(CanvasArea):
             move = plan.arriving(event)
             if move is None:
                 continue
-            tall = min(move.load, _HIGHEST_LOAD) / _HIGHEST_LOAD * _LOAD_PX
+            tall = min(move.load, HIGHEST_LOAD) / HIGHEST_LOAD * _LOAD_PX
             middle = (self.x_at(starts[event - 1]) + self.x_at(starts[event])) / 2
             rect = QRectF(middle - 4, base - tall, 8, tall)
             name = "hurt" if move.load > 1 else "pick" if move.hand == "picking" else "fret"

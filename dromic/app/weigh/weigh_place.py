@@ -37,6 +37,7 @@ from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
 from dromic.core.questions.questions import Subject
+from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.comparison import fastest
 from dromic.core.search.meant_pins import freely, solve_meant
 from dromic.core.setup.choices import OWN, Choices
@@ -285,7 +286,7 @@ class WeighPlace(QWidget):
             return "No way chosen can play this phrase: " + self.entries[0].refused
         plan = self.entries[top].plan
         assert plan is not None
-        ceiling = "no move limits it" if plan.ceiling is None else f"a ceiling of about {plan.ceiling:.0f}, an estimate"
+        ceiling = "no move limits it" if plan.ceiling is None else f"a ceiling of {about(plan.ceiling)}, an estimate"
         refused = [e.label for e in self.entries if e.plan is None]
         words = f"Fastest in these hands: {self.entries[top].label}, {ceiling}."
         if self.wanted.alternatives and not any(e.kind == ALTERNATIVE for e in self.entries):
@@ -369,10 +370,9 @@ class WeighPlace(QWidget):
         self._plot().show_frontier(found)  # type: ignore[arg-type]
 
     def _tell_balance(self, one: Balance) -> None:
-        ceiling = "no limit" if one.plan.ceiling is None else f"about {one.plan.ceiling:.0f}"
         self.noticed.emit(
             f"Picking work {one.picking_work:.1f}, fretting work {one.fretting_work:.1f}, {one.unpicked} notes unpicked, "
-            f"ceiling {ceiling}: no other plan of this school is better at all three",
+            f"ceiling {about(one.plan.ceiling)}: no other plan of this school is better at all three",
             True,
         )
 

@@ -5,13 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from dromic.core.music.edit import Span
+from dromic.core.music.edit import INSTANT, Span
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.values.note_lengths import BASE_NAMES, BASES, IN_TIME_OF, dotted
 
 FREE = 0
 """the lane of notes that have no string yet, above string 1"""
-_INSTANT = Fraction(1, 1000)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +57,7 @@ class Pen:
 
     def span(self, phrase: Phrase) -> Span:
         """What a change is about: the selection, else the note under the pen."""
-        return self.selection or Span(self.at, self.at + _INSTANT, frozenset({self.lane}))
+        return self.selection or Span(self.at, self.at + INSTANT, frozenset({self.lane}))
 
     def passage(self, phrase: Phrase) -> Span:
         """What a change of order or length is about: the selection, else the bar under the pen."""
@@ -70,7 +69,7 @@ class Pen:
         span = self.selection
         if span is None:
             return phrase.bar_at(self.at), phrase.bar_at(self.at)
-        return phrase.bar_at(span.start), phrase.bar_at(span.end - _INSTANT)
+        return phrase.bar_at(span.start), phrase.bar_at(span.end - INSTANT)
 
     def moved(self, phrase: Phrase, to: Fraction, extend: bool = False) -> Pen:
         """The pen at another time, inside the phrase or just at its end."""

@@ -7,9 +7,7 @@ from itertools import pairwise
 
 from dromic.core.findings.evidence import PICKING, Evidence, Rule, Seen, pick_ms
 from dromic.core.timing.beat_positions import places
-from dromic.core.values.vocabulary import UNSTRUCK
-
-_SIGN = {"down": 1, "up": -1}
+from dromic.core.values.vocabulary import SIGN, UNSTRUCK
 
 
 def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
@@ -42,7 +40,7 @@ def _turned_around(seen: Evidence) -> Iterator[Seen]:
     turned: list[int] = []
     for event in (*range(len(seen.leads)), -1):
         stroke = seen.leads[event].stroke if event >= 0 else "down"
-        sign = 0 if event >= 0 and "grace" in seen.leads[event].marks else _SIGN.get(stroke, 0)
+        sign = 0 if event >= 0 and "grace" in seen.leads[event].marks else SIGN.get(stroke, 0)
         against = event >= 0 and sign and sign != (1 if by_place[event] % 2 == 0 else -1)
         if against:
             turned.append(event)

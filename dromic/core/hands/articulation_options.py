@@ -25,6 +25,7 @@ from dromic.core.values.vocabulary import (
     PLUCK,
     PLUCKERS,
     PULL,
+    SIGN,
     SLIDE,
     SLUR,
     TAP,
@@ -33,7 +34,7 @@ from dromic.core.values.vocabulary import (
 )
 
 BOTH = (1, -1)
-_SIGNS = {DOWN: (1,), UP: (-1,), "either": BOTH}
+_SIGNS = {DOWN: (SIGN[DOWN],), UP: (SIGN[UP],), "either": BOTH}
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,7 +22,6 @@ from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.memo import Memo
 
 Bools = NDArray[np.bool_]
-SIGN = {"down": 1, "up": -1}
 NAME = {1: "down", -1: "up", 0: "none"}
 SAME, REPEAT, CARRY, OUTSIDE, INSIDE, SKIP_OUTSIDE, SKIP_INSIDE, THROUGH, BACK, PLUCK, LEGATO, REST = range(len(KINDS))
 NON_TRIVIAL = np.array([k not in ("same-string", "carry-through", "legato", "rest") for k in KINDS])

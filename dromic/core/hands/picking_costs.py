@@ -25,7 +25,7 @@ from dromic.core.plan.request import Request
 from dromic.core.setup.player import PickingHand
 from dromic.core.timing.pick_timing import Parity
 from dromic.core.values.arrays import Floats, Ints
-from dromic.core.values.vocabulary import PINCH, PLUCK, TAP, UNSTRUCK
+from dromic.core.values.vocabulary import PINCH, PLUCK, SIGN, TAP, UNSTRUCK
 
 _STAYING = (pick_moves.SAME, pick_moves.REPEAT, pick_moves.REST)
 """moves that leave the pick at its string"""
@@ -137,7 +137,7 @@ class PickCosts:
         permitted = self.allowed[moves.kind]
         school = self.request.school
         if school.new_string:
-            sign = pick_moves.SIGN[school.new_string]
+            sign = SIGN[school.new_string]
             same = (moves.kind == pick_moves.SAME) | (moves.kind == pick_moves.REST)
             permitted = permitted & (same | (target.places.sign == sign)[None, None])
         if one_motion:

@@ -19,6 +19,7 @@ from dromic.core.values.pitch import note_name
 ALL_STRINGS: frozenset[int | None] | None = None
 _ZERO = Fraction(0)
 INSTANT = Fraction(1, 64)
+"""quarters: the least time there is between two things written, and what is left of a note that would have none"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -282,15 +283,6 @@ def turned(phrase: Phrase, span: Span) -> Phrase:
             found.append((span.start + span.end - end, replace(note, duration=end - onset)))
         else:
             found.append((onset, note))
-    return with_sounds(phrase, found)
-
-
-def placed(phrase: Phrase, places: dict[tuple[Fraction, int], tuple[int, int]]) -> Phrase:
-    """The phrase with the string and fret for some notes, told by onset and pitch, such as a plan gives them."""
-    found = []
-    for onset, note in sounds_of(phrase):
-        string, fret = places.get((onset, note.pitch), (note.string, note.fret))
-        found.append((onset, replace(note, string=string, fret=fret)))
     return with_sounds(phrase, found)
 
 

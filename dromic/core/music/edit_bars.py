@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 
-from dromic.core.music.edit import Span, copied, pasted, sounds_of, with_room, with_sounds
+from dromic.core.music.edit import INSTANT, Span, copied, pasted, sounds_of, with_room, with_sounds
 from dromic.core.music.phrase import Bar, Phrase, Section
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
@@ -103,9 +103,7 @@ def with_pickup(phrase: Phrase, length: Fraction) -> Phrase:
     if not pickup:
         phrase = inserted_bars(phrase, 0)
     by = length - phrase.bars[0].length
-    sounds = [
-        (o + by if o >= phrase.bars[0].end else min(o, length - Fraction(1, 64)), n) for o, n in sounds_of(phrase)
-    ]
+    sounds = [(o + by if o >= phrase.bars[0].end else min(o, length - INSTANT), n) for o, n in sounds_of(phrase)]
     bars = [replace(phrase.bars[0], length=length, lead=full - length, number=0), *phrase.bars[1:]]
     return with_sounds(_rebarred(replace(phrase, events=()), bars), sounds)
 

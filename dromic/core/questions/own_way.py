@@ -13,17 +13,17 @@ from dataclasses import dataclass, replace
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.reports.comparison import differing, fretting_work, picking_work
+from dromic.core.reports.kind_words import PICK_KINDS
 from dromic.core.search.meant_pins import FINGERS, STROKES, freely, stated_pins
 from dromic.core.search.planner import Solved, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
-from dromic.core.values.vocabulary import DOWN, UP
+from dromic.core.values.vocabulary import SIGN
 
 MOST_DIFFERENCES = 12
 """stretches that are searched again with the player's own way let go"""
 RUN = 3
 """strokes against the school in a row from which on they are told as one run"""
-_SIGN = {DOWN: 1, UP: -1}
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +64,7 @@ def own_request(request: Request) -> Request:
     overrides = {**strokes, **dict(request.overrides)}
     pins = list(stated_pins(request.phrase, (FINGERS,)))
     for pin in request.pins:
-        if pin.field == "stroke" and pin.value in _SIGN:
+        if pin.field == "stroke" and pin.value in SIGN:
             overrides[pin.event] = str(pin.value)
         else:
             pins = [k for k in pins if (k.event, k.note, k.field) != (pin.event, pin.note, pin.field)]
@@ -164,18 +164,11 @@ def _breaks(own: Solved, best: Solved) -> Iterator[str]:
     for move in own.plan.moves:
         if move.pick_kind not in allowed and move.pick_kind not in ("legato", "rest", "pluck") and move.to not in wrong:
             note = own.plan.events[move.to][0]
-            yield f"Note {note.index + 1} (bar {note.bar_number}) is reached by {_KINDS[move.pick_kind]}, which {label} does not take"
+            by = PICK_KINDS[move.pick_kind].by
+            yield f"Note {note.index + 1} (bar {note.bar_number}) is reached by {by}, which {label} does not take"
     for finding in own.plan.findings:
         if finding.rule == "sweep-arrival":
             yield finding.text
-
-
-_KINDS = {
-    "same-string": "the other stroke on its string", "repeat": "the same stroke again",
-    "carry-through": "carrying through", "outside": "an outside change", "inside": "an inside change",
-    "skip-outside": "a skip around the strings", "skip-inside": "a skip from inside",
-    "skip-through": "carrying on over a string", "back": "the same stroke on a string behind",
-}  # fmt: skip
 
 
 def _neighbours(events: Sequence[int], own: Solved) -> list[list[int]]:

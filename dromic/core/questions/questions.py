@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from dromic.core.plan.plan import Move, Plan
 from dromic.core.plan.request import Request
 from dromic.core.questions.changes import tried_unpicked
+from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.comparison import fastest
 from dromic.core.reports.explain import SAME_TEMPO, fretting_words, picking_words
 from dromic.core.search.planner import Solved, solve
@@ -47,10 +48,6 @@ class Question:
     answer: Callable[[Subject, Progress], Lines]
 
 
-def _tempo(ceiling: float | None) -> str:
-    return "no limit" if ceiling is None else f"about {ceiling:.0f}"
-
-
 def _go_on(progress: Progress, share: float) -> None:
     if not progress(share):
         raise Cancelled
@@ -67,13 +64,13 @@ def which_is_fastest(asked: Subject, progress: Progress) -> Lines:
         key=lambda e: (-(e[1].ceiling or float("inf")), e[1].cost),
     )
     best_label, best = order[0]
-    lines = [f"{best_label}: {_tempo(best.ceiling)} quarters a minute, in the hands of {best.request.player.label}."]
+    lines = [f"{best_label}: {about(best.ceiling)} quarters a minute, in the hands of {best.request.player.label}."]
     if best.ceiling is not None:
         worst = max(best.moves, key=lambda m: m.load)
         note = best.events[worst.to][0]
         lines.append(f"What limits it: the {worst.hand} hand at note {note.index + 1} in bar {note.bar_number}.")
     for label, plan in order[1:4]:
-        lines.append(f"Then {label}: {_tempo(plan.ceiling)}.")
+        lines.append(f"Then {label}: {about(plan.ceiling)}.")
     refused = [label for label, p in asked.weighed if p is None]
     if refused:
         lines.append(f"Not possible here: {', '.join(refused)}.")
@@ -84,7 +81,7 @@ def what_must_i_be_able_to_do(asked: Subject, progress: Progress) -> Lines:
     """For every ability how far it must come, alone, for the target; the nearest first."""
     now = asked.solved.metrics.ceiling
     if now is None or now >= asked.target:
-        return (f"Nothing more: the plan already reaches {_tempo(now)}, and {asked.target:.0f} is asked for.",)
+        return (f"Nothing more: the plan already reaches {about(now)}, and {asked.target:.0f} is asked for.",)
     enough: list[tuple[float, str]] = []
     short: list[tuple[float, str]] = []
     abilities = [n for n in NUMBERS if n.better]
@@ -95,15 +92,17 @@ def what_must_i_be_able_to_do(asked: Subject, progress: Progress) -> Lines:
             factor = _factor(asked, number, progress)
             enough.append((factor, f"{_ability_words(asked.request, number, factor)} would do it."))
         elif most - now >= SAME_TEMPO:
-            short.append((most, f"{_ability_words(asked.request, number, MOST_FACTOR)} would bring {_tempo(most)}."))
+            short.append((most, f"{_ability_words(asked.request, number, MOST_FACTOR)} would bring {about(most)}."))
     others = []
     for n, (does, states) in enumerate(asked.leans.items()):
         _go_on(progress, (len(abilities) + n) / (len(abilities) + len(asked.leans)))
         if states != asked.request.player.leans:
             ceiling = _ceiling(replace(asked.request, player=asked.request.player.with_leans(states)), progress)
             if ceiling >= asked.target:
-                others.append(f"A lean so that {does} would do it with nothing else changed: {_tempo(ceiling)}.")
-    head = f"From {_tempo(now)} to the {asked.target:.0f} asked for, one thing at a time, the plan searched anew each time:"
+                others.append(f"A lean so that {does} would do it with nothing else changed: {about(ceiling)}.")
+    head = (
+        f"From {about(now)} to the {asked.target:.0f} asked for, one thing at a time, the plan searched anew each time:"
+    )
     if enough or others:
         first, *rest = [*others, *(words for _, words in sorted(enough))]
         return (head, f"Nearest: {first[0].lower()}{first[1:]}", *rest)
@@ -153,7 +152,7 @@ def _mixed(asked: Subject, progress: Progress) -> str:
     for number in NUMBERS:
         player = number.improved(player) or player
     ceiling = _ceiling(replace(asked.request, player=player), progress)
-    return f"with everything a tenth better the ceiling would be {_tempo(ceiling)}."
+    return f"with everything a tenth better the ceiling would be {about(ceiling)}."
 
 
 def which_notes_cost_most(asked: Subject, progress: Progress) -> Lines:
@@ -188,17 +187,15 @@ def does_a_slur_help(asked: Subject, progress: Progress) -> Lines:
         for tried in tried_unpicked(asked.solved, event):
             ceiling = tried.solved.metrics.ceiling
             gain = (ceiling or 0.0) - (plan.ceiling or 0.0)
-            found.append((gain, plan.cost - tried.solved.route.cost, f"{tried.change.text}: {_tempo(ceiling)}"))
+            found.append((gain, plan.cost - tried.solved.route.cost, f"{tried.change.text}: {about(ceiling)}"))
     helping = sorted((f for f in found if f[0] >= SAME_TEMPO), reverse=True)
     if helping:
-        lines = [f"Yes; it is {_tempo(plan.ceiling)} now. The best places:"]
+        lines = [f"Yes; it is {about(plan.ceiling)} now. The best places:"]
         return (*lines, *(f"{words[:1].upper()}{words[1:]} ({gain:+.0f})." for gain, _, words in helping[:MOST_SLURS]))
     if not found:
         return ("No: no picked note here can be slurred from the note before it on its string.",)
     easing = sorted((f for f in found if f[1] > 0), key=lambda f: -f[1])
-    lines = [
-        f"Not for the ceiling: it stays at {_tempo(plan.ceiling)} with any one of the {len(found)} slurs possible."
-    ]
+    lines = [f"Not for the ceiling: it stays at {about(plan.ceiling)} with any one of the {len(found)} slurs possible."]
     lines += [
         f"It would save most work to {words.split(':')[0]} (cost {saved:.2f} less)." for _, saved, words in easing[:1]
     ]
@@ -216,7 +213,7 @@ def is_the_other_start_better(asked: Subject, progress: Progress) -> Lines:
         except DromicError as error:
             refused[start] = str(error)
     lines = [
-        f"Started on {'a down' if s == DOWN else 'an up'}: {_tempo(one.metrics.ceiling)}, cost {one.route.cost:.2f}."
+        f"Started on {'a down' if s == DOWN else 'an up'}: {about(one.metrics.ceiling)}, cost {one.route.cost:.2f}."
         for s, one in found.items()
     ]
     lines += [f"It cannot start on {'a down' if s == DOWN else 'an up'}: {why}." for s, why in refused.items()]

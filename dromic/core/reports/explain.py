@@ -5,6 +5,7 @@ from __future__ import annotations
 from dromic.core.plan.damping import LABELS, SOUNDS, Muting
 from dromic.core.plan.finding import Remedy
 from dromic.core.plan.plan import Move, Plan
+from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import MARKS
 
@@ -13,19 +14,6 @@ _ATTACKS = {
     "tap": "tapped by the picking hand",
 }  # fmt: skip
 _FINGERS = {"0": "open", "1": "index finger", "2": "middle finger", "3": "ring finger", "4": "little finger"}
-_FRET_KINDS = {
-    "hold": "the fingers stay", "finger": "a finger comes down", "roll": "one finger rolls to the next string",
-    "shift": "the hand shifts", "stretch": "a finger stretches", "jump": "the same finger jumps",
-    "open": "the fingers may lift", "slide": "the finger slides", "barre": "a finger lies flat",
-}  # fmt: skip
-_PICK_KINDS = {
-    "same-string": "the stroke reverses on the string", "repeat": "the same stroke again, after a silent return",
-    "carry-through": "the pick carries through to the next string", "outside": "outside change, around the two strings",
-    "inside": "inside change, in the gap between the strings", "skip-outside": "skip, around the strings",
-    "skip-inside": "skip, from inside", "skip-through": "the stroke carries on over the skipped string",
-    "back": "the same stroke again on a string behind", "pluck": "a bare finger plucks",
-    "legato": "the pick rests", "rest": "the pick starts afresh",
-}  # fmt: skip
 SAME_TEMPO = 0.5
 """quarters a minute: ceilings closer than this are told as the same, smaller gains as none"""
 
@@ -83,7 +71,7 @@ def _damping(muted: Muting, event: int) -> str:
 
 def picking_words(move: Move) -> str:
     """What the picking hand does in a move, and how much."""
-    text = _PICK_KINDS[move.pick_kind]
+    text = PICK_KINDS[move.pick_kind].sentence
     if move.hops:
         text += f", passes over {move.hops} {'string' if move.hops == 1 else 'strings'}"
         text += ", buried" if move.buried else ""
@@ -94,7 +82,7 @@ def picking_words(move: Move) -> str:
 
 def fretting_words(move: Move) -> str:
     """What the fretting hand does in a move, and how much."""
-    text = _FRET_KINDS[move.fret_kind]
+    text = FRET_KINDS[move.fret_kind]
     if move.fret_kind == "shift":
         text += f" {move.shift_mm:.0f} mm"
     if move.fret_load:

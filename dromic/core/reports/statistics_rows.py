@@ -10,14 +10,10 @@ from itertools import pairwise
 from typing import TypeVar
 
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.kind_words import PICK_KINDS
 from dromic.core.reports.statistics import Statistics, statistics_of
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 
-CHANGES = {
-    "outside": "outside", "inside": "inside", "carry-through": "carried through", "skip-outside": "skip, outside",
-    "skip-inside": "skip, from inside", "skip-through": "skip, carried on", "back": "back with the same stroke",
-    "pluck": "by a finger", "rest": "after a rest",
-}  # fmt: skip
 MEETINGS = {2: "two at once", 3: "three at once", 4: "all four at once"}
 """of a new stroke, a new string, a shift and a slur"""
 
@@ -89,7 +85,7 @@ def _changes(plan: Plan, counted: Statistics) -> str:
 
 
 def _by_kind(plan: Plan, counted: Statistics) -> str:
-    return _listed((CHANGES.get(kind, kind), n) for kind, n in _most_first(counted.changes))
+    return _listed((PICK_KINDS[kind].listed, n) for kind, n in _most_first(counted.changes))
 
 
 def _by_pair(plan: Plan, counted: Statistics) -> str:

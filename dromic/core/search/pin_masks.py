@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.hands.fretting_shapes import FINGER_NAMES, Shape
-from dromic.core.hands.pick_moves import SIGN
 from dromic.core.hands.picking_states import PickingStates
 from dromic.core.plan.request import Request
 from dromic.core.search.lattice import Layers
@@ -16,7 +15,7 @@ from dromic.core.search.loop_search import MaskedLattice, best_route
 from dromic.core.setup.pin import Pin
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
-from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS
+from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, SIGN
 
 _BROKEN = 1e6
 """price of breaking a pin while looking for the fewest to break; over any plan's cost"""

@@ -39,8 +39,6 @@ class Instrument:
             raise DromicError(f"tuning has {len(self.tuning)} strings; it must have {MIN_STRINGS} to {MAX_STRINGS}")
         for number in self.tuning:
             check_whole("tuning", number, 0, 127)
-        check_whole("capo", self.capo, 0, 12)
-        check_whole("frets", self.frets, 5, 36)
         check_ranged_fields(self)
 
     @property

@@ -22,11 +22,11 @@ def check_range(name: str, value: object, low: float, high: float, unit: str = "
         raise DromicError(f"{name} is {number:g}; it must lie between {low:g} and {high:g}{of}")
 
 
-def check_whole(name: str, value: object, low: int, high: int) -> None:
+def check_whole(name: str, value: object, low: int, high: int, unit: str = "") -> None:
     """Refuse anything but a whole number in [low, high]."""
     if isinstance(value, bool) or not isinstance(value, int):
         raise DromicError(f"{name} must be a whole number, not {value!r:.40}")
-    check_range(name, value, low, high)
+    check_range(name, value, low, high, unit)
 
 
 def check_choice(name: str, value: object, choices: Collection[object]) -> None:
@@ -61,7 +61,11 @@ def check_ranged_fields(value: Any) -> None:
             wanted = "one number, not several" if isinstance(held, tuple) else "several numbers, not one"
             raise DromicError(f"{spec.name} must be {wanted}")
         for item in held if isinstance(held, tuple) else (held,):
-            check_range(spec.name, item, spec.metadata["low"], spec.metadata["high"], spec.metadata["unit"])
+            low, high = spec.metadata["low"], spec.metadata["high"]
+            if spec.type == "int":
+                check_whole(spec.name, item, low, high, spec.metadata["unit"])
+            else:
+                check_range(spec.name, item, low, high, spec.metadata["unit"])
 
 
 def ranged_fields(value: Any) -> list[Field[Any]]:

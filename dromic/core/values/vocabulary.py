@@ -11,6 +11,8 @@ SLUR = "slur"
 PINCH = "pinch"
 """the pick on the lowest string of a chord and bare fingers on the others, at once"""
 DOWN, UP = "down", "up"
+SIGN = {DOWN: 1, UP: -1}
+"""strokes as the sums take them: down the strings, towards the floor, is positive"""
 PLUCKERS = ("p", "i", "m", "a", "c")
 STROKES = (DOWN, UP, *PLUCKERS)
 FINGERS = ("0", "1", "2", "3", "4", "T")

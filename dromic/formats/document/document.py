@@ -113,7 +113,7 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
     _only(entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars")
     named = entry.get("instrument")
     stated = None if named is None else presets.instrument_named(named).with_capo(entry.get("capo", 0))
-    instrument = stated or presets.instruments()["guitar"]
+    instrument = stated or presets.usual_instrument()
     title = _text(entry["title"])
     bars: list[Bar] = []
     events: list[Event] = []

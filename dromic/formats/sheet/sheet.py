@@ -14,6 +14,7 @@ from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.music.pieces import Piece, pieces_by_bar
 from dromic.core.plan.finding import Finding
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.ceiling_words import ceiling_about
 from dromic.core.setup.decision import Decision
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.note_lengths import BASES, Sign
@@ -125,7 +126,7 @@ class _Sheet:
     def _head(self) -> None:
         request, plan = self.plan.request, self.plan
         self.add(Words(MARGIN, self.y + 6, self.phrase.title, 7.0, "heavy", -1))
-        ceiling = "no move limits it" if plan.ceiling is None else f"ceiling about {plan.ceiling:.0f} (an estimate)"
+        ceiling = ceiling_about(plan.ceiling, "no move limits it") + (" (an estimate)" if plan.ceiling else "")
         swing = "" if self.phrase.swing.ratio == 1 else f", swing {self.phrase.swing.ratio} to 1"
         capo = f", capo {request.instrument.capo}" if request.instrument.capo else ""
         self.add(
@@ -350,7 +351,7 @@ class _Sheet:
         head = f"Kept on {decision.day}: {decision.label}"
         lines = wrapped(f"Why: {decision.why}", 112) if decision.why else []
         for one in decision.rejected:
-            tempo = "" if one.ceiling is None else f" (ceiling about {one.ceiling:.0f})"
+            tempo = "" if one.ceiling is None else f" ({ceiling_about(one.ceiling)})"
             lines += wrapped(f"Rejected: {one.label}{tempo}: {one.why}", 112)
         self._room(8 + 4)
         self.y += 2

@@ -153,7 +153,7 @@ def _instrument(head: dict[str, str], block: _Block, given: Instrument | None, n
         return given
     usual = {4: "bass4", 5: "bass5", 6: "guitar", 7: "guitar7", 8: "guitar8"}.get(len(block.strings))
     if usual is None:
-        return presets.instrument_for((31, 35, *presets.instruments()["guitar"].tuning, 69)[-len(block.strings) :])
+        return presets.instrument_for((31, 35, *presets.usual_instrument().tuning, 69)[-len(block.strings) :])
     preset = presets.instruments()[usual]
     letters = [n[:1].upper() + n[1:].rstrip("0123456789-") for n in block.names]
     expected = [n.rstrip("0123456789-") for n in preset.tuning_names[::-1]]

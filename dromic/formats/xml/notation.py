@@ -239,7 +239,7 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     capo = marks.capos.get(part - 1, 0)
     instrument = presets.instrument_for(tuning, capo) if tuning else None
     if instrument is None and capo:
-        instrument = presets.instruments()["guitar"].with_capo(capo)
+        instrument = presets.usual_instrument().with_capo(capo)
     title = score.metadata.bestTitle if score.metadata is not None else None
     return Phrase(
         title=title or "untitled",
