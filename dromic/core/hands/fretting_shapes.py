@@ -174,6 +174,16 @@ class FrettingNodes:
         array = np.array(pairs, dtype=np.int64).reshape(-1, 2)
         return array[:, 0], array[:, 1]
 
+    @cached_property
+    def by_string(self) -> tuple[Ints, Ints]:
+        """[K, S]: the fret of every string, -1 where it is silent, and the finger on it."""
+        strings = 1 + max((n.string for s in self.shapes for n in s.notes), default=0)
+        fret, finger = np.full((len(self), strings), -1), np.zeros((len(self), strings), dtype=np.int64)
+        for k, shape in enumerate(self.shapes):
+            for note in shape.notes:
+                fret[k, note.string], finger[k, note.string] = note.fret, note.finger
+        return fret, finger
+
     def __len__(self) -> int:
         return len(self.shapes)
 

@@ -87,8 +87,6 @@ def _presses(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...]) -> Iterator[P
                 held = open_presses[key]
                 open_presses[key] = replace(held, end_s=note.end_s, events=(*held.events, event))
                 continue
-            if key in open_presses:
-                yield open_presses.pop(key)
             before = last_of.get(finger)
             again = (
                 before is not None
@@ -96,6 +94,13 @@ def _presses(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...]) -> Iterator[P
                 and before[3] < event - 1
                 and needed_open.get(string, -1) <= before[3]
             )
+            if key in open_presses:
+                if again and plan.request.player.habits.hold == "ring" and _stood(chords, before, event):
+                    open_presses[key] = replace(
+                        open_presses[key], end_s=note.end_s, events=(*open_presses[key].events, event)
+                    )
+                    continue
+                yield open_presses.pop(key)
             late = note.attack == PULL and not _down_before(plan, chords, event, note)
             open_presses[key] = Press(finger, string, fret, note.start_s, note.end_s, (event,), again, late)
         for note in chord:
@@ -110,6 +115,14 @@ def _presses(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...]) -> Iterator[P
                 if string == note.string and fret > note.fret:
                     del last_of[finger]
     yield from open_presses.values()
+
+
+def _stood(chords: tuple[tuple[PlanNote, ...], ...], before: tuple[int, int, int, int] | None, event: int) -> bool:
+    """Whether the hand stood still since a finger was last used, so that one that rings on was never lifted."""
+    if before is None:
+        return False
+    *_, position, since = before
+    return all(n.position == position for chord in chords[since:event] for n in chord if _fretted(n))
 
 
 def _held(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...], onward: tuple[Move, ...], press: Press) -> Press:

@@ -251,7 +251,7 @@ def _rest_strings(request: Request, path: Path, moves: Sequence[Move]) -> list[i
         if not sound.picked or before_unstruck:
             continue
         down = sound.sign > 0
-        long = any(n.duration >= 1 for n in request.phrase.events[i].notes)
+        long = any(n.duration >= 1 and not n.tremolo for n in request.phrase.events[i].notes)
         habit = request.player.habits.rest_downs and down
         if long or habit or (rests_through and i in chained):
             next_string = strings - sound.end + (-1 if down else 1)

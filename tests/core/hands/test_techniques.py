@@ -162,3 +162,32 @@ def test_fingers_travel_from_chord_to_chord_and_those_that_stay_are_free():
     stays = planned(phrase([HELD["C"][0]] * 2, QUARTER, tempo=100), "downs")
     assert stays.moves[0].fret_kind == "hold" and stays.moves[0].fret_load == 0
     assert change.moves[0].fret_load > 0
+
+
+@pytest.mark.parametrize(
+    ("first", "then", "attack"),
+    [
+        ([(4, 7), (3, 7)], [(4, 9), (3, 9)], "hammer"),
+        ([(4, 9), (3, 9)], [(4, 7), (3, 7)], "pull"),
+        ([(4, 7), (3, 7)], [(4, 7), (3, 9)], "hammer"),
+    ],
+)
+def test_double_stops_are_slurred_on_both_strings(first, then, attack):
+    found = planned(phrase([first, then], EIGHTH, attacks={1: attack}), "alternate")
+    assert {n.attack for n in found.events[1]} == {attack} and found.notices == ()
+    assert {n.position for n in found.notes} == {found.notes[0].position}
+
+
+def test_a_double_stop_is_not_hammered_onto_other_strings_or_with_the_same_finger():
+    found = planned(phrase([[(4, 7), (3, 7)], [(3, 9), (2, 9)]], EIGHTH, attacks={1: "hammer"}), "alternate")
+    assert {n.attack for n in found.events[1]} == {"hammer-new"} and "hammered from nowhere" in found.notices[0]
+
+
+def test_a_tremolo_rests_on_no_string():
+    """Its strokes are short, however long the note."""
+    line = phrase([(3, 5), (3, 7)], QUARTER)
+    trembling = replace(
+        line.events[0], notes=(replace(line.events[0].notes[0], marks=frozenset({"tremolo"}), tremolo=3),)
+    )
+    found = planned(line.with_events([trembling, line.events[1]]), "downs")
+    assert [n.rest_on for n in found.notes] == [None, 2]

@@ -28,6 +28,17 @@ def holding(hold, line, school="alternate"):
     return plan(replace(request(line, school), player=player))
 
 
+def test_a_finger_that_rings_on_is_not_pressed_again():
+    made = schedule(holding("ring", phrase([(5, 3), (4, 5), (5, 3), (4, 5)], EIGHTH)))
+    assert [(p.string, p.events, p.again) for p in made.presses] == [(5, (0, 2), False), (4, (1, 3), False)]
+    assert (
+        made.avoidable == 0
+        and schedule(holding("lift", phrase([(5, 3), (4, 5), (5, 3), (4, 5)], EIGHTH))).avoidable == 2
+    )
+    away = schedule(holding("ring", phrase([(5, 3), (4, 12), (5, 3)], EIGHTH)))
+    assert len(away.presses) == 3  # the hand has moved in between
+
+
 def test_fingers_lift_as_the_habit_says():
     line = phrase([(3, 5), (3, 7), (2, 5)], [EIGHTH, QUARTER, QUARTER], tempo=120)
     line = replace(
