@@ -60,7 +60,7 @@ def bench_holds() -> None:
             ("an edit", lambda: QTest.keyClick(window.write_place.grid, Qt.Key.Key_7), idle),
             ("to Plan", lambda: window.go_to("Plan"), idle),
             ("a page", lambda: window.turn_page(1), idle),
-            ("to Weigh", lambda: window.go_to("Weigh"), lambda: not window.weigh_place.worker.running),
+            ("to Weigh", lambda: window.go_to("Weigh"), lambda: not window.weigh_place.weighing.worker.running),
             ("the other theme", window.switch_theme, idle),
             ("a save", lambda: window.files.save_to(path), idle),
         ):

@@ -100,10 +100,11 @@ def _pinning_and_weighing() -> None:
             "aim: under 150 ms at the median",
         )
         weigh = window.weigh_place
-        weigh.workers.start()
+        weigh.weighing.workers.start()
         collect_again()  # as the application does once it has started
         longest = [
-            _longest_hold(lambda: wait(weigh.worker.answered, lambda: _weigh_anew(window))) for _ in range(WEIGHINGS)
+            _longest_hold(lambda: wait(weigh.weighing.worker.answered, lambda: _weigh_anew(window)))
+            for _ in range(WEIGHINGS)
         ]
         figure = f"{statistics.median(longest):.0f} ms (at most {max(longest):.0f})"
         row("longest hold of the interface thread while weighing 64 notes", figure, "aim: under 50 ms")
@@ -114,7 +115,7 @@ def _pinning_and_weighing() -> None:
 def _weigh_anew(window: MainWindow) -> None:
     """Have everything planned again."""
     weigh = window.weigh_place
-    weigh._asked, weigh._for = (), ()
+    weigh.weighing._asked, weigh.weighing._for = (), ()
     window.go_to("Plan")
     window.go_to("Weigh")
 

@@ -155,17 +155,17 @@ class Sitting:
         """Weighing ends. Many heavy plans take long: a player who sees them go on has patience for a while, then cancels."""
         place = self.window.weigh_place
         began = moved = time.monotonic()
-        share = place.worker.share
-        while place.worker.running:
+        share = place.weighing.worker.share
+        while place.weighing.worker.running:
             self.pump(0.01)
             now = time.monotonic()
-            if place.worker.share != share:
-                share, moved = place.worker.share, now
+            if place.weighing.worker.share != share:
+                share, moved = place.weighing.worker.share, now
             if now - moved > LONG_S:
                 self.fault("stuck", f"weighing, at {share:.0%} for over {LONG_S} s")
                 return
             if now - began > LONG_S:
-                place.cancel()
+                place.weighing.cancel()
                 self.report.given_up += 1
 
     def _answer_for_the_player(self) -> None:
@@ -339,7 +339,7 @@ class Sitting:
             place.choose(rnd.randrange(max(1, len(place.entries))))
             (place.take_button.click if kind == 3 else place.ask_keep)()
         elif kind == 5:
-            place.cancel()
+            place.weighing.cancel()
         else:
             rnd.choice(rnd.choice([place.schools_button, place.leans_button]).menu().actions()).toggle()
         return f"weigh {kind}"

@@ -88,7 +88,7 @@ def write_view(window: MainWindow) -> None:
 def weighed(window: MainWindow) -> WeighPlace:
     window.go_to("Weigh")
     place = window.weigh_place
-    wait_for(lambda: bool(place.entries) and not place.worker.running)
+    wait_for(lambda: bool(place.entries) and not place.weighing.worker.running)
     return place
 
 

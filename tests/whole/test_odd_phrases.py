@@ -55,10 +55,10 @@ def test_an_odd_phrase_is_shown_on_every_page(qtbot, bare_window, tmp_path, name
     QTest.keyClick(plan.chart, Qt.Key.Key_End)
     assert plan.chart.selected == last
     QTest.keyClicks(plan.chart, "w")
-    qtbot.waitUntil(lambda: not plan.supposer.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: not plan.planning.supposer.running, timeout=WAIT)
     if plan.what_if.choices():
         QTest.keyClick(plan.what_if, Qt.Key.Key_Return)
-        qtbot.waitUntil(lambda: not plan.planner.running, timeout=WAIT)
+        qtbot.waitUntil(lambda: not plan.planning.planner.running, timeout=WAIT)
         QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         qtbot.waitUntil(lambda: window.plan.request == before.request, timeout=WAIT)
     for keys in ("m", "n", "mn"):

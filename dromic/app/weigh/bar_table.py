@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QWidget
 
 from dromic.app.kit.theme import LIGHT, Theme
-from dromic.app.weigh.weighing import Candidate
+from dromic.app.weigh.candidates import Candidate
 from dromic.core.reports.comparison import ceilings_by_bar
 
 LOWEST, TOO_SLOW = "\u25bc ", "! "

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
 
 from dromic.app.kit.theme import LIGHT, Theme, font
-from dromic.app.weigh.weighing import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
+from dromic.app.weigh.candidates import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
 from dromic.core.questions.alternatives import Balance, balance
 
 SYMBOLS = {SCHOOL: "o", LEAN: "s", ALTERNATIVE: "t", OWN_WAY: "star"}

@@ -23,7 +23,7 @@ from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.glyphs import stroke_glyph
 from dromic.app.kit.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import LIGHT, Theme, font
-from dromic.app.weigh.weighing import Candidate
+from dromic.app.weigh.candidates import Candidate
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import differing
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QWidget
 
 from dromic.app.kit.canvas import there
-from dromic.app.weigh.weighing import Candidate
+from dromic.app.weigh.candidates import Candidate
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 
 MOST_LETTERS = 11

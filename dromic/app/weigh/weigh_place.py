@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from datetime import date
-from functools import partial
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QAction
@@ -26,40 +25,32 @@ from PyQt6.QtWidgets import (
 
 from dromic import presets
 from dromic.app.kit.theme import LIGHT, Theme
-from dromic.app.kit.worker import Worker
 from dromic.app.weigh.answers_view import OwnWayView, QuestionsView
 from dromic.app.weigh.bar_table import LOWEST, TOO_SLOW, BarTable
+from dromic.app.weigh.candidates import (
+    ALTERNATIVE,
+    Candidate,
+    decision_for,
+)
 from dromic.app.weigh.side_by_side import SideBySide
 from dromic.app.weigh.totals_table import BEST, TotalsTable
-from dromic.app.weigh.weighing import ALTERNATIVE, Candidate, WeighScope, alternative_entries, decision_for, entries_of
+from dromic.app.weigh.weighing import Weighing
 from dromic.core.music.phrase import Phrase
-from dromic.core.plan.plan import Plan
-from dromic.core.plan.request import Request
-from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
+from dromic.core.questions.alternatives import Balance
 from dromic.core.questions.questions import Subject
 from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.comparison import fastest
-from dromic.core.search.meant_pins import freely, solve_meant
+from dromic.core.search.meant_pins import solve_meant
 from dromic.core.setup.choices import OWN, Choices
-from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.plan_requests import request_for
-from dromic.plan_workers import Answer, Workers, plan_alternatives
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
     from dromic.app.weigh.frontier_plot import FrontierPlot
 
 MOST_ALTERNATIVES = 4
-
-
-@dataclass(frozen=True)
-class Known:
-    """What has been planned for one phrase and its players, by the choices that make it; only what was asked for last."""
-
-    answers: Mapping[Choices, Answer] = field(default_factory=dict)
-    alternatives: Mapping[Choices, tuple[Plan, ...]] = field(default_factory=dict)
 
 
 _SHOW_MS = 100
@@ -76,19 +67,10 @@ class WeighPlace(QWidget):
 
     def __init__(self, roster: Roster, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.roster = roster
-        self.workers = Workers()
-        self.worker, self.frontier_worker = Worker(self), Worker(self)
-        self.wanted = WeighScope(tuple(presets.schools()))
+        self.weighing = Weighing(roster, self)
         self.entries: list[Candidate] = []
         self.current = 0
         self.theme: Theme = LIGHT
-        self.phrase: Phrase | None = None
-        self.choices = Choices()
-        self._known = Known()
-        self._for: tuple[object, ...] = ()
-        """what the answers known are answers about"""
-        self._asked: tuple[object, ...] = ()
         self._stale: set[QWidget | None] = set()
         """pages that do not show the latest entries yet"""
         self.words, self.legend, self.tabs = QLabel(), QLabel(), QTabWidget()
@@ -104,7 +86,7 @@ class WeighPlace(QWidget):
         self._build()
         self._tick = QTimer(self)
         self._tick.setInterval(_SHOW_MS)
-        self._tick.timeout.connect(lambda: self.bar.setValue(round(100 * self.worker.share)))
+        self._tick.timeout.connect(lambda: self.bar.setValue(round(100 * self.weighing.worker.share)))
         self._connect()
         self._busy(False)
 
@@ -164,7 +146,7 @@ class WeighPlace(QWidget):
         for name, label in entries:
             action = QAction(label, menu)
             action.setCheckable(True)
-            action.setChecked(name in getattr(self.wanted, field))
+            action.setChecked(name in getattr(self.weighing.wanted, field))
             action.setData(name)
             action.toggled.connect(lambda _: self._ticked(menu, field))
             menu.addAction(action)
@@ -172,87 +154,34 @@ class WeighPlace(QWidget):
         button.setText(text)
 
     def _connect(self) -> None:
-        self.worker.answered.connect(self._was_weighed)
-        self.worker.refused.connect(self._was_refused)
-        self.worker.busy.connect(self._busy)
-        self.frontier_worker.answered.connect(self._show_frontier)
-        self.frontier_worker.refused.connect(lambda sentence: self.noticed.emit(sentence, False))
-        self.cancel_button.clicked.connect(self.cancel)
+        weighing = self.weighing
+        weighing.begun.connect(self._begun)
+        weighing.weighed.connect(self._was_weighed)
+        weighing.emptied.connect(self._show_none)
+        weighing.refused.connect(self.words.setText)
+        weighing.busy.connect(self._busy)
+        weighing.balanced.connect(self._show_frontier)
+        weighing.unbalanced.connect(lambda sentence: self.noticed.emit(sentence, False))
+        self.cancel_button.clicked.connect(weighing.cancel)
         self.take_button.clicked.connect(self._take)
         self.keep_button.clicked.connect(self.ask_keep)
         self.table.taken.connect(self._take)
         for view in (self.table, self.side, self.bars):
             view.chosen.connect(self.choose)
-        self.alternatives.valueChanged.connect(lambda n: self._want(replace(self.wanted, alternatives=n)))
-        self.own.toggled.connect(lambda on: self._want(replace(self.wanted, own=bool(on))))
+        self.alternatives.valueChanged.connect(lambda n: weighing.want(replace(weighing.wanted, alternatives=n)))
+        self.own.toggled.connect(lambda on: weighing.want(replace(weighing.wanted, own=bool(on))))
         self.tabs.currentChanged.connect(lambda _: self._show_page())
 
     def _ticked(self, menu: QMenu, field: str) -> None:
         names = tuple(action.data() for action in menu.actions() if action.isChecked())
-        self._want(WeighScope(**{**{f: getattr(self.wanted, f) for f in WeighScope.__slots__}, field: names}))
-
-    def _want(self, wanted: WeighScope) -> None:
-        self.wanted = wanted
-        if self.phrase is not None:
-            self.weigh(self.phrase, self.choices)
+        ticked: dict[str, Any] = {field: names}
+        self.weighing.want(replace(self.weighing.wanted, **ticked))
 
     # weighing
 
     def weigh(self, phrase: Phrase, choices: Choices) -> None:
         """Plan the phrase in every way wanted, as far as that has not been done just so."""
-        self.phrase, self.choices = phrase, choices
-        players = self.roster.players
-        if self._for != (phrase, players):
-            self._for, self._known = (phrase, players), Known()
-        if not phrase.events:
-            self.worker.cancel()
-            self.frontier_worker.cancel()
-            self._asked = ()
-            self._show([])
-            self.words.setText("This phrase has no notes yet: write some on Write")
-            return
-        if self._asked == (phrase, players, choices, self.wanted):
-            return
-        self._asked = phrase, players, choices, self.wanted
-        self.questions.forget()
-        self.words.setText("Planning the phrase in every way…")
-        self.worker.start(partial(self._weighed, phrase, choices, players, self.wanted, self._known))
-
-    def _weighed(
-        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope, known: Known,
-        progress: Progress,
-    ) -> tuple[list[Candidate], Known]:  # fmt: skip
-        """On the worker's thread: every candidate with its plan, the alternatives last, and what is known now. It reads
-        and writes nothing that the interface does."""
-        asked = entries_of(phrase, choices, players, wanted)
-        if not asked:
-            raise DromicError("Nothing is chosen to be weighed: tick a school and a lean")
-        answers = {e.choices: known.answers[e.choices] for e, _ in asked if e.choices in known.answers}
-        fresh = [(e, r) for e, r in asked if e.choices not in answers]
-        if fresh:
-            found = self.workers.plan([r for _, r in fresh], None, progress)
-            answers |= {e.choices: answer for (e, _), answer in zip(fresh, found, strict=True)}
-        entries = [replace(e, plan=answers[e.choices].plan, refused=answers[e.choices].refused) for e, _ in asked]
-        others: tuple[Plan, ...] = ()
-        if wanted.alternatives:
-            request = request_for(phrase, choices, players)
-            others = known.alternatives.get(choices, ())
-            if len(others) < wanted.alternatives:
-                task = partial(plan_alternatives, request, wanted.alternatives)
-                others = tuple(self.workers.run([task], progress)[0])
-            same = next((e.plan for e in entries if e.choices == choices and e.plan is not None), None)
-            try:
-                best = same or solve_meant(request, progress).plan
-            except DromicError as error:
-                entries.append(Candidate("Other ways", ALTERNATIVE, choices, None, str(error)))
-            else:
-                entries += alternative_entries(choices, best, others[: wanted.alternatives])
-        return entries, Known(answers, {choices: others} if others else {})
-
-    def cancel(self) -> None:
-        self.worker.cancel()
-        self._asked = ()
-        self.words.setText("Cancelled. Come back to this place to plan again.")
+        self.weighing.weigh(phrase, choices)
 
     def _busy(self, on: bool) -> None:
         self.bar.setVisible(on)
@@ -263,12 +192,15 @@ class WeighPlace(QWidget):
             button.setEnabled(bool(self.entries))
         (self._tick.start if on else self._tick.stop)()
 
-    def _was_refused(self, sentence: str) -> None:
-        self._asked = ()
-        self.words.setText(sentence[:1].upper() + sentence[1:])
+    def _begun(self) -> None:
+        self.questions.forget()
+        self.words.setText("Planning the phrase in every way…")
 
-    def _was_weighed(self, answer: object) -> None:
-        entries, self._known = cast("tuple[list[Candidate], Known]", answer)
+    def _show_none(self, why: str) -> None:
+        self._show([])
+        self.words.setText(why)
+
+    def _was_weighed(self, entries: list[Candidate]) -> None:
         self._show(entries)
         self.words.setText(self._verdict(fastest([e.plan for e in entries])))
 
@@ -289,7 +221,7 @@ class WeighPlace(QWidget):
         ceiling = "no move limits it" if plan.ceiling is None else f"a ceiling of {about(plan.ceiling)}, an estimate"
         refused = [e.label for e in self.entries if e.plan is None]
         words = f"Fastest in these hands: {self.entries[top].label}, {ceiling}."
-        if self.wanted.alternatives and not any(e.kind == ALTERNATIVE for e in self.entries):
+        if self.weighing.wanted.alternatives and not any(e.kind == ALTERNATIVE for e in self.entries):
             words += " No other way of the school on Plan differs enough to show."
         return words + (f" Not possible here: {', '.join(refused)}." if refused else "")
 
@@ -330,13 +262,14 @@ class WeighPlace(QWidget):
         page = self.tabs.currentWidget()
         self.legend.setText(self.tabs.tabToolTip(self.tabs.currentIndex()))
         self._fill(page)
-        if self.phrase is None or not self.phrase.events or not self.entries:
+        weighing = self.weighing
+        if weighing.phrase is None or not weighing.phrase.events or not self.entries:
             self.own_way.forget("This phrase has no notes yet.")
             if self.frontier is not None:
                 self.frontier.show_entries([])
             return
         try:
-            request = request_for(self.phrase, self.choices, self.roster.players)
+            request = weighing.request()
         except DromicError as error:  # no plan can be asked for, on this instrument say
             self.own_way.forget(str(error))
             return
@@ -346,7 +279,7 @@ class WeighPlace(QWidget):
             plot = self._plot()
             plot.show_entries(self.entries)
             plot.set_current(self.current)
-            self.frontier_worker.start(partial(self._unbeaten, frontier_requests(freely(request))))
+            weighing.balance(request)
 
     def _plot(self) -> FrontierPlot:
         if self.frontier is None:
@@ -362,10 +295,6 @@ class WeighPlace(QWidget):
             self.frontier = plot
         return self.frontier
 
-    def _unbeaten(self, requests: Sequence[Request], progress: Progress) -> tuple[Balance, ...]:
-        answers = self.workers.plan(requests, None, progress)
-        return unbeaten([a.plan for a in answers if a.plan is not None])
-
     def _show_frontier(self, found: object) -> None:
         self._plot().show_frontier(found)  # type: ignore[arg-type]
 
@@ -377,11 +306,12 @@ class WeighPlace(QWidget):
         )
 
     def _asked_about(self) -> Callable[[Progress], Subject] | None:
-        if self.phrase is None or not self.phrase.events:
+        weighing = self.weighing
+        if weighing.phrase is None or not weighing.phrase.events:
             return None
-        phrase, choices, players = self.phrase, self.choices, self.roster.players
+        phrase, choices, players = weighing.phrase, weighing.choices, weighing.roster.players
         weighed = [(e.label, e.plan) for e in self.entries]
-        tempo, leans = self.choices.tempo, presets.other_leans()
+        tempo, leans = choices.tempo, presets.other_leans()
 
         def asked(progress: Progress) -> Subject:
             return Subject(solve_meant(request_for(phrase, choices, players), progress), tempo, weighed, leans)
@@ -422,6 +352,6 @@ class WeighPlace(QWidget):
 
     def stop(self) -> None:
         """The window closes."""
-        for worker in (self.worker, self.frontier_worker, self.questions.worker, self.own_way.worker):
+        self.weighing.stop()
+        for worker in (self.questions.worker, self.own_way.worker):
             worker.close()
-        self.workers.close()

@@ -1,100 +1,158 @@
-"""What is weighed against what: from the schools, leans, alternatives and own way chosen to requests, and their answers."""
+"""Weighing: the plans of one phrase in every way wanted, made together on worker processes, without a widget."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import partial
+from typing import cast
+
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic import presets
+from dromic.app.kit.worker import Worker
+from dromic.app.weigh.candidates import ALTERNATIVE, Candidate, WeighScope, alternative_entries, entries_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
-from dromic.core.questions.own_way import is_stated, own_request
-from dromic.core.reports.comparison import compared, differing
-from dromic.core.setup.choices import OWN, Choices
-from dromic.core.setup.decision import Decision, Rejected
-from dromic.core.setup.pin import Pin
+from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
+from dromic.core.search.meant_pins import freely, solve_meant
+from dromic.core.setup.choices import Choices
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Progress
 from dromic.plan_requests import request_for
+from dromic.plan_workers import Answer, Workers, plan_alternatives
+from dromic.store.roster import Roster
 
-SCHOOL, LEAN, ALTERNATIVE, OWN_WAY = "school", "lean", "alternative", "own way"
-
-
-@dataclass(frozen=True, slots=True)
-class WeighScope:
-    """Which plans to weigh: every chosen school with every chosen lean (OWN for the one chosen on Plan), so many
-    alternatives of the plan on Plan, and the player's own way."""
-
-    schools: tuple[str, ...]
-    leans: tuple[str, ...] = (OWN,)
-    alternatives: int = 0
-    own: bool = True
+NO_NOTES = "This phrase has no notes yet: write some on Write"
+CANCELLED = "Cancelled. Come back to this place to plan again."
 
 
-@dataclass(frozen=True, eq=False)
-class Candidate:
-    """One plan that is weighed, or why there is none; `choices` are what makes it on Plan."""
+@dataclass(frozen=True)
+class Known:
+    """What has been planned for one phrase and its players, by the choices that make it; only what was asked for last."""
 
-    label: str
-    kind: str
-    choices: Choices
-    plan: Plan | None = None
-    refused: str = ""
+    answers: Mapping[Choices, Answer] = field(default_factory=dict)
+    alternatives: Mapping[Choices, tuple[Plan, ...]] = field(default_factory=dict)
 
 
-def entries_of(
-    phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope
-) -> list[tuple[Candidate, Request]]:
-    """The entries to plan, each with its request; alternatives come later, from the plan itself."""
-    found: list[tuple[Candidate, Request]] = []
+class Weighing(QObject):
+    """What is weighed and what has come of it, for the phrase and the choices given last."""
 
-    def add(label: str, kind: str, chosen: Choices, request: Request) -> None:
-        found.append((Candidate(label, kind, chosen), request))
+    begun = pyqtSignal()
+    weighed = pyqtSignal(list)
+    """the candidates, with their plans"""
+    emptied = pyqtSignal(str)
+    """there is nothing to weigh, and why"""
+    refused = pyqtSignal(str)
+    busy = pyqtSignal(bool)
+    balanced = pyqtSignal(object)
+    """the plans of the school that no other beats at both hands' work and at notes left unpicked"""
+    unbalanced = pyqtSignal(str)
 
-    for school in wanted.schools:
-        for lean in wanted.leans:
-            start = choices.start if school == choices.school else OWN
-            # what is pinned or written is the player's own way, and weighed as that
-            chosen = replace(
-                choices, school=school, lean=lean or choices.lean, start=start, strokes=False, fingers=False, pins=(),
-                overrides=(),
-            )  # fmt: skip
-            label = presets.schools()[school].label
-            if lean:
-                label += f", {presets.lean_labels()[lean].lower()}"
-            add(label, LEAN if lean else SCHOOL, chosen, request_for(phrase, chosen, players))
-    request = request_for(phrase, choices, players)
-    if wanted.own and is_stated(request):
-        mine = own_request(request)
-        add("My way", OWN_WAY, replace(choices, pins=mine.pins, overrides=mine.overrides), mine)
-    return found
+    def __init__(self, roster: Roster, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.roster = roster
+        self.workers = Workers()
+        self.worker, self.frontier_worker = Worker(self), Worker(self)
+        self.wanted = WeighScope(tuple(presets.schools()))
+        self.phrase: Phrase | None = None
+        self.choices = Choices()
+        self._known = Known()
+        self._for: tuple[object, ...] = ()
+        """what the answers known are answers about"""
+        self._asked: tuple[object, ...] = ()
+        self.worker.answered.connect(self._was_weighed)
+        self.worker.refused.connect(self._was_refused)
+        self.worker.busy.connect(self.busy)
+        self.frontier_worker.answered.connect(self.balanced)
+        self.frontier_worker.refused.connect(self.unbalanced)
 
+    def want(self, wanted: WeighScope) -> None:
+        """Weigh other plans of the same phrase."""
+        self.wanted = wanted
+        if self.phrase is not None:
+            self.weigh(self.phrase, self.choices)
 
-def alternative_entries(choices: Choices, best: Plan, plans: Sequence[Plan]) -> list[Candidate]:
-    """The alternatives of a plan; each is made on Plan by pinning what it plays otherwise."""
-    found = []
-    for number, plan in enumerate(plans, start=1):
-        pins: list[Pin] = []
-        for event in differing(plan, best):
-            lead = plan.events[event][0]
-            place = plan.place_in_chord(lead)
-            pins += [Pin(event, place, "string", lead.string), Pin(event, place, "finger", lead.finger)]
-            if lead.stroke != "none":
-                pins.append(Pin(event, 0, "stroke", lead.stroke))
-        label = f"{best.request.school.label}, another way {number}"
-        found.append(Candidate(label, ALTERNATIVE, choices.pinned(*pins), plan))
-    return found
+    def weigh(self, phrase: Phrase, choices: Choices) -> None:
+        """Plan the phrase in every way wanted, as far as that has not been done just so."""
+        self.phrase, self.choices = phrase, choices
+        players = self.roster.players
+        if self._for != (phrase, players):
+            self._for, self._known = (phrase, players), Known()
+        if not phrase.events:
+            self.worker.cancel()
+            self.frontier_worker.cancel()
+            self._asked = ()
+            self.emptied.emit(NO_NOTES)
+            return
+        if self._asked == (phrase, players, choices, self.wanted):
+            return
+        self._asked = phrase, players, choices, self.wanted
+        self.begun.emit()
+        self.worker.start(partial(self._plan_all, phrase, choices, players, self.wanted, self._known))
 
+    def request(self) -> Request:
+        """What is on Plan, as a request. Raises DromicError where no plan can be asked for, on this instrument say."""
+        assert self.phrase is not None
+        return request_for(self.phrase, self.choices, self.roster.players)
 
-def decision_for(entries: Sequence[Candidate], at: int, why: str, day: str) -> Decision:
-    """The decision for one of the entries against all the others; DromicError where it has no plan."""
-    chosen = entries[at]
-    if chosen.plan is None:
-        raise DromicError(f"{chosen.label} has no plan here; choose another to keep")
-    rejected = []
-    for n, entry in enumerate(entries):
-        if n != at:
-            words = compared(chosen.plan, entry.plan) if entry.plan is not None else entry.refused
-            rejected.append(Rejected(entry.label, entry.plan.ceiling if entry.plan else None, words))
-    return Decision(chosen.label, chosen.choices, chosen.plan.ceiling, why, day, tuple(rejected))
+    def balance(self, request: Request) -> None:
+        """Look for the plans of its school that no other beats."""
+        self.frontier_worker.start(partial(self._unbeaten, frontier_requests(freely(request))))
+
+    def cancel(self) -> None:
+        self.worker.cancel()
+        self._asked = ()
+        self.refused.emit(CANCELLED)
+
+    def _was_refused(self, sentence: str) -> None:
+        self._asked = ()
+        self.refused.emit(sentence[:1].upper() + sentence[1:])
+
+    def _was_weighed(self, answer: object) -> None:
+        entries, self._known = cast("tuple[list[Candidate], Known]", answer)
+        self.weighed.emit(entries)
+
+    def stop(self) -> None:
+        """The window closes."""
+        for worker in (self.worker, self.frontier_worker):
+            worker.close()
+        self.workers.close()
+
+    # on a worker's thread; nothing here reads or writes what the interface does
+
+    def _plan_all(
+        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope, known: Known,
+        progress: Progress,
+    ) -> tuple[list[Candidate], Known]:  # fmt: skip
+        """Every candidate with its plan, the alternatives last, and what is known now."""
+        asked = entries_of(phrase, choices, players, wanted)
+        if not asked:
+            raise DromicError("Nothing is chosen to be weighed: tick a school and a lean")
+        answers = {e.choices: known.answers[e.choices] for e, _ in asked if e.choices in known.answers}
+        fresh = [(e, r) for e, r in asked if e.choices not in answers]
+        if fresh:
+            found = self.workers.plan([r for _, r in fresh], None, progress)
+            answers |= {e.choices: answer for (e, _), answer in zip(fresh, found, strict=True)}
+        entries = [replace(e, plan=answers[e.choices].plan, refused=answers[e.choices].refused) for e, _ in asked]
+        others: tuple[Plan, ...] = ()
+        if wanted.alternatives:
+            request = request_for(phrase, choices, players)
+            others = known.alternatives.get(choices, ())
+            if len(others) < wanted.alternatives:
+                task = partial(plan_alternatives, request, wanted.alternatives)
+                others = tuple(self.workers.run([task], progress)[0])
+            same = next((e.plan for e in entries if e.choices == choices and e.plan is not None), None)
+            try:
+                best = same or solve_meant(request, progress).plan
+            except DromicError as error:
+                entries.append(Candidate("Other ways", ALTERNATIVE, choices, None, str(error)))
+            else:
+                entries += alternative_entries(choices, best, others[: wanted.alternatives])
+        return entries, Known(answers, {choices: others} if others else {})
+
+    def _unbeaten(self, requests: Sequence[Request], progress: Progress) -> tuple[Balance, ...]:
+        answers = self.workers.plan(requests, None, progress)
+        return unbeaten([a.plan for a in answers if a.plan is not None])

@@ -49,7 +49,7 @@ def test_every_page_over_an_edge(qtbot, bare_window, tmp_path, edge):
         assert not window.grab().isNull()
         if page == "Weigh":
             weigh = window.weigh_place
-            qtbot.waitUntil(lambda weigh=weigh: not weigh.worker.running, timeout=WAIT)
+            qtbot.waitUntil(lambda weigh=weigh: not weigh.weighing.worker.running, timeout=WAIT)
             for tab in range(weigh.tabs.count()):
                 weigh.tabs.setCurrentIndex(tab)
             weigh.questions.ask(0)
@@ -70,7 +70,7 @@ def test_weigh_over_a_phrase_made_empty_shows_nothing_of_the_one_before(qtbot, d
     window = demo_window
     window.go_to("Weigh")
     weigh = window.weigh_place
-    qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.worker.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.weighing.worker.running, timeout=WAIT)
     window.open_book.add_phrase()
     for tab in range(weigh.tabs.count()):
         weigh.tabs.setCurrentIndex(tab)
@@ -84,12 +84,14 @@ def test_both_jobs_of_weigh_end_whichever_is_called_off(qtbot, demo_window):
     window = demo_window
     window.go_to("Weigh")
     weigh = window.weigh_place
-    qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.worker.running, timeout=WAIT)
+    qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.weighing.worker.running, timeout=WAIT)
     weigh.tabs.setCurrentWidget(weigh.frontier_page)
     weigh.alternatives.setValue(3)
     weigh.tabs.setCurrentWidget(weigh.table)
     weigh.tabs.setCurrentWidget(weigh.frontier_page)
-    qtbot.waitUntil(lambda: not weigh.worker.running and not weigh.frontier_worker.running, timeout=WAIT)
+    qtbot.waitUntil(
+        lambda: not weigh.weighing.worker.running and not weigh.weighing.frontier_worker.running, timeout=WAIT
+    )
     assert weigh.entries and "Planning" not in weigh.words.text()
 
 

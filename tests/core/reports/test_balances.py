@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.app.chart.stand_view import StandView
+from dromic.app.weigh.candidates import SCHOOL, Candidate
 from dromic.app.weigh.side_by_side import SideBySide
-from dromic.app.weigh.weighing import SCHOOL, Candidate
 from dromic.core.questions.alternatives import Balance, balance, frontier_requests, unbeaten
 from dromic.core.reports.comparison import ceilings_by_bar, differing
 from dromic.core.reports.neck import neck

@@ -8,8 +8,8 @@ from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.weigh.bar_table import LOWEST
+from dromic.app.weigh.candidates import ALTERNATIVE, LEAN, SCHOOL, WeighScope
 from dromic.app.weigh.totals_table import BEST
-from dromic.app.weigh.weighing import ALTERNATIVE, LEAN, SCHOOL, WeighScope
 from dromic.app.window.window import demo_songbook
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 from dromic.formats.sheet.sheet import sheet
@@ -87,7 +87,7 @@ def test_weighing_can_be_cancelled_and_begun_again(qtbot, window):
 def test_leans_and_other_ways_are_weighed_too(qtbot, window):
     place = weighed(qtbot, window)
     before = {e.label: e.plan for e in place.entries}
-    place._want(WeighScope(("economy", "alternate"), ("", "down-clear"), 2))
+    place.weighing.want(WeighScope(("economy", "alternate"), ("", "down-clear"), 2))
     qtbot.waitUntil(lambda: len(place.entries) < 11 and not place.bar.isVisible(), timeout=60000)
     kinds = [e.kind for e in place.entries]
     assert kinds[:4] == [SCHOOL, LEAN, SCHOOL, LEAN] and set(kinds[4:]) <= {ALTERNATIVE}
@@ -97,7 +97,7 @@ def test_leans_and_other_ways_are_weighed_too(qtbot, window):
         leaning.label == "Economy, downs end clear"
         and leaning.plan.request.player.leans == presets.leans()["down-clear"]
     )
-    place._want(WeighScope((), (), 0))
+    place.weighing.want(WeighScope((), (), 0))
     qtbot.waitUntil(lambda: "Nothing is chosen" in place.words.text(), timeout=20000)
 
 
@@ -176,7 +176,7 @@ def test_a_plan_that_cannot_be_spoils_no_other(qtbot, window):
     qtbot.waitUntil(lambda: window.notice.isVisible() and "let go of" in window.notice.text(), timeout=20000)
     assert window.notice.text()[0].isupper()
     place = weighed(qtbot, window)
-    place._want(WeighScope(("economy", "pulse"), alternatives=2))
+    place.weighing.want(WeighScope(("economy", "pulse"), alternatives=2))
     qtbot.waitUntil(lambda: len(place.entries) == 4 and not place.bar.isVisible(), timeout=60000)
     planned = {e.label: e.plan is not None for e in place.entries}
     assert planned == {"Economy": True, "Pulse": True, "My way": True, "Other ways": False}

@@ -139,7 +139,7 @@ def test_on_weigh_schools_let_them_go_and_my_way_keeps_them(qtbot, bare_window):
     window.open_book.edit(written(["up", "up", "up", "up", "up"]), "all of it")
     window.go_to("Weigh")
     place = window.weigh_place
-    qtbot.waitUntil(lambda: bool(place.entries) and not place.worker.running, timeout=60000)
+    qtbot.waitUntil(lambda: bool(place.entries) and not place.weighing.worker.running, timeout=60000)
     by_label = {e.label: e for e in place.entries}
     assert [n.stroke for n in by_label["My way"].plan.notes] == ["up"] * 5
     assert [n.stroke for n in by_label["Alternate"].plan.notes] == ["down", "up", "down", "up", "down"]
