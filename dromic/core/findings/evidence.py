@@ -21,14 +21,17 @@ class Evidence:
 
     @property
     def leads(self) -> tuple[PlanNote, ...]:
+        """The leading note of every event."""
         return self.plan.leads
 
     @cached_property
     def schedule(self) -> Schedule:
+        """When each finger presses and lifts."""
         return schedule(self.plan)
 
     @cached_property
     def muting(self) -> Muting:
+        """What damps the idle strings."""
         return muting(self.plan)
 
     def worth(self, load: float) -> bool:
@@ -42,6 +45,7 @@ class Evidence:
                 yield move, move.pick_load
 
     def strings(self, move: Move) -> str:
+        """The strings a move goes from and to, in words."""
         return f"string {self.leads[move.pick_from].string} to {self.leads[move.to].string}"
 
 
@@ -69,8 +73,10 @@ class Rule:
 
 
 def pick_ms(move: Move) -> str:
+    """What the picking hand needs and has, in words; both estimates, in ms."""
     return f"needs about {move.pick_ms:.0f} ms, has {move.pick_has_ms:.0f} ms"
 
 
 def fret_ms(move: Move) -> str:
+    """The same of the fretting hand."""
     return f"needs about {move.fret_ms:.0f} ms, has {move.fret_gap_ms:.0f} ms"

@@ -58,6 +58,7 @@ class FretMoves:
 
     @cached_property
     def non_trivial(self) -> NDArray[np.bool_]:
+        """[K', K]: whether a finger or the hand must move."""
         return np.asarray(NON_TRIVIAL[self.kind])
 
     @cached_property

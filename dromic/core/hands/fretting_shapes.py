@@ -54,6 +54,7 @@ class Shape:
 
     @property
     def strings(self) -> tuple[int, ...]:
+        """The strings that sound, in the order of the notes."""
         return tuple(n.string for n in self.notes)
 
     @property
@@ -126,6 +127,7 @@ class FrettingNodes:
 
     @cached_property
     def any_idle(self) -> bool:
+        """Whether there is a node in which no finger is down."""
         return bool(self.idle.any())
 
     @cached_property
@@ -161,10 +163,12 @@ class FrettingNodes:
 
     @cached_property
     def top_fret(self) -> Ints:
+        """[K]: the highest fret held, 0 for none."""
         return np.asarray(self.fret.max(axis=1))
 
     @cached_property
     def stretch_mm(self) -> Floats:
+        """[K]: how far the fingers are from their relaxed places, in mm."""
         return np.array([s.stretch_mm for s in self.shapes])
 
     @cached_property

@@ -67,10 +67,12 @@ class PickMoves:
 
     @cached_property
     def non_trivial(self) -> Bools:
+        """[G', R', G, R]: whether the move counts for a knot."""
         return np.asarray(NON_TRIVIAL[self.kind])
 
     @cached_property
     def unphased(self) -> Bools:
+        """[G', R', G, R]: whether the move has no price against the swing."""
         return np.asarray(UNPHASED[self.kind])
 
     def phased(self, parity: int | None, phase_ms: float) -> Floats:

@@ -67,6 +67,7 @@ class PickingStates:
 
     @property
     def ways(self) -> int:
+        """R, the number of ways."""
         return int(self.places.sign.shape[1])
 
     @property

@@ -32,9 +32,11 @@ class Span:
 
     @property
     def length(self) -> Fraction:
+        """In quarters."""
         return self.end - self.start
 
     def holds(self, onset: Fraction, note: Note) -> bool:
+        """Whether a note that begins at `onset` lies in it."""
         return self.start <= onset < self.end and (self.strings is None or note.string in self.strings)
 
 

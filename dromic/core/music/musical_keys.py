@@ -40,6 +40,7 @@ class Key:
 
     @property
     def words(self) -> str:
+        """The key as it is said."""
         return f"{self.name.rstrip('m')} {self.mode}"
 
     @property

@@ -79,6 +79,7 @@ class Event:
 
     @property
     def end(self) -> Fraction:
+        """When its longest note ends, in quarters from the start of the phrase."""
         return self.onset + max(n.duration for n in self.notes)
 
     @property
@@ -88,6 +89,7 @@ class Event:
 
     @property
     def stroke(self) -> str | None:
+        """The stroke its notes state, if they do."""
         return next((n.stroke for n in self.notes if n.stroke), None)
 
     @property
@@ -101,6 +103,7 @@ class Event:
         return all("grace" in n.marks for n in self.notes)
 
     def marked(self, mark: str) -> bool:
+        """Whether any of its notes has a mark."""
         return any(mark in n.marks for n in self.notes)
 
 
@@ -129,6 +132,7 @@ class Bar:
 
     @property
     def end(self) -> Fraction:
+        """In quarters from the start of the phrase."""
         return self.start + self.length
 
     @property
@@ -233,13 +237,16 @@ class Phrase:
         return first.start - first.lead + self.swing.warp(first.lead)
 
     def titled(self, title: str) -> Phrase:
+        """The same phrase under another title."""
         return replace(self, title=title)
 
     def at_tempo(self, tempo: float) -> Phrase:
+        """The same phrase at another tempo, in quarters a minute."""
         return replace(self, tempo=tempo)
 
     @property
     def end(self) -> Fraction:
+        """When its last bar ends, in quarters."""
         return self.bars[-1].end
 
     def bar_at(self, time: Fraction) -> int:
@@ -247,6 +254,7 @@ class Phrase:
         return max(0, bisect_right(self.bars, time, key=lambda bar: bar.start) - 1)
 
     def with_events(self, events: Iterable[Event]) -> Phrase:
+        """The same bars with other events."""
         return replace(self, events=tuple(events))
 
     def passage(self, first: int, last: int) -> Phrase:

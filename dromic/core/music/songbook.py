@@ -52,16 +52,20 @@ class Songbook:
 
     @property
     def phrases(self) -> tuple[Phrase, ...]:
+        """The phrases alone, in their order."""
         return tuple(e.phrase for e in self.entries)
 
     @property
     def titles(self) -> list[str]:
+        """Their titles."""
         return [e.phrase.title for e in self.entries]
 
     def with_entry(self, index: int, entry: Entry) -> Songbook:
+        """The songbook with one entry replaced."""
         return replace(self, entries=(*self.entries[:index], entry, *self.entries[index + 1 :]))
 
     def inserted(self, index: int, entry: Entry) -> Songbook:
+        """The songbook with one entry more, before the one at `index`."""
         return replace(self, entries=(*self.entries[:index], entry, *self.entries[index:]))
 
     def without(self, index: int) -> Songbook:
@@ -69,6 +73,7 @@ class Songbook:
         return replace(self, entries=(*self.entries[:index], *self.entries[index + 1 :]))
 
     def moved(self, index: int, to: int) -> Songbook:
+        """The songbook with one entry at another place."""
         rest = self.without(index)
         return rest.inserted(to, self.entries[index])
 
@@ -86,4 +91,5 @@ def empty_phrase(title: str, instrument: Instrument, bars: int = 4, metre: Metre
 
 
 def empty_songbook(instrument: Instrument) -> Songbook:
+    """A songbook to be written: one empty phrase."""
     return Songbook.of("Untitled", (empty_phrase("Phrase 1", instrument),))

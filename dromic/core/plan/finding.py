@@ -31,6 +31,7 @@ class Remedy:
 
     @property
     def text(self) -> str:
+        """What to do, in words."""
         return self.change.text
 
 

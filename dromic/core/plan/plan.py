@@ -71,6 +71,8 @@ class Move:
 
 @dataclass(frozen=True, slots=True)
 class Totals:
+    """Sums over a plan; docs/model.md says how each is counted. Lengths in mm, the rest are counts or rates."""
+
     picked: int
     plucked: int
     legato: int

@@ -41,6 +41,8 @@ class Difference:
 
 @dataclass(frozen=True, slots=True)
 class OwnWay:
+    """The player's own way as a plan, beside the best one of the same school."""
+
     plan: Plan
     best: Plan
     differences: tuple[Difference, ...]

@@ -38,11 +38,14 @@ class Subject:
 
     @property
     def request(self) -> Request:
+        """What is on Plan."""
         return self.solved.request
 
 
 @dataclass(frozen=True, slots=True)
 class Question:
+    """A question: its name, how it is put, and the function that answers it in lines."""
+
     name: str
     text: str
     answer: Callable[[Subject, Progress], Lines]

@@ -165,6 +165,8 @@ class Turn:
 
 @dataclass(frozen=True, slots=True)
 class Chart:
+    """Everything the chart draws: times in seconds from the start, places in mm across the strings or along the neck."""
+
     strokes: tuple[Stroke, ...]
     travels: tuple[Travel, ...]
     plucks: tuple[Pluck, ...]

@@ -6,6 +6,8 @@ from typing import NamedTuple
 
 
 class PickWords(NamedTuple):
+    """One kind of pick move, in three ways."""
+
     sentence: str
     """what the picking hand does"""
     by: str

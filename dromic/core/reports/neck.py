@@ -63,6 +63,7 @@ class Stretch:
 
     @property
     def mm(self) -> float:
+        """How far the finger is beyond its relaxed place."""
         return self.along_mm - self.relaxed_mm
 
 

@@ -32,6 +32,8 @@ class Count:
 
 @dataclass(frozen=True, slots=True)
 class CountGroup:
+    """Rows of counts under one title."""
+
     title: str
     rows: tuple[Count, ...]
 

@@ -26,6 +26,7 @@ class Sound:
 
     @property
     def picked(self) -> bool:
+        """Whether the pick strikes."""
         return self.attack in (PICK, PINCH)
 
 
@@ -39,6 +40,7 @@ class Path:
     """a path of the same phrase whose readings hold wherever layers and states are the same"""
 
     def shape(self, event: int) -> Shape:
+        """How the fretting hand holds an event."""
         return self.layers.layers[event].fretting.shapes[self.states[event][0]]
 
     def place(self, event: int) -> tuple[PickingStates, int, int]:
@@ -50,6 +52,7 @@ class Path:
 
     @cached_property
     def sounds(self) -> tuple[Sound, ...]:
+        """How the picking hand sounds every event."""
         if self.like is None:
             return tuple(self._sound(i) for i in range(len(self.states)))
         read, before, same = self.like.sounds, self.layers.rhythm.before, self.same

@@ -41,6 +41,7 @@ class Layer:
 
     @property
     def ways(self) -> int:
+        """R, the number of picking states."""
         return self.parts[-1].first + self.parts[-1].ways
 
     @cached_property
@@ -78,14 +79,17 @@ class Layers:
 
     @property
     def rhythm(self) -> Rhythm:
+        """The times and order the steps were made with."""
         return self.builder.rhythm
 
     @property
     def frets(self) -> FrettingMoves:
+        """The tables of fretting moves."""
         return self.builder.frets
 
     @property
     def picks(self) -> Picking:
+        """The tables of pick moves."""
         return self.builder.picks
 
     @cached_property
@@ -94,6 +98,7 @@ class Layers:
         return tuple(s for s in self.steps if s is not None)
 
     def step_to(self, i: int) -> Step:
+        """The step to an event from the one played before it; there is none to the first."""
         found = self.steps[i]
         assert found is not None
         return found

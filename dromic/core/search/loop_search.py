@@ -45,6 +45,7 @@ class MaskedLattice:
         self.masks: Masks = masks or {}
 
     def masked(self, event: int, costs: Floats) -> Floats:
+        """Costs [K, R] of an event with its closed states at infinity, or with what its mask adds."""
         mask = self.masks.get(event)
         if mask is None:
             return costs
@@ -60,6 +61,7 @@ class MaskedLattice:
         return reached
 
     def back(self, events: Sequence[int], reached: Sequence[Floats], last: State) -> list[State]:
+        """The states along events played one after the other that lead to `last` most cheaply."""
         return trace_back(reached, self.steps(events), last)
 
     def steps(self, events: Sequence[int]) -> Sequence[Step]:

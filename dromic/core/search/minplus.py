@@ -127,18 +127,22 @@ class Plain:
     """[K' M, K R]"""
 
     def relax(self, held: Floats) -> Floats:
+        """Cheapest costs [K, R] of reaching the part's ways, from costs [K', M] held before."""
         return np.asarray(np.minimum.reduce(self.cost + held.reshape(-1, 1), axis=0)).reshape(-1, self.ways)
 
     def back(self, held: Floats, k: int, way: int) -> tuple[float, int, int]:
+        """(cost, node, source) of the cheapest way to one way at node k."""
         total = self.cost[:, k * self.ways + way] + held.ravel()
         best = int(total.argmin())
         node, source = divmod(best, held.shape[1])
         return float(total[best]), node, source
 
     def onward(self, after: Floats, sources: int) -> Floats:
+        """Cheapest costs [K', M] of going on from every source, from costs [K, R] after the part."""
         return np.asarray((self.cost + after.reshape(1, -1)).min(axis=1)).reshape(-1, sources)
 
     def ahead(self, k: int, source: int, sources: int) -> Floats:
+        """Costs [K, R] of going on from one source at node k."""
         return np.asarray(self.cost[k * sources + source].reshape(-1, self.ways))
 
 
@@ -176,6 +180,7 @@ class Step:
     gather: Gather | None = None
 
     def relax(self, reached: Floats) -> Floats:
+        """Cheapest costs [K, R] of every state, from costs [K', R'] before the step."""
         held = reached if self.gather is None else self.gather.held(reached)
         if len(self.legs) == 1:
             return self.legs[0].relax(held)

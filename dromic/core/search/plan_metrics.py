@@ -36,14 +36,17 @@ class PlanMetrics:
 
     @cached_property
     def moves(self) -> tuple[Move, ...]:
+        """Every move of the route, with its loads."""
         return _all_moves(self.request, self.path, self.like)
 
     @cached_property
     def ceiling(self) -> float | None:
+        """In quarters a minute, None where no move limits it."""
         return ceiling_of(self.request.phrase.tempo, self.moves)
 
     @cached_property
     def sustained(self) -> float | None:
+        """The ceiling for half a minute on end, in quarters a minute."""
         most = max((_sustained_load(self.request, m) for m in self.moves), default=0.0)
         return self.request.phrase.tempo / most if most else None
 
@@ -55,14 +58,17 @@ class PlanMetrics:
 
     @cached_property
     def rests(self) -> list[int | None]:
+        """For every event the string its stroke lands on, None for free strokes."""
         return _rest_strings(self.request, self.path, self.moves)
 
     @cached_property
     def notes(self) -> tuple[PlanNote, ...]:
+        """The notes as planned."""
         return _notes(self)
 
     @cached_property
     def totals(self) -> Totals:
+        """The sums."""
         return _totals(self.request, self.path, self.moves)
 
 

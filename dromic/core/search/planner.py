@@ -49,14 +49,17 @@ class Solved:
 
     @property
     def layers(self) -> Layers:
+        """What was searched."""
         return self.lattice.layers
 
     @cached_property
     def path(self) -> Path:
+        """The route, read."""
         return Path(self.layers, self.route.states, self.like.path if self.like else None)
 
     @cached_property
     def metrics(self) -> PlanMetrics:
+        """What the route comes to."""
         return PlanMetrics(self.request, self.path, self.like.metrics if self.like else None)
 
     @cached_property

@@ -43,6 +43,7 @@ class Instrument:
 
     @property
     def strings(self) -> int:
+        """How many there are."""
         return len(self.tuning)
 
     @property
@@ -52,6 +53,7 @@ class Instrument:
 
     @property
     def tuning_names(self) -> tuple[str, ...]:
+        """The open strings by name, low to high."""
         return tuple(note_name(n) for n in self.tuning)
 
     @property
@@ -89,8 +91,10 @@ class Instrument:
         return f"{note_name(low)} to {note_name(max(self.tuning) + self.frets)}"
 
     def with_tuning(self, tuning: tuple[int, ...], label: str = "own tuning") -> Instrument:
+        """The same instrument tuned otherwise; `tuning` low to high, in MIDI note numbers."""
         return replace(self, tuning=tuning, label=label)
 
     def with_capo(self, capo: int) -> Instrument:
+        """The same instrument with a capo, 0 for none. Raises DromicError beyond fret 12."""
         check_range("capo", capo, 0, 12, "frets")
         return replace(self, capo=capo)

@@ -243,6 +243,7 @@ class Player:
             raise DromicError(f"leans is empty or too long ({len(self.leans)}); a player has 1 to {MOST_LEANS}")
 
     def with_leans(self, leans: tuple[Lean, ...]) -> Player:
+        """The same hands with other leans."""
         return replace(self, leans=leans)
 
     @property

@@ -41,6 +41,7 @@ class HandNumber:
     set: Callable[[Player, float], Player]
 
     def bounded(self, value: float) -> float:
+        """A value brought within the bounds."""
         return min(self.high, max(self.low, value))
 
     def improved(self, player: Player, factor: float = _NUDGE) -> Player | None:
@@ -69,9 +70,11 @@ class Habit:
     options: tuple[Option, ...]
 
     def get(self, player: Player) -> Any:
+        """What the player does."""
         return getattr(player.habits, self.name)
 
     def set(self, player: Player, value: Any) -> Player:
+        """The player with another habit."""
         return replace(player, habits=replace(player.habits, **{self.name: value}))
 
 

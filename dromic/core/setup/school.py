@@ -58,6 +58,7 @@ class School:
             check_choice("kind of move", kind, KINDS)
 
     def allowed(self, skip_through: bool) -> frozenset[str]:
+        """The kinds of moves it allows, by whether it may carry on over a skipped string."""
         return self.kinds if skip_through else self.kinds_without_skip_through
 
 

@@ -36,6 +36,7 @@ class Rhythm:
     # whole numbers of the finest step in the phrase are exact too, and much quicker than fractions
     @cached_property
     def ticks_per_quarter(self) -> int:
+        """The finest step in the phrase."""
         times = {e.onset.denominator for e in self.phrase.events} | {b.denominator for b in self.beats}
         return lcm(*times, *(n.duration.denominator for e in self.phrase.events for n in e.notes))
 
@@ -44,14 +45,17 @@ class Rhythm:
 
     @cached_property
     def ticks(self) -> list[int]:
+        """When every event begins."""
         return [self._in_ticks(e.onset) for e in self.phrase.events]
 
     @cached_property
     def beat_ticks(self) -> list[int]:
+        """How long the beat is that each event lies in."""
         return [self._in_ticks(b) for b in self.beats]
 
     @cached_property
     def end_ticks(self) -> list[int]:
+        """When the longest note of every event ends."""
         durations = [max(self._in_ticks(n.duration) for n in e.notes) for e in self.phrase.events]
         return [t + d for t, d in zip(self.ticks, durations, strict=True)]
 

@@ -36,6 +36,7 @@ class Metre:
 
     @property
     def length(self) -> Fraction:
+        """Of a bar, in quarters."""
         return Fraction(4 * self.upper, self.lower)
 
     @property
