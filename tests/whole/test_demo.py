@@ -1,6 +1,7 @@
 """The demo songbook is playable music in proper metre, on the instruments it names, and plans in every school."""
 
 import json
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -8,7 +9,12 @@ import pytest
 
 from dromic import presets
 from dromic.app.main import demo_songbook
+from dromic.core.search.meant_pins import solve_meant
+from dromic.core.search.planner import plan
+from dromic.core.setup.choices import Choices
+from dromic.core.values.errors import DromicError
 from dromic.formats.table import read, titles
+from dromic.plan_requests import first_choices, request_for
 from tests.build import strokes
 
 BOOK = demo_songbook()
@@ -38,11 +44,16 @@ def test_every_bar_is_full_and_nothing_overlaps(tune):
             assert phrase.instrument.places_of(note.pitch)
 
 
-def test_gallops_of_the_riff_are_down_down_up():
-    from dromic.core.search.planner import plan
-    from dromic.core.setup.choices import Choices
-    from dromic.plan_requests import first_choices, request_for
+@pytest.mark.parametrize("tune", range(1, COUNT + 1))
+def test_every_piece_plans_in_every_school(tune):
+    phrase = read(BOOK, tune)
+    for school in presets.schools():
+        chosen = replace(first_choices(phrase, Choices()), school=school)
+        found = solve_meant(request_for(phrase, chosen, presets.players())).plan
+        assert found.request.school.name == school and len(found.events) == len(phrase.events)
 
+
+def test_gallops_of_the_riff_are_down_down_up():
     phrase = read(BOOK, 1)
     found = plan(request_for(phrase, first_choices(phrase, Choices()), presets.players()))
     first_bar = strokes(found)[: sum(e.bar == 0 for e in phrase.events)]
@@ -55,13 +66,13 @@ def test_document_faults_name_their_place(tmp_path: Path):
     note["for"] = "a while"
     path = tmp_path / "x.dromic"
     path.write_text(json.dumps(book))
-    with pytest.raises(Exception, match=r"entries\.0\.phrase\.bars\.0\.events\.0\.notes\.0\.for"):
+    with pytest.raises(DromicError, match=r"entries\.0\.phrase\.bars\.0\.events\.0\.notes\.0\.for"):
         read(path)
     note.update({"for": "1/2", "string": 9})
     path.write_text(json.dumps(book))
     phrase = read(path)
     assert phrase.events[0].notes[0].duration == Fraction(1, 2)
-    with pytest.raises(Exception, match="string is 9"):
+    with pytest.raises(DromicError, match="string is 9"):
         from dromic.core.music.stated_positions import resolve_positions
 
         resolve_positions(phrase, presets.instruments()["guitar"])

@@ -8,6 +8,7 @@ import pytest
 from dromic import presets
 from dromic.core.music.phrase import Event, Note
 from dromic.core.search.planner import plan
+from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, fingers, phrase, planned, request, strokes
 
 FLUENT = presets.players()["fluent"]
@@ -135,7 +136,7 @@ def test_legato_is_chosen_where_it_pays_and_only_where_it_may():
 
 
 def test_notes_keep_their_values():
-    with pytest.raises(Exception, match="bend is 9"):
+    with pytest.raises(DromicError, match="bend is 9"):
         Note(60, QUARTER, bend=9.0)
 
 
