@@ -235,5 +235,6 @@ def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
 
 
 def _no_stroke(request: Request) -> str:
-    kept = "the kept strokes" if "strokes" in request.keep else "this phrase"
+    stated = any(event.stroke for event in request.phrase.events)
+    kept = "the kept strokes" if "strokes" in request.keep and stated else "this phrase"
     return f"the school {request.school.name} allows no stroke here for {kept}; choose another school or keep less"
