@@ -98,7 +98,7 @@ class ChartView(CanvasArea):
             gaps = [m.gap_ms / 1000 for m in plan.moves]
             self.px_per_s = self._clamped(COMFORT_PX / min(gaps)) if gaps else 200.0
             self.horizontalScrollBar().setValue(0)
-        elif self.selected is not None and self.selected >= len(self.chart.event_s):
+        elif self.span and self.span[-1] >= len(self.chart.event_s):
             self.selected = self.anchor = None
         self._fit_scrollbar()
         self.viewport().update()

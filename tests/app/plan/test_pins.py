@@ -109,3 +109,18 @@ def test_what_is_shown_of_the_phrase_as_it_was_is_not_taken_for_what_it_is(qtbot
     place.chart.select(2)
     place.pin("string", "")
     assert [k.event for k in window.open_book.choices.pins] == [2]
+
+
+def test_a_selection_of_notes_that_are_gone_is_none(qtbot, demo_window):
+    """It may have been begun at a note that was there and end at one that still is."""
+    from dromic.core.music.edit import Span, erase
+
+    window = demo_window
+    place, phrase = window.plan_place, window.open_book.phrase
+    place.chart.select(len(phrase.events) - 1)
+    place.chart.select(2, True)
+    window.open_book.edit(erase(phrase, Span(phrase.events[5].onset, phrase.end)), "erased")
+    qtbot.waitUntil(lambda: window.plan is not None and len(window.plan.events) == 5, timeout=20000)
+    assert not place.chart.span
+    place.pin("place", "")
+    assert window.open_book.choices.pins == ()
