@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +27,8 @@ Masks = Mapping[int, NDArray[np.bool_] | Floats]
 _SLACK = 1e-9
 _MOST_CELLS, _FEWEST_HELD = 60_000, 2
 """how many costs a loop's dense step may hold, and from how many states at least"""
+_AHEAD_PER_PASS = 8
+"""steps ahead from one state that take as long as one pass from all; measured"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -260,17 +263,52 @@ class _Loops:
         most = max(_FEWEST_HELD, _MOST_CELLS // last.size)
         hopeful = hopeful[np.argsort(bound[hopeful], kind="stable")][:most]
         self.cancelled()
-        only = np.full((len(hopeful), *first.shape), np.inf)
-        only.reshape(len(hopeful), -1)[np.arange(len(hopeful)), hopeful] = 0.0
-        found = only
-        for event in run[1:]:
-            found = self.lattice.masked(event, self.lattice.layers.step_to(event).relax_many(found))
+        alive = self._alive(loop, limit)
+        if sum(map(len, alive)) < _AHEAD_PER_PASS * len(hopeful) * len(run):
+            found = self._sparsely(loop, hopeful, alive, limit)
+        else:
+            found = np.full((len(hopeful), *first.shape), np.inf)
+            found.reshape(len(hopeful), -1)[np.arange(len(hopeful)), hopeful] = 0.0
+            for event in run[1:]:
+                found = self.lattice.masked(event, self.lattice.layers.step_to(event).relax_many(found))
         for n, flat in enumerate(hopeful.tolist()):
             self.cancelled()
             state = divmod(flat, first.shape[1])
             for seam, side in loop.seams:
                 found[n] += self._over_side(seam, side, state, last.shape) if side else self.into(seam, state)
         return _Dense(hopeful, found)
+
+    def _alive(self, loop: _Loop, limit: float) -> list[NDArray[np.int64]]:
+        """For every event of a loop the states (flat numbers) that a route of at most this cost may go through: what leads
+        there and on along the main way costs no more, and seams only add to it."""
+        places = range(loop.first, loop.last + 1)
+        through = (self.lattice.forward[p] + self.lattice.backward[p] for p in places)
+        return [np.flatnonzero(costs <= limit + _SLACK) for costs in through]
+
+    def _sparsely(
+        self, loop: _Loop, begin: NDArray[np.int64], alive: Sequence[NDArray[np.int64]], limit: float
+    ) -> Floats:
+        """Costs [S, K, R] of going along a loop from some states of its first event to its last, through states alive;
+        infinite where a route through both would cost more than the limit."""
+        start = self.lattice.forward[loop.first].ravel()[begin]
+        reached = np.where(begin[:, None] == alive[0][None, :], 0.0, np.inf)
+        for place, (before, after) in enumerate(pairwise(alive), loop.first):
+            self.cancelled()
+            event, ways = self.main[place + 1], self.lattice.forward[place].shape[1]
+            step, onward = self.lattice.layers.step_to(event), self.lattice.backward[place].ravel()[before]
+            hopeful = start[:, None] + reached + onward[None, :] <= limit + _SLACK
+            used = np.flatnonzero(hopeful.any(axis=0))
+            sources = (divmod(flat, ways) for flat in before[used].tolist())
+            costs = np.array([step.ahead(k, r).ravel()[after] for k, r in sources]).reshape(len(used), len(after))
+            costs += self.lattice.masked(event, np.zeros_like(self.lattice.forward[place + 1])).ravel()[after]
+            further = np.full((len(begin), len(after)), np.inf)
+            for n, mine in enumerate(hopeful[:, used]):
+                if mine.any():
+                    further[n] = (reached[n, used[mine]][:, None] + costs[mine]).min(axis=0)
+            reached = further
+        found = np.full((len(begin), *self.lattice.forward[loop.last].shape), np.inf)
+        found.reshape(len(begin), -1)[:, alive[-1]] = reached
+        return found
 
     def _along(self, first: Floats) -> list[_Leg]:
         """The main way from its first event on, each loop taken in one go."""
