@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dromic.core.search import loop_search
 from dromic.core.search.planner import solve
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
@@ -221,3 +222,17 @@ def test_any_tangle_of_repeats_is_planned(marks, school, repeat):
     assert all(m.to <= m.start for m in found.seams)
     assert playback_of(line, repeat).odd == any("planned as it is written" in s for s in found.notices)
     assert repeat <= bool(found.seams)
+
+
+@settings(max_examples=15)
+@given(PLACES, st.sampled_from(["free", "economy", "hybrid", "legato"]))
+def test_loops_come_out_the_same_through_all_states_and_through_the_hopeful_ones(places, school):
+    pad = [*places, *[(5, 5)] * (4 - len(places) % 4)]
+    line = marked(phrase([*pad, *pad], QUARTER), b0={"repeat_start": True, "repeat_times": 2})
+    asked = request(line, school, keep=frozenset())
+    costs = []
+    for passes in (0, 1_000_000):
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(loop_search, "_AHEAD_PER_PASS", passes)
+            costs.append(solve(asked).route.cost)
+    assert costs[0] == pytest.approx(costs[1])
