@@ -83,7 +83,7 @@ class FretMoves:
 
     @cached_property
     def _costs(self) -> Memo[Floats]:
-        return Memo(self.time_ms.nbytes * _MOST_COSTS / 1e6, small=True)
+        return Memo(self.time_ms.nbytes * _MOST_COSTS / 1e6)
 
     @property
     def weight(self) -> float:
