@@ -277,7 +277,7 @@ def _slur(
     hammer = one_string & (rise > 0) & still & (ga != gb) & (gb > 0)
     pull = one_string & (rise < 0) & still & ((gb < ga) | (gb == 0) | tapped)
     slide = (one_string & (rise != 0) & (ga == gb) & (gb > 0)) | _slid_together(a, b)
-    if attack in (HAMMER, PULL) and a.chord.any() and b.chord.any():
+    if attack in (HAMMER, PULL) and len(b.shapes[0].notes) > 1:
         hammer = hammer | (_pressed_together(a, b, 1) & still)
         pull = pull | (_pressed_together(a, b, -1) & still)
     possible = {HAMMER: hammer, PULL: pull, SLIDE: slide}.get(attack, hammer | pull | slide)
@@ -291,8 +291,8 @@ def _slur(
 
 
 def _pressed_together(a: FrettingNodes, b: FrettingNodes, way: int) -> NDArray[np.bool_]:
-    """Chords on the same strings, of which some are stopped higher (`way` 1) or lower (-1) by other fingers, and the rest
-    go on as they are."""
+    """Chords on the same strings, of which some are stopped higher (`way` 1) or lower (-1) by other fingers or by none, and
+    the rest go on as they are."""
     (fret_a, finger_a), (fret_b, finger_b) = a.by_string, b.by_string
     strings = min(fret_a.shape[1], fret_b.shape[1])
     beyond_a = np.asarray((fret_a[:, strings:] >= 0).any(axis=1))
@@ -303,9 +303,7 @@ def _pressed_together(a: FrettingNodes, b: FrettingNodes, way: int) -> NDArray[n
     same_strings = np.asarray(((here >= 0) == (there >= 0)).all(axis=2)) & ~beyond
     moved = np.asarray((here >= 0) & (way * (there - here) > 0) & other)
     stays = np.asarray((here == there) & ~other)
-    return np.asarray(
-        same_strings & a.chord[:, None] & b.chord[None, :] & (moved | stays).all(axis=2) & moved.any(axis=2)
-    )
+    return np.asarray(same_strings & (moved | stays).all(axis=2) & moved.any(axis=2))
 
 
 def _slid_together(a: FrettingNodes, b: FrettingNodes) -> NDArray[np.bool_]:

@@ -95,7 +95,7 @@ def _presses(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...]) -> Iterator[P
                 and needed_open.get(string, -1) <= before[3]
             )
             if key in open_presses:
-                if again and plan.request.player.habits.hold == "ring" and _stood(chords, before, event):
+                if again and before is not None and _rings_on(plan, chords, open_presses[key], before, event):
                     open_presses[key] = replace(
                         open_presses[key], end_s=note.end_s, events=(*open_presses[key].events, event)
                     )
@@ -117,26 +117,39 @@ def _presses(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...]) -> Iterator[P
     yield from open_presses.values()
 
 
-def _stood(chords: tuple[tuple[PlanNote, ...], ...], before: tuple[int, int, int, int] | None, event: int) -> bool:
-    """Whether the hand stood still since a finger was last used, so that one that rings on was never lifted."""
-    if before is None:
-        return False
+def _rings(plan: Plan, note: PlanNote) -> bool:
+    """Whether a finger stays down past the end of its note."""
+    return plan.request.player.habits.hold == "ring" or "let-ring" in note.marks
+
+
+def _last_note(chords: tuple[tuple[PlanNote, ...], ...], press: Press) -> PlanNote:
+    return next(n for n in chords[press.events[-1]] if (n.finger, n.string) == (press.finger, press.string))
+
+
+def _rings_on(
+    plan: Plan,
+    chords: tuple[tuple[PlanNote, ...], ...],
+    press: Press,
+    before: tuple[int, int, int, int],
+    event: int,
+) -> bool:
+    """Whether a finger still rings at an event: nothing wanted it elsewhere, and the hand has stood still since."""
     *_, position, since = before
-    return all(n.position == position for chord in chords[since:event] for n in chord if _fretted(n))
+    still = all(n.position == position for chord in chords[since:event] for n in chord if _fretted(n))
+    return still and _rings(plan, _last_note(chords, press))
 
 
 def _held(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...], onward: tuple[Move, ...], press: Press) -> Press:
     """A press with the end its player's habit gives it, and what a shift takes from it."""
     habit = plan.request.player.habits.hold
     last = press.events[-1]
-    note = next(x for x in chords[last] if (x.finger, x.string) == (press.finger, press.string))
+    note = _last_note(chords, press)
     following = _start(chords[last + 1]) if last + 1 < len(chords) else note.end_s
-    rings = "let-ring" in note.marks
     end = note.end_s
-    if habit == "until-next" and not rings:
-        end = max(end, following) if following - end < plan.request.player.judging.memory_ms / 1000 else end
-    elif habit == "ring" or rings:
+    if _rings(plan, note):
         end = _needed_elsewhere(chords, press) or chords[-1][0].end_s
+    elif habit == "until-next":
+        end = max(end, following) if following - end < plan.request.player.judging.memory_ms / 1000 else end
     cut = 0.0
     for place in range(last, len(onward)):
         move = onward[place]

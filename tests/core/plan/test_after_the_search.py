@@ -28,6 +28,14 @@ def holding(hold, line, school="alternate"):
     return plan(replace(request(line, school), player=player))
 
 
+def test_a_finger_on_a_note_that_is_left_to_ring_is_not_pressed_again():
+    """Whatever the habit."""
+    line = phrase([(5, 3), (4, 5), (5, 3), (4, 5)], EIGHTH)
+    ringing = [replace(e, notes=tuple(replace(n, marks=frozenset({"let-ring"})) for n in e.notes)) for e in line.events]
+    made = schedule(holding("lift", line.with_events(ringing)))
+    assert [p.events for p in made.presses] == [(0, 2), (1, 3)] and made.avoidable == 0
+
+
 def test_a_finger_that_rings_on_is_not_pressed_again():
     made = schedule(holding("ring", phrase([(5, 3), (4, 5), (5, 3), (4, 5)], EIGHTH)))
     assert [(p.string, p.events, p.again) for p in made.presses] == [(5, (0, 2), False), (4, (1, 3), False)]
