@@ -112,8 +112,11 @@ def _write_line(work: Work) -> bytes:
 def _tab_lost(phrase: Phrase) -> list[str]:
     from dromic.formats.text.tab_write import CARRIED
 
-    marks = sorted({m for e in phrase.events for n in e.notes for m in n.marks} - CARRIED)
+    notes = [n for e in phrase.events for n in e.notes]
+    marks = sorted({m for n in notes for m in n.marks} - CARRIED)
     notices = [f"the marks {', '.join(marks)}"] if marks else []
+    if any(n.slid_to and n.stroke is None for n in notes):
+        notices.append("that notes slid to are struck, where no stroke is written")
     notices += ["the sections"] if phrase.sections else []
     return notices + (["the school"] if phrase.school else [])
 

@@ -86,7 +86,7 @@ def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: Tru
             passage.seconds_at(following[i]) if "let-ring" in note.marks else passage.seconds_at(onset + note.duration)
         )
         length = max(1, round((lead + upto) * rate) - start)
-        _mix(out, start, _note(note, length, rate, setting, _before(sounds, i), phrase))
+        _mix(out, start, _note(note, length, rate, setting, _slide(sounds, i), phrase))
     if asked.click or asked.count_in:
         for second, first in _beats(passage, lead, asked.click, asked.count_in):
             _mix(out, round(second * rate), _click(rate, setting["click"], first))
@@ -121,14 +121,20 @@ def _next_on_string(sounds: list[tuple[Fraction, Note]]) -> list[Fraction]:
     return found
 
 
-def _before(sounds: list[tuple[Fraction, Note]], i: int) -> Note | None:
-    """The note a slide comes from: the last one before it on its string."""
+def _slide(sounds: list[tuple[Fraction, Note]], i: int) -> tuple[float, float]:
+    """Semitones off its own pitch at which a note begins, slid to from the last one on its string, and at which it ends,
+    where the next one is slid to and struck."""
     onset, note = sounds[i]
-    earlier = (n for o, n in reversed(sounds[:i]) if o < onset and n.string == note.string)
-    return next(earlier, None) if note.attack == SLIDE else None
+    before = next((n for o, n in reversed(sounds[:i]) if o < onset and n.string == note.string), None)
+    after = next((n for o, n in sounds[i + 1 :] if o > onset and n.string == note.string), None)
+    begins = before.pitch - note.pitch if before is not None and note.attack == SLIDE else 0.0
+    ends = after.pitch - note.pitch if after is not None and after.slid_to else 0.0
+    return begins, ends
 
 
-def _note(note: Note, length: int, rate: int, setting: dict[str, Any], before: Note | None, phrase: Phrase) -> Samples:
+def _note(
+    note: Note, length: int, rate: int, setting: dict[str, Any], slide: tuple[float, float], phrase: Phrase
+) -> Samples:
     string, manner, mute = setting["string"], setting["manner"], setting["mute"]
     loud, soft = manner[note.attack or "pick"]
     for mark in ("accent", "grace"):
@@ -141,7 +147,7 @@ def _note(note: Note, length: int, rate: int, setting: dict[str, Any], before: N
         decay, bright = decay * mute["palm_decay"], bright * mute["palm_bright"]
     if "dead" in note.marks:
         decay = mute["dead_decay_ms"] / 1000
-    moves = _moves(note, length, rate, setting["bend"], before)
+    moves = _moves(note, length, rate, setting["bend"], slide)
     highest = float(moves.max()) if moves is not None else 0.0
     need = int(length * 2 ** (max(highest, 0.0) / 12)) + 2
     made = pluck(
@@ -155,7 +161,7 @@ def _note(note: Note, length: int, rate: int, setting: dict[str, Any], before: N
     return np.asarray(loud * made)
 
 
-def _moves(note: Note, length: int, rate: int, bend: dict[str, float], before: Note | None) -> Samples | None:
+def _moves(note: Note, length: int, rate: int, bend: dict[str, float], slide: tuple[float, float]) -> Samples | None:
     """Semitones off the note's own pitch at each sample, None where it holds still."""
     moves = np.zeros(length)
     time = np.arange(length) / rate
@@ -166,9 +172,10 @@ def _moves(note: Note, length: int, rate: int, bend: dict[str, float], before: N
             moves -= note.bend * np.clip((time - 0.6 * length / rate) / rise, 0.0, 1.0)
     if "vibrato" in note.marks:
         moves += bend["vibrato_semitones"] * np.sin(2 * np.pi * bend["vibrato_hz"] * time)
-    if before is not None:
-        arrive = max(min(bend["slide_ms"] / 1000, 0.5 * length / rate), 1 / rate)
-        moves += (before.pitch - note.pitch) * (1.0 - np.clip(time / arrive, 0.0, 1.0))
+    way = max(min(bend["slide_ms"] / 1000, 0.5 * length / rate), 1 / rate)
+    moves += slide[0] * (1.0 - np.clip(time / way, 0.0, 1.0)) + slide[1] * np.clip(
+        1.0 - (length / rate - time) / way, 0.0, 1.0
+    )
     return moves if moves.any() else None
 
 

@@ -21,7 +21,7 @@ from dromic.core.music import edit
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.note_lengths import signs_of
-from dromic.core.values.vocabulary import PLUCKERS
+from dromic.core.values.vocabulary import PLUCKERS, SLID_TO
 from dromic.formats.document.document import read_songbook
 from dromic.formats.text.quick_line import parse
 from dromic.formats.xml.musicxml_write import musicxml_bytes, not_carried
@@ -55,6 +55,9 @@ def flat(phrase: Phrase) -> Phrase:
             attack = "pluck" if n.stroke in PLUCKERS else None if n.attack == "pluck" else n.attack
             if n.stroke in ("down", "up") and attack == "slide":
                 attack = "pick"  # a slide whose target is struck
+            slid = n.attack == "slide" != attack or (SLID_TO in marks and n.attack in (None, "pick", "pluck"))
+            marks = marks | {SLID_TO} if slid else marks - {SLID_TO}
+            attack = "pick" if slid and attack is None else attack
             sounds.append((event.onset, replace(n, duration=length, marks=marks, attack=attack)))
     return replace(edit.with_sounds(phrase, sounds), school=None, sections=())
 

@@ -9,6 +9,7 @@ import pytest
 from music21 import converter
 
 from dromic.core.values.errors import DromicError
+from dromic.core.values.vocabulary import SLID_TO
 from dromic.formats.table import read, titles
 from tests.build import planned
 
@@ -143,6 +144,7 @@ def test_only_marks_state_an_attack(tmp_path, rest, attack, stroke):
     phrase = written(tmp_path, score(first, NOTE.format(step="C", octave=4, rest=rest)))
     note = phrase.events[1].notes[0]
     assert (note.attack, note.stroke) == (attack, stroke)
+    assert (SLID_TO in note.marks) == (attack == "pick")
     assert sum("slur" in s for s in phrase.notices) == 1
 
 

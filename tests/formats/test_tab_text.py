@@ -13,6 +13,7 @@ from dromic.core.music import edit
 from dromic.core.music.phrase import Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
+from dromic.core.values.vocabulary import PLUCKERS, SLID_TO
 from dromic.formats.text.quick_line import write
 from dromic.formats.text.tab_text import looks_like_tab, read_tab
 from dromic.formats.text.tab_write import CARRIED, tab_text
@@ -36,6 +37,12 @@ def carried(phrase: Phrase) -> Phrase:
             marks -= {"harmonic"} if "dead" in marks else set()
             fret = 0 if "dead" in marks else n.fret
             attack = None if n.attack in ("pick", "pluck") else n.attack
+            slid = n.attack == "slide" or (SLID_TO in marks and attack is None)
+            marks -= {SLID_TO}
+            if slid and event.stroke:
+                attack, marks = "pluck" if event.stroke in PLUCKERS else "pick", marks | {SLID_TO}
+            elif slid:
+                attack = "slide"  # that it is struck needs a stroke
             fingers = [x.finger for x in one.values()]
             finger = n.finger if all(fingers) else None
             notes.append(

@@ -89,6 +89,11 @@ def test_techniques_are_heard():
 
     assert hz("3.7^2:w", frequency_hz(64)) == pytest.approx(frequency_hz(64), rel=0.004)
     assert hz("3.7:w", frequency_hz(62)) == pytest.approx(frequency_hz(62), rel=0.004)
+    # slid to and struck: the note before glides up to it
+    slid = render(line("3.7:h 3.9{slide-to}:h"), RenderRequest()).samples
+    end = slice(RATE - RATE // 20, RATE - RATE // 100)
+    held = render(line("3.7:h 3.9:h"), RenderRequest()).samples
+    assert np.abs(slid[: RATE // 2] - held[: RATE // 2]).max() < 1e-6 < np.abs(slid[end] - held[end]).max()
     struck = render(line("6.3:h 6.5:h"), RenderRequest()).samples
     hammered = render(line("6.3:h h6.5:h"), RenderRequest()).samples
     second = slice(len(struck) // 2 - RATE // 4, len(struck) // 2)

@@ -178,7 +178,8 @@ class GridPainter:
             return
         name = str(note.fret) if note.fret is not None and note.string else note_name(note.pitch)
         name = "x" if "dead" in note.marks else name
-        attack = _ATTACK_SIGNS.get(note.attack or "", "")
+        attack = _ATTACK_SIGNS["slide"] if note.slid_to else ""
+        attack += _ATTACK_SIGNS.get(note.attack or "", "")
         size = 15 if box.width() >= _ROOMY_PX or len(name) + len(attack) < 3 else 12
         painter.setFont(font(size, "heavy"))
         wide = painter.fontMetrics().horizontalAdvance(name)

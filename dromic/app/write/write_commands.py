@@ -244,7 +244,7 @@ _SOUNDS: tuple[tuple[str, str, str, Act], ...] = (
     ("slide", "Slide to it", "S", _state("attack", SLIDE)),
     ("hammer-new", "Hammer from nowhere", "N", _state("attack", HAMMER_NEW)),
     ("tap", "Tap", "T", _state("attack", TAP)),
-    ("pick", "Struck with the pick", "K", _state("attack", PICK)),
+    ("pick", "Struck with the pick; a slide too", "K", _state("attack", PICK)),
     ("pluck", "Plucked by a finger", "F", _state("attack", PLUCK)),
     ("bend", "Bend: ½, 1, 1½, 2 semitones, none", "B", _bend),
     ("release", "Bend let down again", "Shift+B", _mark("release")),

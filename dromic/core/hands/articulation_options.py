@@ -54,6 +54,8 @@ class EventOptions:
     """the lowest string that bare fingers pluck around here, whose natural finger is the first"""
     accent: bool = False
     grace: bool = False
+    slid: bool = False
+    """struck at the end of a slide: the finger comes along the string from the note before"""
     chosen: bool = False
     """whether going unpicked is the planner's choice"""
     priced: bool = True
@@ -126,6 +128,7 @@ def _offer(request: Request, i: int, event: Event, attacks: tuple[str, ...], fin
         in_turn=request.school.plucks == "fingers",
         accent=event.marked("accent"),
         grace=event.grace,
+        slid=event.slid_to and "attacks" in request.keep,
     )
 
 

@@ -15,6 +15,7 @@ from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
+from dromic.core.values.vocabulary import PICK, PLUCK, SLID_TO, SLIDE
 
 ALL_STRINGS: frozenset[int | None] | None = None
 _ZERO = Fraction(0)
@@ -138,10 +139,21 @@ def toggled(phrase: Phrase, span: Span, mark: str) -> Phrase:
 
 
 def stated(phrase: Phrase, span: Span, field: str, value: str | None) -> Phrase:
-    """The phrase with an attack, stroke or finger stated for every note of a span, or no more if all state it."""
+    """The phrase with an attack, stroke or finger stated for every note of a span, or no more if all state it.
+
+    A note slid to that is struck as well stays slid to.
+    """
     held = [n for o, n in sounds_of(phrase) if span.holds(o, n)]
     same = bool(held) and all(getattr(n, field) == value for n in held)
-    return change(phrase, span, lambda n: replace(n, **{field: None if same else value}))  # type: ignore[arg-type]
+
+    def how(note: Note) -> Note:
+        marks = note.marks
+        if field == "attack":
+            slid = not same and value in (PICK, PLUCK) and (note.attack == SLIDE or SLID_TO in marks)
+            marks = marks | {SLID_TO} if slid else marks - {SLID_TO}
+        return replace(note, marks=marks, **{field: None if same else value})  # type: ignore[arg-type]
+
+    return change(phrase, span, how)
 
 
 def sounding_at(phrase: Phrase, at: Fraction, string: int | None) -> tuple[Fraction, Note] | None:

@@ -17,7 +17,7 @@ from dromic.core.setup.instrument import MAX_STRINGS, MOST_FRETS, Instrument
 from dromic.core.values.checks import check_choice, check_range, check_whole
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
-from dromic.core.values.vocabulary import ATTACKS, FINGERS, MARKS, STROKES, UNSTRUCK
+from dromic.core.values.vocabulary import ATTACKS, FINGERS, MARKS, SLID_TO, STROKES, UNSTRUCK
 
 MOST_NUMBER = 1_000_000
 """over any number a bar can have"""
@@ -62,6 +62,11 @@ class Note:
         if not implied <= self.marks:
             object.__setattr__(self, "marks", self.marks | implied)
 
+    @property
+    def slid_to(self) -> bool:
+        """Whether a finger slides to it and it is struck all the same."""
+        return SLID_TO in self.marks and self.attack not in UNSTRUCK
+
 
 @dataclass(frozen=True, slots=True)
 class Event:
@@ -96,6 +101,11 @@ class Event:
     def struck(self) -> bool:
         """Whether the picking hand sounds it, as far as the phrase states."""
         return self.attack not in UNSTRUCK
+
+    @property
+    def slid_to(self) -> bool:
+        """Whether a finger slides to it and it is struck all the same."""
+        return any(n.slid_to for n in self.notes)
 
     @property
     def grace(self) -> bool:

@@ -18,7 +18,7 @@ from dromic.core.plan.plan import Move, Plan
 from dromic.core.plan.sweep_turns import sweep_turns
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.pitch import note_name
-from dromic.core.values.vocabulary import DOWN, PLUCK, SLIDE, TAP, UP
+from dromic.core.values.vocabulary import DOWN, PLUCK, SLID_TO, SLIDE, TAP, UP
 
 STROKE_S = 0.030
 """time drawn for the pick to cross one string; for looking at, not measured"""
@@ -362,7 +362,7 @@ def _slid_from(plan: Plan, press: Press, place: Callable[[int], float]) -> float
     """Where a press slides in from: its string's place in the event before it."""
     event = press.events[0]
     note = next(n for n in plan.events[event] if n.string == press.string)
-    if note.attack != SLIDE or not event:
+    if (note.attack != SLIDE and SLID_TO not in note.marks) or not event:
         return None
     before = next((n for n in plan.events[event - 1] if n.string == press.string and n.fret), None)
     return place(before.fret) if before is not None and before.fret != press.fret else None

@@ -24,7 +24,7 @@ from dromic.core.timing.playback_order import RepeatJump
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
-from dromic.core.values.vocabulary import HAMMER_NEW, PICK, PINCH, PLUCK, TAP
+from dromic.core.values.vocabulary import HAMMER_NEW, PICK, PINCH, PLUCK, SLIDE, TAP
 
 FADED = -1
 _OPEN_POSITION_TOP = 4
@@ -191,7 +191,7 @@ class Builder:
         key = (
             id(before.fretting), id(after.fretting), *(id(p) for p in (*before.parts, *after.parts)),
             self.available(i, before).tobytes(), self.rhythm.step_ms(i), tuple(self.swing(i, before)),
-            self.floors[i], self.busy_ms(source), offer.accent, offer.forced,
+            self.floors[i], self.busy_ms(source), offer.accent, offer.forced, offer.slid,
         )  # fmt: skip
         found = self._steps.get(key)
         if found is None:
@@ -291,6 +291,8 @@ class Builder:
         """What an attack of event i asks of the fretting hand's move."""
         if attack == PICK and self.request.school.one_stroke:
             return STAY
+        if self.offers[i].slid and attack in (PICK, PINCH, PLUCK):
+            return SLIDE
         return SILENT if attack == HAMMER_NEW and self.offers[i].chosen else attack
 
 

@@ -216,12 +216,20 @@ def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
     notices = []
     for i in range(1, len(states)):
         offer = layers.options[i]
-        if not set(offer.attacks) & set(UNSTRUCK):
+        if not offer.slid and not set(offer.attacks) & set(UNSTRUCK):
             continue
         source = layers.rhythm.before[i]
         part, _ = layers.layers[i].part_of(states[i][1])
-        moves = layers.frets.between(layers.layers[source].fretting, layers.layers[i].fretting, part.attack)
+        bound = layers.builder.bound(i, part.attack)
+        moves = layers.frets.between(layers.layers[source].fretting, layers.layers[i].fretting, bound)
         if moves.strain[states[source][0], states[i][0]] < IMPOSSIBLE:
+            continue
+        if offer.slid:
+            corrected[i] = replace(offer, slid=False)
+            notices.append(
+                f"{where(solved.request.phrase, i)}: a slide needs another fret of the same string before it; it is "
+                "planned as struck without one"
+            )
             continue
         open_note = layers.layers[i].fretting.shapes[states[i][0]].idle
         attack = PICK if open_note else HAMMER_NEW

@@ -16,6 +16,8 @@ SIGN = {DOWN: 1, UP: -1}
 PLUCKERS = ("p", "i", "m", "a", "c")
 STROKES = (DOWN, UP, *PLUCKERS)
 FINGERS = ("0", "1", "2", "3", "4", "T")
+SLID_TO = "slide-to"
+"""the mark of a note that a finger slides to and the picking hand strikes; one that is not struck has the attack `slide`"""
 MARKS = {
     "dead": "dead note, damped so that no pitch sounds",
     "palm-mute": "damped by the picking hand's palm",
@@ -28,6 +30,7 @@ MARKS = {
     "bend": "bent upwards",
     "release": "a bend let down again",
     "grace": "grace note, which steals its time",
+    SLID_TO: "slid to along its string, and struck",
     "slide-in": "slid into from nowhere",
     "slide-out": "slid out of",
 }

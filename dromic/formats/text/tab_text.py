@@ -20,7 +20,7 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import BASES, length_of, word_of
 from dromic.core.values.pitch import note_number
-from dromic.core.values.vocabulary import FINGERS, PLUCKERS
+from dromic.core.values.vocabulary import FINGERS, PICK, PLUCK, PLUCKERS, SLID_TO, SLIDE
 from dromic.formats.limits import check_count, limit
 from dromic.formats.text.tab_write import AFTER_SIGNS, ATTACK_SIGNS, LABELS
 
@@ -330,8 +330,12 @@ class _Reader:
         if moment.stroke in PLUCKERS:
             stroke = moment.stroke
         pitch = self.instrument.pitch_at(string, fret)
+        attack = _ATTACK_OF.get(match["attack"])
+        if attack == SLIDE and stroke is not None:
+            attack = PLUCK if stroke in PLUCKERS else PICK
+            marks.add(SLID_TO)
         return Note(
-            pitch, length, string, fret, finger if finger in FINGERS else None, _ATTACK_OF.get(match["attack"]), stroke,
+            pitch, length, string, fret, finger if finger in FINGERS else None, attack, stroke,
             frozenset(marks), semitones,
         )  # fmt: skip
 

@@ -15,6 +15,7 @@ from dromic.core.timing.beat_counting import count
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import word_of
 from dromic.core.values.pitch import note_name
+from dromic.core.values.vocabulary import SLID_TO
 
 WIDTH = 100
 """columns a line of text may take"""
@@ -23,7 +24,7 @@ AFTER_SIGNS = {"vibrato": "~", "let-ring": "*", "accent": "!"}
 """marks that stand behind a fret"""
 STROKE_SIGNS = {"down": "D", "up": "U"}
 LABELS = ("bar", "count", "stroke", "finger", "palm", "length")
-CARRIED = frozenset({"dead", "palm-mute", "bend", "release", "harmonic", *AFTER_SIGNS})
+CARRIED = frozenset({SLID_TO, "dead", "palm-mute", "bend", "release", "harmonic", *AFTER_SIGNS})
 _LABEL_WIDTH = 7
 
 
@@ -151,7 +152,7 @@ def _event_column(phrase: Phrase, index: int, event: Event, length: Fraction) ->
 
 
 def _note_text(note: Note) -> str:
-    text = ATTACK_SIGNS.get(note.attack or "", "")
+    text = ATTACK_SIGNS["slide"] if note.slid_to else ATTACK_SIGNS.get(note.attack or "", "")
     text += "x" if "dead" in note.marks else f"<{note.fret}>" if "harmonic" in note.marks else str(note.fret)
     if "bend" in note.marks:
         text += f"b{(note.fret or 0) + note.bend:g}" if note.bend else "b"  # the fret it reaches

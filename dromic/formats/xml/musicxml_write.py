@@ -17,7 +17,7 @@ from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import IN_TIME_OF, Sign
 from dromic.core.values.pitch import SHARP_NAMES
-from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PLUCK, PULL, SLIDE, TAP
+from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP
 
 TYPES = {
     "w": "whole", "h": "half", "q": "quarter", "e": "eighth", "s": "16th", "t": "32nd", "z": "64th",
@@ -234,7 +234,7 @@ class _Writer:
             return
         if "let-ring" in note.marks:
             SubElement(notations, "tied", type="let-ring")
-        if note.attack == SLIDE:
+        if note.attack == SLIDE or note.slid_to:
             SubElement(notations, "slide", _line("stop"))
         self._technical(notations, note)
         self._ornaments(notations, note)
@@ -248,9 +248,9 @@ class _Writer:
         """The beginning of a hammer-on, pull-off or slide that the next event ends."""
         following = self.phrase.events[index + 1] if index + 1 < len(self.phrase.events) else None
         target = next((n for n in following.notes if n.string == note.string), None) if following else None
-        if target is None or target.attack is None:
+        if target is None:
             return
-        if target.attack == SLIDE:
+        if target.attack == SLIDE or target.slid_to:
             SubElement(notations, "slide", _line("start"))
         elif target.attack in _SLURRED:
             technical = SubElement(notations, "technical")
@@ -279,8 +279,10 @@ class _Writer:
             SubElement(bend, "bend-alter").text = f"{note.bend:g}"
             if "release" in note.marks:
                 SubElement(bend, "release")
-        if note.attack == PICK or (note.attack == PLUCK and note.stroke not in ("p", "i", "m", "a", "c")):
-            SubElement(technical, "other-technical").text = note.attack
+        # a slide without a stroke would be read as one that is not struck
+        attack = PICK if note.attack is None and note.stroke is None and note.slid_to else note.attack
+        if attack == PICK or (attack == PLUCK and note.stroke not in PLUCKERS):
+            SubElement(technical, "other-technical").text = attack
         if len(technical):
             notations.append(technical)
 

@@ -19,7 +19,7 @@ from defusedxml.ElementTree import fromstring
 from dromic.core.music.phrase import Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import STEPS
-from dromic.core.values.vocabulary import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP
+from dromic.core.values.vocabulary import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLID_TO, SLIDE, TAP
 from dromic.formats.limits import check_count
 
 _PLUCK_NAMES = {**{f: f for f in PLUCKERS}, "e": "c", "x": "c", "ch": "c"}
@@ -162,7 +162,9 @@ def _note_marks(element: Element) -> NoteMarks:
     alter = element.findtext(technical + "bend/bend-alter") or "0"
     bend = abs(float(alter)) if re.fullmatch(r"\s*-?\d(\.\d+)?\s*", alter) else 0.0
     beams = _whole(element.findtext("notations/ornaments/tremolo")) or 0
-    attack = _attack(element)
+    attack, slid = _attack(element), _slid(element)
+    if slid and (pluck or bow or attack in (PICK, PLUCK)):
+        marks.add(SLID_TO)
     if pluck:
         attack = PLUCK
     elif attack == SLIDE and bow:
@@ -189,8 +191,12 @@ def _attack(element: Element) -> str | None:
     for tag, attack in (("hammer-on", HAMMER), ("pull-off", PULL)):
         if any(e.get("type") == "stop" for e in element.findall(f"notations/technical/{tag}")):
             return attack
+    return SLIDE if _slid(element) else None
+
+
+def _slid(element: Element) -> bool:
     slides = element.findall("notations/slide") + element.findall("notations/glissando")
-    return SLIDE if any(e.get("type") == "stop" for e in slides) else None
+    return any(e.get("type") == "stop" for e in slides)
 
 
 def _tuning(details: Element) -> tuple[int, ...] | None:

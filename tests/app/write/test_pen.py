@@ -65,6 +65,13 @@ def test_a_selection_is_changed_as_one():
     assert write(run(phrase, pen, "select-all", "octave-up")[0]) == "6.12 6.13 6.14 6.15"
 
 
+def test_a_slide_may_be_struck_as_well():
+    phrase, pen = line("6.3:q 6.5 r:h"), Pen(string=6, base="q", at=Fraction(1))
+    assert write(run(phrase, pen, "slide", "pick")[0]) == "6.3 k6.5{slide-to} r:h"
+    assert write(run(phrase, pen, "slide", "pick", "pick")[0]) == "6.3 6.5 r:h"
+    assert write(run(phrase, pen, "slide", "pick", "slide")[0]) == "6.3 s6.5 r:h"
+
+
 def test_ties_rests_bends_and_bars():
     phrase, pen = line("6.0:q r:h."), Pen(string=6, base="q")
     tied, after = run(phrase, pen, "tie")

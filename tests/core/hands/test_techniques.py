@@ -9,6 +9,7 @@ from dromic import presets
 from dromic.core.music.phrase import Event, Note
 from dromic.core.search.planner import plan
 from dromic.core.values.errors import DromicError
+from dromic.core.values.vocabulary import SLID_TO
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, fingers, phrase, planned, request, strokes
 
 FLUENT = presets.players()["fluent"]
@@ -47,6 +48,27 @@ def test_a_power_chord_slides_as_a_whole():
     found = planned(line, "free")
     assert found.moves[0].fret_kind == "slide" and found.notices == ()
     assert [n.finger for n in found.events[0]] == [n.finger for n in found.events[1]]
+
+
+def slid_and_struck(*notes, attack="pick"):
+    line = phrase(list(notes), EIGHTH)
+    last = replace(line.events[-1], notes=tuple(replace(n, marks=n.marks | {SLID_TO}) for n in line.events[-1].notes))
+    return replace(line, events=(*line.events[:-1], last))
+
+
+def test_a_note_slid_to_may_be_struck():
+    found = planned(slid_and_struck((4, 5), (4, 9)), "alternate")
+    assert found.moves[0].fret_kind == "slide" and found.notes[0].finger == found.notes[1].finger
+    assert [n.attack for n in found.notes] == ["pick", "pick"] and strokes(found) == "DU"
+    chords = planned(slid_and_struck([(6, 3), (5, 5)], [(6, 5), (5, 7)]), "downs")
+    assert chords.moves[0].fret_kind == "slide" and chords.notices == ()
+    plucked = planned(slid_and_struck((4, 5), (4, 9)), "fingers")
+    assert plucked.moves[0].fret_kind == "slide" and plucked.notes[1].attack == "pluck"
+
+
+def test_a_slide_from_nowhere_that_is_struck_is_told():
+    found = planned(slid_and_struck((4, 5), (3, 9)), "alternate")
+    assert found.moves[0].fret_kind != "slide" and "slide" in found.notices[0] and "bar 1" in found.notices[0]
 
 
 def test_rolls_or_a_finger_each_as_the_player_likes():
