@@ -2,7 +2,8 @@
 
 `--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
 MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times standstills;
-`--same` prints digests of what is planned; `--sensitivity` prints the table of docs/model.md instead.
+`--same` prints digests of what is planned; `--cases` counts signed cases and published chords;
+`--sensitivity` prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ from __future__ import annotations
 import gc
 import sys
 
+from bench.cases import bench_cases
 from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
 from bench.kills import bench_kills
@@ -37,6 +39,9 @@ def main() -> None:
         return
     if "--same" in sys.argv:
         bench_same()
+        return
+    if "--cases" in sys.argv:
+        bench_cases()
         return
     if "--holds" in sys.argv:
         bench_holds()

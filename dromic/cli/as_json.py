@@ -138,6 +138,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "load": _rounded(finding.load),
         "text": finding.text,
         "remedy": finding.remedy and _remedy(finding.remedy),
+        "advice": finding.advice if finding.remedy is None else "",
     }
 
 

@@ -111,6 +111,8 @@ def _findings(plan: Plan) -> Iterator[str]:
         yield f"bar {bar}, note {first.at + 1}: {first.text} [{names}; {first.severity}]"
         if first.remedy is not None:
             yield f"    try: {remedy_text(plan, first.remedy)}"
+        elif first.advice:
+            yield f"    no single change mends it: {first.advice}"
     more = len(places) - MOST_PLACES
     if more > 0:
         yield f"and {more} smaller places"

@@ -140,7 +140,7 @@ def _note(
     for mark in ("accent", "grace"):
         if mark in note.marks:
             loud, soft = loud * manner[mark][0], soft * manner[mark][1]
-    bass = phrase.instrument is not None and max(phrase.instrument.tuning) < _LOW_STRING + 12
+    bass = phrase.instrument is not None and phrase.instrument.bass
     bright = string["bass_bright"] if bass else string["bright"]
     decay = string["decay_s"] * string["decay_slope"] ** (note.pitch - 52)
     if "palm-mute" in note.marks:

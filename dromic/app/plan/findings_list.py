@@ -56,9 +56,11 @@ class FindingsModel(QAbstractListModel):
         return ", ".join([labels[0], *(text.lower() for text in labels[1:])])
 
     def remedy(self, row: int) -> str:
-        """What to change at a place, once it has been found."""
-        remedy = self.rows[row][0].remedy
-        return f"Try: {remedy_text(self.plan, remedy)}" if remedy is not None and self.plan is not None else ""
+        """What to change at a place, or what would help if no single change does, once that has been found."""
+        finding = self.rows[row][0]
+        if finding.remedy is not None and self.plan is not None:
+            return f"Try: {remedy_text(self.plan, finding.remedy)}"
+        return f"No single change mends it: {finding.advice}" if finding.tried and finding.advice else ""
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if self.plan is None or not index.isValid():

@@ -59,6 +59,8 @@ class Seen:
     text: str
     cost: float = 0.0
     whole: bool = False
+    need: str = ""
+    """the time that a move would have to be done in, in words"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +72,20 @@ class Rule:
     hand: str
     meaning: str
     look: Callable[[Evidence], Iterator[Seen]]
+    own: bool = False
+    """whether it is about something else than the time of a move, and so is told beside other findings of its place"""
+    advice: str = ""
+    """what helps where no single change does; for what has a load the tempo is told instead"""
+
+
+def pick_need(move: Move) -> str:
+    """What the picking hand would have to get down to, in words."""
+    return f"this move from {move.pick_ms:.0f} to {move.pick_has_ms:.0f} ms"
+
+
+def fret_need(move: Move) -> str:
+    """The same of the fretting hand."""
+    return f"this move from {move.fret_ms:.0f} to {move.fret_gap_ms:.0f} ms"
 
 
 def pick_ms(move: Move) -> str:

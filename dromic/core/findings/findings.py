@@ -8,33 +8,94 @@ Add a rule by adding an entry to the table of its hand.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from dromic.core.findings import rules_both, rules_fretting, rules_picking
-from dromic.core.findings.evidence import Evidence, Rule, Seen
+from dromic.core.findings.evidence import BOTH, FRETTING, PICKING, Evidence, Rule, Seen
 from dromic.core.hands.load_cost import load_price
 from dromic.core.plan.finding import Finding
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.player import Judging
 
+_HANDS = (PICKING, FRETTING)
 RULES: tuple[Rule, ...] = (*rules_picking.RULES, *rules_fretting.RULES, *rules_both.RULES)
+_OWN = frozenset(rule.name for rule in RULES if rule.own)
 
 
 def find(plan: Plan) -> tuple[Finding, ...]:
-    """All findings of a plan, dearest first; none for a clean one."""
+    """All findings of a plan, dearest first; none for a clean one. A place is told once for each hand, with its strongest
+    reason, and a run of equal findings is one."""
     judging = plan.request.player.judging
     evidence = Evidence(plan)
-    found: list[tuple[float, Finding]] = []
-    for rule in RULES:
+    found: list[tuple[float, int, Finding]] = []
+    for order, rule in enumerate(RULES):
         for seen in rule.look(evidence):
             severity = "severe" if seen.load >= judging.severe_load else "major" if seen.load > 1 else "minor"
             notes = tuple(evidence.leads[e].index for e in seen.events)
-            at = notes[0 if seen.whole else -1]
-            found.append(
-                (_cost(seen, judging), Finding(rule.name, notes, severity, seen.load, rule.hand, seen.text, at))
-            )
-    return tuple(f for _, f in sorted(found, key=lambda p: (-p[0], p[1].notes)))
+            finding = Finding(
+                rule.name, notes, severity, seen.load, rule.hand, seen.text, notes[0 if seen.whole else -1],
+                advice=_advice(plan, rule, seen),
+            )  # fmt: skip
+            found.append((_cost(seen, judging), order, finding))
+    found.sort(key=lambda f: (-f[0], f[1], f[2].notes))
+    return _runs(_told_once([f for _, _, f in found]))
+
+
+def _advice(plan: Plan, rule: Rule, seen: Seen) -> str:
+    """What would help at a place if no single change does: slower, or an ability with its number."""
+    if seen.load <= 1 or rule.advice:
+        return rule.advice
+    slower = f"slow down to about {plan.request.phrase.tempo / seen.load:.0f} quarters a minute"
+    return f"{slower}, or get {seen.need}" if seen.need else slower
+
+
+def _told_once(findings: Sequence[Finding]) -> list[Finding]:
+    """Findings without those whose place has been told for their hand, or of both hands where either has been."""
+    told: set[tuple[str, int]] = set()
+    kept = []
+    for finding in findings:
+        if finding.rule not in _OWN:
+            here = {(hand, finding.at) for hand in (_HANDS if finding.hand == BOTH else (finding.hand,))}
+            if here & told:
+                continue
+            told |= here
+        kept.append(finding)
+    return kept
+
+
+def _runs(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    """Findings with those of one rule that follow each other, move after move, made one at the place of the dearest."""
+    run_of: dict[int, list[int]] = {}
+    by_rule: dict[tuple[str, str], list[int]] = {}
+    for n, finding in enumerate(findings):
+        if len(finding.notes) == 2 and finding.rule not in _OWN:
+            by_rule.setdefault((finding.rule, finding.hand), []).append(n)
+    dropped: set[int] = set()
+    for numbers in by_rule.values():
+        numbers.sort(key=lambda n: findings[n].notes)
+        run = numbers[:1]
+        for n in (*numbers[1:], -1):
+            if n >= 0 and findings[n].notes[0] == findings[run[-1]].notes[1]:
+                run.append(n)
+                continue
+            if len(run) > 1:
+                first = min(run)
+                run_of[first] = list(run)
+                dropped |= set(run) - {first}
+            run = [n]
+    return tuple(
+        _run([findings[r] for r in run_of[n]], finding) if n in run_of else finding
+        for n, finding in enumerate(findings)
+        if n not in dropped
+    )
+
+
+def _run(run: Sequence[Finding], dearest: Finding) -> Finding:
+    notes = tuple(sorted({n for f in run for n in f.notes}))
+    text = f"{dearest.text}; {len(run)} times running, notes {notes[0] + 1} to {notes[-1] + 1}"
+    return replace(dearest, notes=notes, text=text)
 
 
 def _cost(seen: Seen, judging: Judging) -> float:

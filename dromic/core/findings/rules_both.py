@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from dromic.core.findings.evidence import BOTH, Evidence, Rule, Seen, fret_ms, pick_ms
+from dromic.core.findings.evidence import BOTH, Evidence, Rule, Seen, fret_ms, fret_need, pick_ms, pick_need
 
 
 def _knot(seen: Evidence) -> Iterator[Seen]:
     for move in seen.plan.moves:
-        if move.knot and seen.worth(move.load):
+        # told where each hand alone would fit, and the two together do not
+        if move.knot and move.load > 1 >= max(move.pick_load or 0.0, move.fret_load):
             yield Seen(
                 (move.start, move.to), move.load,
                 f"Both hands move in {move.gap_ms:.0f} ms: {move.pick_kind} in the picking hand, {move.fret_kind} in the "
@@ -27,12 +28,20 @@ def _no_fit(seen: Evidence) -> Iterator[Seen]:
         ):
             if not move.buried:
                 yield Seen(
-                    (max(move.pick_from, 0), move.to), move.pick_load, f"The picking hand's move {pick_ms(move)}"
+                    (max(move.pick_from, 0), move.to),
+                    move.pick_load,
+                    f"The picking hand's move {pick_ms(move)}",
+                    need=pick_need(move),
                 )
         elif move.pick_load is not None and move.pick_load > 1 and move.pick_kind == "pluck":
             yield Seen((move.start, move.to), move.pick_load, "The plucking finger has no time to come back")
         if move.fret_load > 1 and move.fret_kind not in ("shift", "jump"):
-            yield Seen((move.start, move.to), move.fret_load, f"The fretting hand's {move.fret_kind} {fret_ms(move)}")
+            yield Seen(
+                (move.start, move.to),
+                move.fret_load,
+                f"The fretting hand's {move.fret_kind} {fret_ms(move)}",
+                need=fret_need(move),
+            )
 
 
 def _seam(seen: Evidence) -> Iterator[Seen]:
@@ -48,7 +57,9 @@ def _seam(seen: Evidence) -> Iterator[Seen]:
 
 
 def _unmuted(seen: Evidence) -> Iterator[Seen]:
-    """Open strings left sounding that nothing damps: one finding a string."""
+    """Open strings left sounding that nothing damps: one finding a string. Where bare fingers pluck, ringing is the point."""
+    if seen.plan.request.school.plucks in ("fingers", "hybrid"):
+        return
     events: dict[int, list[int]] = {}
     for event, strings in enumerate(seen.muting.ringing):
         for string in strings:
@@ -66,6 +77,7 @@ def _unmuted(seen: Evidence) -> Iterator[Seen]:
 RULES: tuple[Rule, ...] = (
     Rule("knot", "Knot", BOTH, "Both hands make a non-trivial move in one gap.", _knot),
     Rule("does-not-fit", "Too fast", BOTH, "A move needs more time than the music gives.", _no_fit),
-    Rule("seam", "Hard seam", BOTH, "Coming round to the start of a repeat is harder than the rest.", _seam),
-    Rule("unmuted", "Nobody damps it", BOTH, "An idle string was left sounding and nothing damps it.", _unmuted),
+    Rule("seam", "Hard seam", BOTH, "Coming round to the start of a repeat is harder than the rest.", _seam, own=True),
+    Rule("unmuted", "Nobody damps it", BOTH, "An idle string was left sounding and nothing damps it.", _unmuted, own=True,
+         advice="damp it with the palm, or with the finger that plays beside it"),
 )  # fmt: skip

@@ -5,21 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import groupby
 
-import numpy as np
-
-from dromic.core.findings.evidence import FRETTING, Evidence, Rule, Seen, fret_ms
+from dromic.core.findings.evidence import FRETTING, Evidence, Rule, Seen, fret_ms, fret_need
+from dromic.core.hands.hand_geometry import hand_geometry
 from dromic.core.plan.plan import Move
+from dromic.core.values.vocabulary import UNSTRUCK
 
 
 def _stretch(seen: Evidence) -> Iterator[Seen]:
     hand = seen.plan.request.player.fretting
-    frets = max(max(n.fret, n.position) for n in seen.plan.notes)
-    mm = seen.plan.request.instrument.fret_mm(np.arange(frets + 1.0)).tolist()
+    geometry = hand_geometry(seen.plan.request.instrument, hand, seen.plan.request.player.habits.bass_hand)
     for note in seen.plan.notes:
         if note.finger not in ("1", "2", "3", "4"):
             continue
-        past = mm[note.fret] - mm[note.position] - hand.offsets_mm[int(note.finger) - 1]
-        past = abs(past) if note.finger == "1" else past
+        past = geometry.deviation_mm(int(note.finger), note.fret, note.position)
         reach = hand.reach_mm[int(note.finger) - 1]
         if past > hand.stretch_from_mm and seen.worth(past / reach):
             yield Seen(
@@ -36,6 +34,7 @@ def _shift(seen: Evidence) -> Iterator[Seen]:
             yield Seen(
                 (move.start, move.to), move.fret_load,
                 f"The shift from position {a} to {b}, {move.shift_mm:.0f} mm, {fret_ms(move)}; no rest or open string hides it",
+                need=fret_need(move),
             )  # fmt: skip
 
 
@@ -45,7 +44,7 @@ def _same_finger(seen: Evidence) -> Iterator[Seen]:
             finger = seen.leads[move.to].finger
             yield Seen(
                 (move.start, move.to), move.fret_load,
-                f"Finger {finger} again on another fret {fret_ms(move)}",
+                f"Finger {finger} again on another fret {fret_ms(move)}", need=fret_need(move),
             )  # fmt: skip
 
 
@@ -97,14 +96,25 @@ def _weak_hammer(seen: Evidence) -> Iterator[Seen]:
 
 def _late(seen: Evidence) -> Iterator[Seen]:
     for press in seen.schedule.presses:
-        if press.late:
-            event = press.events[0]
+        event = press.events[0]
+        if press.late and not _free_before(seen, event):
             yield Seen(
                 (event,), 0.0,
-                f"Finger {press.finger} must already be down for this pull-off and has not been: an extra motion "
-                "(three notes in four motions)",
+                f"Finger {press.finger} must be down on fret {press.fret} before the pull-off and comes from elsewhere, so it is "
+                "one motion more",
                 cost=0.1,
             )  # fmt: skip
+
+
+def _free_before(seen: Evidence, event: int) -> bool:
+    """Whether the slur that an event ends begins after a rest or at the start, where every finger can be placed beforehand."""
+    first = event
+    while first and seen.leads[first].attack in UNSTRUCK:
+        first -= 1
+    if not first:
+        return True
+    rest_s = seen.leads[first].start_s - max(n.end_s for n in seen.plan.events[first - 1])
+    return rest_s > seen.plan.request.player.fretting.finger_ms / 1000
 
 
 def _avoidable(seen: Evidence) -> Iterator[Seen]:
@@ -137,9 +147,14 @@ RULES: tuple[Rule, ...] = (
     Rule("shift", "Shift", FRETTING, "The hand moves along the neck with little time.", _shift),
     Rule("same-finger-twice", "Same finger twice", FRETTING, "One finger must jump to another fret with little time.", _same_finger),
     Rule("roll", "Roll", FRETTING, "One finger rocks to the next string, and both may ring.", _roll),
-    Rule("weak-pair", "Weak pair", FRETTING, "Fingers 3 and 4, or 2 and 4, alternate at speed.", _weak_pair),
-    Rule("weak-hammer", "Hammer from nowhere", FRETTING, "A weak finger sounds a silent string on its own.", _weak_hammer),
-    Rule("late-finger", "Late finger", FRETTING, "A pull-off's lower finger is not down yet.", _late),
-    Rule("avoidable-press", "Avoidable press", FRETTING, "A finger comes down again where it could have stayed.", _avoidable),
-    Rule("cut-short", "Note cut short", FRETTING, "A shift takes most of a note.", _cut_short),
+    Rule("weak-pair", "Weak pair", FRETTING, "Fingers 3 and 4, or 2 and 4, alternate at speed.", _weak_pair, own=True,
+         advice="practise the two fingers alone, slower"),
+    Rule("weak-hammer", "Hammer from nowhere", FRETTING, "A weak finger sounds a silent string on its own.", _weak_hammer, own=True,
+         advice="strike the string, or practise the hammer alone for loudness"),
+    Rule("late-finger", "Late finger", FRETTING, "A pull-off's lower finger is not down yet.", _late, own=True,
+         advice="put both fingers down together with the note that is pulled off"),
+    Rule("avoidable-press", "Avoidable press", FRETTING, "A finger comes down again where it could have stayed.", _avoidable, own=True,
+         advice="leave the finger where it is"),
+    Rule("cut-short", "Note cut short", FRETTING, "A shift takes most of a note.", _cut_short, own=True,
+         advice="end the note early on purpose, in time, or slow down"),
 )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-from dromic.core.findings.evidence import PICKING, Evidence, Rule, Seen, pick_ms
+from dromic.core.findings.evidence import PICKING, Evidence, Rule, Seen, pick_ms, pick_need
 from dromic.core.timing.beat_positions import places
 from dromic.core.values.vocabulary import SIGN, UNSTRUCK
 
@@ -15,10 +15,12 @@ def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
         return
     phrase = seen.plan.request.phrase
     wrong = []
+    natural = _odd_beats(seen)
     for event, note in enumerate(seen.leads):
         bar = phrase.bars[phrase.events[event].bar]
         offset = bar.offset_of(note.onset)
-        if note.stroke == "up" and "grace" not in note.marks and offset == bar.metre.beat_at(offset)[1]:
+        on_beat = offset == bar.metre.beat_at(offset)[1]
+        if note.stroke == "up" and "grace" not in note.marks and on_beat and event not in natural:
             wrong.append(event)
     if wrong:
         first = seen.leads[wrong[0]]
@@ -28,6 +30,27 @@ def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
             f"{count} on an up-stroke, first in bar {first.bar_number}: the hand no longer swings with the beat",
             cost=0.1 * len(wrong), whole=True,
         )  # fmt: skip
+
+
+def _odd_beats(seen: Evidence) -> set[int]:
+    """Events on a beat after one that an odd number of equal struck notes fills, as in triplets: there strict alternation
+    meets every other beat with an up-stroke by nature."""
+    if seen.plan.request.school.places == "pulse":
+        return set()
+    phrase, leads = seen.plan.request.phrase, seen.leads
+    found: set[int] = set()
+    inside: list[int] = []
+    for event, note in enumerate(leads):
+        bar = phrase.bars[phrase.events[event].bar]
+        offset = bar.offset_of(note.onset)
+        if offset == bar.metre.beat_at(offset)[1]:
+            lengths = {b.onset - a.onset for a, b in pairwise([*(leads[e] for e in inside), note])}
+            if len(inside) % 2 and len(inside) > 1 and len(lengths) == 1:
+                found.add(event)
+            inside = []
+        if note.stroke != "none":
+            inside.append(event)
+    return found
 
 
 def _turned_around(seen: Evidence) -> Iterator[Seen]:
@@ -70,7 +93,7 @@ def _inside(seen: Evidence) -> Iterator[Seen]:
         yield Seen(
             (move.pick_from, move.to), load,
             f"The inside change from {seen.strings(move)} {pick_ms(move)}; its {stroke}-stroke starts in the gap between "
-            "the strings",
+            "the strings", need=pick_need(move),
         )  # fmt: skip
 
 
@@ -83,7 +106,7 @@ def _buried(seen: Evidence) -> Iterator[Seen]:
             yield Seen(
                 (move.pick_from, move.to), move.pick_load,
                 f"Getting from string {before.string} {pick_ms(move)}: its {before.stroke}-stroke ends buried, lifting out "
-                f"takes about {lift:.0f} ms, and the pick passes over {over}",
+                f"takes about {lift:.0f} ms, and the pick passes over {over}", need=pick_need(move),
             )  # fmt: skip
 
 
@@ -92,7 +115,7 @@ def _skip(seen: Evidence) -> Iterator[Seen]:
         yield Seen(
             (move.pick_from, move.to), load,
             f"The skip from {seen.strings(move)} {pick_ms(move)}; the pick passes over {move.hops} "
-            f"{'string' if move.hops == 1 else 'strings'}",
+            f"{'string' if move.hops == 1 else 'strings'}", need=pick_need(move),
         )  # fmt: skip
 
 
@@ -100,7 +123,10 @@ def _repeat(seen: Evidence) -> Iterator[Seen]:
     for move, load in seen.moves(("repeat", "back")):
         stroke = seen.leads[move.to].stroke
         yield Seen(
-            (move.pick_from, move.to), load, f"The {stroke}-stroke again {pick_ms(move)}, the silent return included"
+            (move.pick_from, move.to),
+            load,
+            f"The {stroke}-stroke again {pick_ms(move)}, the silent return included",
+            need=pick_need(move),
         )
 
 
@@ -128,7 +154,10 @@ def _count(seen: Evidence) -> Iterator[Seen]:
             if turning
             else f"so the last is a {before.stroke}-stroke, away from the next string, and it cannot carry through"
         )
-        yield Seen((move.pick_from, move.to), move.pick_load, f"{times} on string {before.string}, {why}")
+        yield Seen(
+            (move.pick_from, move.to), move.pick_load,
+            f"{times} on string {before.string}, {why}; getting off {pick_ms(move)}", need=pick_need(move),
+        )  # fmt: skip
 
 
 def _dear_change(seen: Evidence) -> Iterator[Seen]:
@@ -138,6 +167,7 @@ def _dear_change(seen: Evidence) -> Iterator[Seen]:
             yield Seen(
                 (move.pick_from, move.to), load,
                 f"The change from {seen.strings(move)}, {how}, {pick_ms(move)}; a little more tempo and it no longer fits",
+                need=pick_need(move),
             )  # fmt: skip
 
 
@@ -158,6 +188,8 @@ def _accent(seen: Evidence) -> Iterator[Seen]:
 
 def _sweep_arrival(seen: Evidence) -> Iterator[Seen]:
     """A chain of carry-throughs whose first stroke must be fetched by a repeat, a step back or from inside."""
+    if not seen.plan.request.school.rests:
+        return
     moves = seen.plan.moves
     for move, after in pairwise(moves):
         fetched = move.pick_kind in ("repeat", "back", "inside", "skip-inside")
@@ -166,11 +198,14 @@ def _sweep_arrival(seen: Evidence) -> Iterator[Seen]:
             yield Seen(
                 (move.pick_from, move.to), move.pick_load,
                 f"The sweep that follows needs the {stroke}-stroke here, and it must be fetched: it {pick_ms(move)}",
+                need=pick_need(move),
             )  # fmt: skip
 
 
 def _turnaround(seen: Evidence) -> Iterator[Seen]:
     """The stroke that turns a chain of carry-throughs, when it has no time."""
+    if not seen.plan.request.school.rests:
+        return
     direction = ""
     for move in seen.plan.moves:
         stroke = seen.leads[move.to].stroke
@@ -182,6 +217,7 @@ def _turnaround(seen: Evidence) -> Iterator[Seen]:
                 yield Seen(
                     (move.pick_from, move.to), move.pick_load,
                     f"The sweep turns around here and {pick_ms(move)}; a slur at the turn would give the pick time to wait",
+                    need=pick_need(move),
                 )  # fmt: skip
             direction = ""
 
@@ -189,11 +225,12 @@ def _turnaround(seen: Evidence) -> Iterator[Seen]:
 def _pluck_twice(seen: Evidence) -> Iterator[Seen]:
     hand = seen.plan.request.player.picking
     for move, load in seen.moves(("pluck",)):
-        if abs(move.pick_ms - hand.pluck_same_ms) < 1e-6:
+        if load > 1 and abs(move.pick_ms - hand.pluck_same_ms) < 1e-6:
             finger = seen.leads[move.to].stroke
+            ready = "another finger" if seen.plan.request.school.plucks == "fingers" else "another finger or the pick"
             yield Seen(
                 (move.start, move.to), load,
-                f"Finger {finger} plucks again too soon: it {pick_ms(move)}; another finger or the pick would be ready",
+                f"Finger {finger} plucks again too soon: it {pick_ms(move)}; {ready} would be ready", need=pick_need(move),
             )  # fmt: skip
 
 
@@ -239,18 +276,25 @@ def _lets_go(seen: Evidence) -> Iterator[Seen]:
 
 
 RULES: tuple[Rule, ...] = (
-    Rule("beat-not-down", "Beat on an up-stroke", PICKING, "A note on the beat is not played with a down-stroke.", _beats_not_down),
-    Rule("turned-around", "Turned around", PICKING, "From here on every stroke is the opposite of its place.", _turned_around),
-    Rule("inside-change", "Inside change", PICKING, "A string change in the gap between two strings.", _inside),
-    Rule("buried-hop", "Buried hop", PICKING, "The pick must lift out from between the strings before it passes over one.", _buried),
+    Rule("beat-not-down", "Beat on an up-stroke", PICKING,
+         "A note on the beat is not played with a down-stroke.", _beats_not_down, own=True,
+         advice="a slur or a doubled stroke before it would bring the beat back on a down-stroke"),
+    Rule("turned-around", "Turned around", PICKING,
+         "From here on every stroke is the opposite of its place.", _turned_around, own=True,
+         advice="a slur or a doubled stroke just before would turn the line back"),
     Rule("string-skip", "Skip", PICKING, "The pick passes over a string it does not play.", _skip),
-    Rule("same-stroke-repeat", "Same stroke again", PICKING, "The same stroke twice, with a silent return between.", _repeat),
-    Rule("count-on-string", "Count on a string", PICKING, "The number of strokes on a string makes the next change dearer.", _count),
-    Rule("dear-change", "Dear change", PICKING, "A string change that takes nearly all the time there is.", _dear_change),
-    Rule("accent-weak", "Weak accent", PICKING, "An accent on the weaker stroke, or on an unstruck note.", _accent),
-    Rule("sweep-arrival", "Wrong way into a sweep", PICKING, "A sweep is reached on the wrong stroke.", _sweep_arrival),
     Rule("turnaround", "Turnaround", PICKING, "A sweep turns around with too little time.", _turnaround),
+    Rule("sweep-arrival", "Wrong way into a sweep", PICKING, "A sweep is reached on the wrong stroke.", _sweep_arrival),
+    Rule("count-on-string", "Count on a string", PICKING, "The number of strokes on a string makes the next change dearer.", _count),
+    Rule("buried-hop", "Buried hop", PICKING, "The pick must lift out from between the strings before it passes over one.", _buried),
+    Rule("inside-change", "Inside change", PICKING, "A string change in the gap between two strings.", _inside),
+    Rule("same-stroke-repeat", "Same stroke again", PICKING, "The same stroke twice, with a silent return between.", _repeat),
+    Rule("dear-change", "Dear change", PICKING, "A string change that takes nearly all the time there is.", _dear_change),
+    Rule("accent-weak", "Weak accent", PICKING, "An accent on the weaker stroke, or on an unstruck note.", _accent, own=True,
+         advice="strike it, or practise the accent on this stroke"),
     Rule("pluck-twice", "One finger twice", PICKING, "One plucking finger plucks twice in a row.", _pluck_twice),
-    Rule("palm", "Palm on or off", PICKING, "The palm is laid on or lifted in less than the hand needs.", _palm),
-    Rule("lets-go", "Hand must let go", PICKING, "A hand that touches somewhere runs out of reach across the strings.", _lets_go),
+    Rule("palm", "Palm on or off", PICKING, "The palm is laid on or lifted in less than the hand needs.", _palm, own=True),
+    Rule("lets-go", "Hand must let go", PICKING,
+         "A hand that touches somewhere runs out of reach across the strings.", _lets_go, own=True,
+         advice="let go at a rest or a long note, or play the passage with a floating hand"),
 )  # fmt: skip

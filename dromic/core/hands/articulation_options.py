@@ -50,8 +50,8 @@ class EventOptions:
     ordered: bool = False
     """the strings are known, so that the order of the fingers is a rule; otherwise each finger has its natural string
     above the pick's, and leaving it has a price"""
-    lowest: int | None = None
-    """the lowest string that bare fingers pluck around here, whose natural finger is the first"""
+    natural: tuple[tuple[int, int], ...] = ()
+    """the plucking finger that each string has by nature around here, as an index into p i m a c"""
     accent: bool = False
     grace: bool = False
     slid: bool = False
@@ -93,7 +93,10 @@ def articulation_options(request: Request, unit: str, rhythm: Rhythm) -> tuple[E
 
 def _finger_numbers(request: Request) -> tuple[int, ...]:
     habits = request.player.habits
-    held = habits.bare_fingers if request.school.plucks == "fingers" else habits.hybrid_fingers
+    if request.school.plucks == "fingers":
+        held = habits.bare_fingers if request.instrument.bass else habits.guitar_fingers
+    else:
+        held = habits.hybrid_fingers
     return tuple(PLUCKERS.index(f) for f in held)
 
 
@@ -125,7 +128,7 @@ def _offer(request: Request, i: int, event: Event, attacks: tuple[str, ...], fin
     return EventOptions(
         attacks=attacks,
         fingers=fingers if {PLUCK, PINCH} & set(attacks) else (),
-        in_turn=request.school.plucks == "fingers",
+        in_turn=request.school.plucks == "fingers" and request.instrument.bass,
         accent=event.marked("accent"),
         grace=event.grace,
         slid=event.slid_to and "attacks" in request.keep,
@@ -150,18 +153,26 @@ def _free(request: Request, rhythm: Rhythm) -> Take:
 
 
 def _hybrid(request: Request, rhythm: Rhythm) -> Take:
-    """The pick on the lowest string struck within a beat either side, told from the pitches where strings are free."""
+    """The pick on the lowest string of the figure, and on a bass note on the beat: one lower than those beside it. Told
+    from the pitches where strings are free."""
     phrase = request.phrase
     known = "positions" in request.keep and all(n.string is not None for e in phrase.events for n in e.notes)
     # over 0 the lower: a lower string, or a lower pitch
     depth = [[(n.string or 0) if known else -n.pitch for n in e.notes] for e in phrase.events]
     struck = [e.attack not in UNSTRUCK or "attacks" not in request.keep for e in phrase.events]
+    beats = request.player.judging.figure_beats
+
+    def bass_note(i: int) -> bool:
+        before = next((max(depth[j]) for j in range(i - 1, -1, -1) if struck[j]), None)
+        after = next((max(depth[j]) for j in range(i + 1, len(depth)) if struck[j]), None)
+        beside = [d for d in (before, after) if d is not None]
+        return len(beside) == 2 and max(depth[i]) > max(beside) and _on_beat(phrase, phrase.events[i])
 
     def take(i: int) -> tuple[str, ...]:
         event = phrase.events[i]
-        lowest = max(max(depth[j]) for j in rhythm.near(i) if struck[j] or j == i)
+        lowest = max(max(depth[j]) for j in rhythm.near(i, beats) if struck[j] or j == i)
         on_beat = request.player.habits.hybrid_beats and _on_beat(phrase, event)
-        if max(depth[i]) < lowest and not on_beat:
+        if max(depth[i]) < lowest and not on_beat and not bass_note(i):
             return (PLUCK,)
         return (PICK,) if len(event.notes) == 1 else (PINCH,)
 
@@ -270,21 +281,38 @@ def _on_beat(phrase: Phrase, event: Event) -> bool:
     return offset == bar.metre.beat_at(offset)[1]
 
 
-def figure_lowest(request: Request, made: tuple[EventOptions, ...], rhythm: Rhythm) -> tuple[EventOptions, ...]:
-    """Offers with the lowest plucked string around each event, where the phrase keeps its strings."""
-    phrase = request.phrase
-    known = "positions" in request.keep and all(n.string is not None for e in phrase.events for n in e.notes)
-    if not known or not any(o.fingers for o in made):
+def with_natural_fingers(request: Request, made: tuple[EventOptions, ...], rhythm: Rhythm) -> tuple[EventOptions, ...]:
+    """Offers with the plucking finger that each string has by nature.
+
+    Without a pick a guitar's low strings are the thumb's, and the upper three have a finger each. Beside the pick the strings
+    plucked in a figure take the fingers in their order; told only where the phrase keeps its strings.
+    """
+    if not any(o.fingers and not o.in_turn for o in made):
         return made
-    plucked: list[int | None] = []
+    if request.school.plucks == "fingers":
+        natural = _by_string(request)
+        return tuple(replace(o, natural=natural) if o.fingers and not o.in_turn else o for o in made)
+    phrase = request.phrase
+    if "positions" not in request.keep or any(n.string is None for e in phrase.events for n in e.notes):
+        return made
+    plucked: list[list[int]] = []
     for event, offer in zip(phrase.events, made, strict=True):
-        strings = [n.string for n in event.notes if n.string is not None]
-        if PINCH in offer.attacks:
-            strings = sorted(strings)[:-1]
-        plucked.append(max(strings) if strings and {PLUCK, PINCH} & set(offer.attacks) else None)
+        strings = sorted(n.string for n in event.notes if n.string is not None)
+        bare = {PLUCK, PINCH} & set(offer.attacks)
+        plucked.append([] if not bare else strings[:-1] if PINCH in offer.attacks else strings)
     found = []
     for i, offer in enumerate(made):
-        near = [s for j in rhythm.near(i) if (s := plucked[j]) is not None]
-        ordered = near and offer.fingers and not offer.in_turn
-        found.append(replace(offer, lowest=max(near), ordered=True) if ordered else offer)
+        strings = sorted({s for j in rhythm.near(i, request.player.judging.figure_beats) for s in plucked[j]})[::-1]
+        fingers = _finger_numbers(request)
+        if strings and offer.fingers:
+            natural = tuple((s, fingers[min(rank, len(fingers) - 1)]) for rank, s in enumerate(strings))
+            offer = replace(offer, natural=natural, ordered=True)
+        found.append(offer)
     return tuple(found)
+
+
+def _by_string(request: Request) -> tuple[tuple[int, int], ...]:
+    """The finger of each string where nothing but fingers pluck: the highest string has the last one."""
+    fingers = _finger_numbers(request)
+    strings = range(request.instrument.strings, 0, -1)
+    return tuple((s, fingers[max(len(fingers) - s, 0)]) for s in strings)

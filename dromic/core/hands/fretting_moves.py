@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.hands.fretting_shapes import Fretting, FrettingNodes
+from dromic.core.hands.hand_geometry import HandGeometry
 from dromic.core.hands.load_cost import load_price
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import FrettingHand, Judging
@@ -106,8 +107,10 @@ class FretMoves:
 class FrettingMoves:
     """The moves of one hand on one instrument; moves between the same two node sets are worked out once."""
 
-    def __init__(self, instrument: Instrument, hand: FrettingHand, same_fret: str, thumb: bool) -> None:
-        self.fretting = Fretting(instrument, hand, thumb)
+    def __init__(
+        self, instrument: Instrument, hand: FrettingHand, same_fret: str, thumb: bool, bass_hand: str = "each"
+    ) -> None:
+        self.fretting = Fretting(instrument, hand, thumb, bass_hand)
         self.same_fret = same_fret
         self._memo: Memo[tuple[FrettingNodes, FrettingNodes, FretMoves]] = Memo(_MOST_MB)
 
@@ -116,12 +119,12 @@ class FrettingMoves:
         bound = attack if attack in BOUND else ""
         first, second = a.whole or a, b.whole or b
         key = (id(first), id(second), bound)
-        hand, mm = self.fretting.hand, self.fretting.mm
+        geometry = self.fretting.geometry
 
         def worked_out() -> tuple[FrettingNodes, FrettingNodes, FretMoves]:
             if bound:
-                return first, second, bind(self.between(first, second, ""), first, second, bound, hand, mm)
-            return first, second, fret_moves(first, second, hand, mm, self.same_fret)
+                return first, second, bind(self.between(first, second, ""), first, second, bound, geometry)
+            return first, second, fret_moves(first, second, geometry, self.same_fret)
 
         found = self._memo.get(key, worked_out, lambda made: made[2].weight)
         if first is a and second is b:
@@ -134,9 +137,11 @@ class FrettingMoves:
 
 
 @lru_cache(maxsize=4)
-def fretting_moves(instrument: Instrument, hand: FrettingHand, same_fret: str, thumb: bool) -> FrettingMoves:
+def fretting_moves(
+    instrument: Instrument, hand: FrettingHand, same_fret: str, thumb: bool, bass_hand: str = "each"
+) -> FrettingMoves:
     """The moves of a hand on an instrument, kept from plan to plan."""
-    return FrettingMoves(instrument, hand, same_fret, thumb)
+    return FrettingMoves(instrument, hand, same_fret, thumb, bass_hand)
 
 
 @dataclass(frozen=True, eq=False)
@@ -159,17 +164,16 @@ def _fingers(nodes: FrettingNodes, other_is_lone: bool) -> list[_Finger]:
     ]
 
 
-def fret_moves(
-    a: FrettingNodes, b: FrettingNodes, hand: FrettingHand, mm: Floats, one_fret: str = "either"
-) -> FretMoves:
-    """Every move from a node of `a` to a node of `b`, however it is sounded; `mm` is the distance of each fret from the
-    nut."""
+def fret_moves(a: FrettingNodes, b: FrettingNodes, geometry: HandGeometry, one_fret: str = "either") -> FretMoves:
+    """Every move from a node of `a` to a node of `b`, however it is sounded."""
+    hand, mm = geometry.hand, geometry.mm
     shape = (len(a), len(b))
     known = a.position[:, None] > 0
     shifted = known & (a.position[:, None] != b.position[None, :]) & ~b.idle[None, :]
     shift_mm = np.abs(mm[a.position][:, None] - mm[b.position][None, :])
     time = np.where(shifted, hand.shift_ms + hand.shift_ms_per_mm * shift_mm, 0.0)
-    strain = np.where(shifted, hand.shift_price + hand.shift_price_per_mm * shift_mm, 0.0) + b.strain[None, :]
+    aim = np.where(shifted, hand.shift_price + hand.shift_price_per_mm * shift_mm, 0.0)
+    strain = np.where(_guided(a, b), hand.guide_share * aim, aim) + b.strain[None, :]
     extra = hand.roll_habit_price if one_fret == "separate" else 0.0
     roll_prices = np.array([0.0, *(p + extra for p in hand.roll_prices), hand.thumb_price])
     barre_prices = np.array([0.0, *hand.barre_prices, hand.thumb_price])
@@ -193,6 +197,7 @@ def fret_moves(
             same, rocked = same & ~sent, rocked & ~sent
             same_fret = same_fret & ~sent
             other_fresh = used[None, :] & ~same & ~sent
+            strain += np.where(other_fresh & chordal, hand.arrive_price, 0.0)
         else:
             other_fresh = used[None, :] & ~same
         near = np.maximum(one.low[:, None] - other.high[None, :], other.low[None, :] - one.high[:, None]) <= 1
@@ -230,6 +235,17 @@ def fret_moves(
             both & (ga != gb) & (fret_a == fret_b) & (np.abs(low_a - low_b) == 1), hand.roll_habit_price, 0.0
         )
     strain += np.where(both & ((gb - ga) * (fret_b - fret_a) < 0), hand.cross_price, 0.0)
+    low_a, low_b = a.low.max(axis=1)[:, None], b.low.max(axis=1)[None, :]
+    turned = both & (fret_a == fret_b) & ((gb - ga) * (low_b - low_a) > 0)
+    strain += np.where(turned, hand.order_price, 0.0)
+    if both.any():
+        shape2 = np.broadcast_shapes(ga.shape, gb.shape)
+        fingers = np.broadcast_to(np.where(ga <= 4, ga, 0), shape2), np.broadcast_to(np.where(gb <= 4, gb, 0), shape2)
+        strain += np.where(both, geometry.spread_price(fingers, (fret_a, fret_b)), 0.0)
+    if b.holding is not None:
+        strain += np.where(_changed_while_held(a, b), np.inf, 0.0)
+    if some_chordal:
+        strain += hand.reshape_price * _refingered(a, b)
     pair = np.where(both & (ga != gb), ga * gb, 0)
     speed = np.where(pair == 12, hand.weak_34_price, 0.0) + np.where(pair == 8, hand.weak_24_price, 0.0)
     if b.any_idle:
@@ -238,15 +254,39 @@ def fret_moves(
     return FretMoves(kind, time, strain, speed, b.group, len(b.groups))
 
 
-def bind(
-    moves: FretMoves, a: FrettingNodes, b: FrettingNodes, attack: str, hand: FrettingHand, mm: Floats
-) -> FretMoves:
+def _guided(a: FrettingNodes, b: FrettingNodes) -> NDArray[np.bool_]:
+    """[K', K]: whether a finger stays on a string of its own, to guide a shift along it."""
+    down = (a.fret[:, None, :] > 0) & (b.fret[None, :, :] > 0)
+    along = (a.low[:, None, :] <= b.high[None, :, :]) & (b.low[None, :, :] <= a.high[:, None, :])
+    return np.asarray((down & along).any(axis=2))
+
+
+def _refingered(a: FrettingNodes, b: FrettingNodes) -> Ints:
+    """[K', K]: how many fingers change where two chords are the same figure at another place."""
+    same = (a.figure[0][:, None] == b.figure[0][None, :]) & (a.figure[0] != 0)[:, None]
+    if not same.any():
+        return np.zeros(same.shape, dtype=np.int64)
+    width = min(a.fingers.shape[1], b.fingers.shape[1])
+    changed = (a.fingers[:, None, :width] != b.fingers[None, :, :width]).sum(axis=2)
+    return np.asarray(np.where(same, changed, 0))
+
+
+def _changed_while_held(a: FrettingNodes, b: FrettingNodes) -> NDArray[np.bool_]:
+    """[K', K]: whether a note that goes on sounding would change its finger."""
+    assert b.holding is not None
+    (fret_a, finger_a), (fret_b, finger_b) = a.pressed, b.holding
+    same_place = (fret_a[:, None, :] == fret_b[None, :, :]) & (fret_b > 0)[None]
+    return np.asarray((same_place & (finger_a[:, None, :] != finger_b[None, :, :])).any(axis=2))
+
+
+def bind(moves: FretMoves, a: FrettingNodes, b: FrettingNodes, attack: str, geometry: HandGeometry) -> FretMoves:
     """The same moves where the attack that sounds `b` asks something of them."""
+    hand, mm = geometry.hand, geometry.mm
     kind, time, strain = moves.kind.copy(), moves.time_ms.copy(), moves.strain.copy()
     (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
     stay = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
     if attack in (HAMMER_NEW, SILENT):
-        strain += np.array([0.0, *hand.hammer_new_prices, IMPOSSIBLE])[b.single][None, :]
+        strain += np.array([0.0, *hand.hammer_new_prices, IMPOSSIBLE])[b.lead][None, :]
         if attack == SILENT:
             strain[stay] = np.inf
     elif attack == STAY:
@@ -271,7 +311,7 @@ def _slur(
     along. SLUR is whichever of the three is possible, and nothing else. Changes the arrays given."""
     sound_a, sound_b = a.sounding[1], b.sounding[1]
     rise = sound_b[None, :] - sound_a[:, None]
-    ga, gb = a.single[:, None], b.single[None, :]
+    ga, gb = a.lead[:, None], b.lead[None, :]
     still = (a.position[:, None] == b.position[None, :]) | (a.position[:, None] == 0) | b.idle[None, :]
     tapped = a.idle[:, None] & (sound_a[:, None] > 0)
     hammer = one_string & (rise > 0) & still & (ga != gb) & (gb > 0)

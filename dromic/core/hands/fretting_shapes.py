@@ -7,7 +7,7 @@ gap. Lengths are mm along the neck. Optimum fingering as a shortest path: Sayegh
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations
@@ -15,7 +15,8 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.setup.instrument import Instrument
+from dromic.core.hands.hand_geometry import THUMB, hand_geometry
+from dromic.core.setup.instrument import MAX_STRINGS, Instrument
 from dromic.core.setup.player import FrettingHand
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.errors import DromicError
@@ -28,9 +29,12 @@ _MOST_MB = 24.0
 _SHAPE_BYTES = 700.0
 """what one shape takes with its numbers in arrays, roughly"""
 WIDEST_SPAN_FRETS = 7
-THUMB = 5
-"""the number of the thumb among the fretting fingers"""
 FINGER_NAMES = ("0", "1", "2", "3", "4", "T")
+
+
+NOT, HABIT, LEFT = range(3)
+"""first position: the bar does not fit it; it is the habit; it would fit, but the places stated lie elsewhere, which
+costs the same whichever fingers play them, so that keeping a place never makes a plan cheaper"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +55,8 @@ class Shape:
     strain: float
     stretch_mm: float
     crowd_mm: float
+    held: tuple[HeldNote, ...] = ()
+    """notes from before that go on sounding under their fingers"""
 
     @property
     def strings(self) -> tuple[int, ...]:
@@ -60,7 +66,7 @@ class Shape:
     @property
     def idle(self) -> bool:
         """Whether no finger of this hand is down."""
-        return not any(n.finger for n in self.notes)
+        return not any(n.finger for n in (*self.notes, *self.held))
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,10 +78,13 @@ class FrettingTask:
     frets: tuple[int | None, ...]
     fingers: tuple[int | None, ...]
     tapped: bool = False
-    first_position: bool = False
-    bend: float = 0.0
-    """semitones the note is bent by"""
-    vibrato: bool = False
+    first_position: int = NOT
+    """whether a bar lies in first position"""
+    bends: tuple[float, ...] = ()
+    """semitones each note is bent by; empty where none is"""
+    vibrato: tuple[bool, ...] = ()
+    held: tuple[tuple[int, int], ...] = ()
+    """(string, fret) of notes from before that go on sounding"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -162,6 +171,23 @@ class FrettingNodes:
         return np.asarray(np.where(used.sum(axis=1) == 1, used.argmax(axis=1) + 1, 0))
 
     @cached_property
+    def lead(self) -> Ints:
+        """The finger of the one note that a node sounds, 0 where that is open or there are several."""
+        return np.array([s.notes[0].finger if len(s.notes) == 1 else 0 for s in self.shapes], dtype=np.int64)
+
+    @cached_property
+    def pressed(self) -> tuple[Ints, Ints]:
+        """[K, 10]: fret and finger on every string, by its number, of all that is down; fret -1 where nothing is."""
+        return _on_strings([(*s.notes, *s.held) for s in self.shapes])
+
+    @cached_property
+    def holding(self) -> tuple[Ints, Ints] | None:
+        """The same of what only goes on sounding; None where no node holds anything."""
+        if not any(s.held for s in self.shapes):
+            return None
+        return _on_strings([s.held for s in self.shapes])
+
+    @cached_property
     def top_fret(self) -> Ints:
         """[K]: the highest fret held, 0 for none."""
         return np.asarray(self.fret.max(axis=1))
@@ -170,6 +196,28 @@ class FrettingNodes:
     def stretch_mm(self) -> Floats:
         """[K]: how far the fingers are from their relaxed places, in mm."""
         return np.array([s.stretch_mm for s in self.shapes])
+
+    @cached_property
+    def figure(self) -> tuple[Ints, Ints]:
+        """[K] each: a number for the figure a node's stopped notes make, wherever it lies, and one for its fingers, the same
+        for equal ones of every set; (0, 0) for nodes with fewer than two fingers' notes."""
+        found = []
+        for shape in self.shapes:
+            notes = sorted((-n.string, n.fret, n.finger) for n in shape.notes if n.finger)
+            if len(notes) < 2:
+                found.append((0, 0))
+                continue
+            low, first = notes[0][0], notes[0][1]
+            found.append((hash(tuple((s - low, f - first) for s, f, _ in notes)), hash(tuple(g for _, _, g in notes))))
+        array = np.array(found, dtype=np.int64).reshape(-1, 2)
+        return array[:, 0], array[:, 1]
+
+    @cached_property
+    def fingers(self) -> Ints:
+        """[K, S]: the finger of every stopped note from the lowest string up, 0 for none."""
+        rows = [[n.finger for n in sorted(s.notes, key=lambda n: -n.string) if n.finger] for s in self.shapes]
+        most = max((len(r) for r in rows), default=0)
+        return np.array([r + [0] * (most - len(r)) for r in rows], dtype=np.int64).reshape(len(rows), most)
 
     @cached_property
     def sounding(self) -> tuple[Ints, Ints]:
@@ -195,12 +243,13 @@ class FrettingNodes:
 class Fretting:
     """Builds node sets for one instrument and one hand, each wish worked out once."""
 
-    def __init__(self, instrument: Instrument, hand: FrettingHand, thumb: bool = False) -> None:
+    def __init__(
+        self, instrument: Instrument, hand: FrettingHand, thumb: bool = False, bass_hand: str = "each"
+    ) -> None:
         self.instrument = instrument
         self.hand = hand
         self.thumb = thumb
-        self.mm = np.asarray(instrument.fret_mm(np.arange(instrument.highest_fret + 8, dtype=float)))
-        self._mm = self.mm.tolist()
+        self.geometry = hand_geometry(instrument, hand, bass_hand)
         self._fingers: dict[tuple[int, int, float, bool], tuple[int, ...]] = {}
         self._wholes: Memo[FrettingNodes] = Memo(_MOST_MB)
         self._lone: Memo[tuple[Shape, ...]] = Memo(_MOST_MB)
@@ -210,7 +259,7 @@ class Fretting:
         """The node set of an event, with every position a hand may remember where no finger is down."""
         every = tuple(range(self.instrument.highest_fret + 1))
         return self._wholes.get(
-            wanted, lambda: _as_arrays(self._all_shapes(wanted, where), every), lambda nodes: nodes.weight
+            wanted, lambda: _as_arrays(self.shapes(wanted, where), every), lambda nodes: nodes.weight
         )
 
     def carrying(self, wanted: FrettingTask, whole: FrettingNodes, remembered: tuple[int, ...]) -> FrettingNodes:
@@ -219,19 +268,13 @@ class Fretting:
             return whole
         return self._nodes.get((wanted, remembered), lambda: whole.carrying(remembered), lambda nodes: nodes.weight)
 
-    def deviation_mm(self, finger: int, fret: int, position: int) -> float:
-        """How far a finger is from its relaxed place, in mm; over 0 is away from the index (or behind it)."""
-        offset = 0.0 if finger == THUMB else self.hand.offsets_mm[finger - 1]
-        deviation: float = self._mm[fret] - self._mm[position] - offset
-        return abs(deviation) if finger in (1, THUMB) else deviation
-
     def reach_mm(self, finger: int) -> float:
         """How far past its relaxed place a finger can go."""
         return self.hand.thumb_reach_mm if finger == THUMB else self.hand.reach_mm[finger - 1]
 
     def _thumb(self, string: int, fret: int, position: int) -> tuple[int, ...]:
         """The thumb, where the player uses it and it gets over the neck to the lowest string."""
-        near = self.deviation_mm(THUMB, fret, position) <= self.hand.thumb_reach_mm
+        near = self.geometry.deviation_mm(THUMB, fret, position) <= self.hand.thumb_reach_mm
         return (THUMB,) if self.thumb and near and string == self.instrument.strings else ()
 
     def _reaching(self, fret: int, position: int, slack: float, chord: bool = False) -> tuple[int, ...]:
@@ -241,20 +284,21 @@ class Fretting:
         crowd = self.hand.crowd_chord_mm if chord else self.hand.crowd_mm
         found = self._fingers.get(key)
         if found is None:
-            deviations = [(g, self.deviation_mm(g, fret, position)) for g in (1, 2, 3, 4)]
+            deviations = [(g, self.geometry.deviation_mm(g, fret, position)) for g in (1, 2, 3, 4)]
             found = self._fingers[key] = tuple(
                 g for g, d in deviations if -crowd[g - 1] * slack <= d <= self.hand.reach_mm[g - 1] * slack
             )
         return found
 
-    def _all_shapes(self, wanted: FrettingTask, where: str) -> tuple[Shape, ...]:
+    def shapes(self, wanted: FrettingTask, where: str) -> tuple[Shape, ...]:
+        """Every way of holding an event, the least strained first; DromicError, placed by `where`, if there is none."""
         assignments = list(self._assignments(wanted))
         if not assignments:
             raise DromicError(self._out_of_reach(wanted), where=where)
         for slack in (1.0, 1.6, 3.0):
             found: list[Shape] = []
             for places in assignments:
-                found.extend(self._hold(places, wanted, slack))
+                found.extend(self._hold_all(places, wanted, slack))
             if found:
                 found.sort(key=lambda s: s.strain)
                 return tuple(found[:MOST_SHAPES]) if len(wanted.pitches) > 1 else tuple(found)
@@ -294,6 +338,32 @@ class Fretting:
 
         return lay(0, ())
 
+    def _hold_all(self, places: tuple[tuple[int, int], ...], wanted: FrettingTask, slack: float) -> Iterator[Shape]:
+        """Every way of holding an event and as much as can be of what goes on sounding, and the event alone."""
+        held = tuple(h for h in wanted.held if h[0] not in {s for s, _ in places})
+        for count in range(len(held), 0, -1):
+            price = self.hand.cut_price * (len(held) - count)
+            found = [s for some in combinations(held, count) for s in self._hold_with(places, some, wanted, slack)]
+            yield from (replace(shape, strain=shape.strain + price) for shape in found)
+            if found:
+                break
+        price = self.hand.cut_price * len(held)
+        yield from (replace(s, strain=s.strain + price) if price else s for s in self._hold(places, wanted, slack))
+
+    def _hold_with(
+        self,
+        places: tuple[tuple[int, int], ...],
+        held: tuple[tuple[int, int], ...],
+        wanted: FrettingTask,
+        slack: float,
+    ) -> Iterator[Shape]:
+        """Every way of holding an event together with notes from before."""
+        fingers = (*wanted.fingers, *(None for _ in held))
+        together = replace(wanted, fingers=fingers, held=())
+        for shape in self._hold((*places, *held), together, slack):
+            at = len(places)
+            yield replace(shape, notes=shape.notes[:at], held=shape.notes[at:])
+
     def _hold(self, places: tuple[tuple[int, int], ...], wanted: FrettingTask, slack: float) -> Iterator[Shape]:
         fretted = [(s, f) for s, f in places if f and not wanted.tapped]
         if not fretted:
@@ -301,14 +371,16 @@ class Fretting:
                 return
             yield Shape(tuple(HeldNote(s, f, 0) for s, f in places), 0, 0.0, 0.0, 0.0)
             return
-        if len(places) == 1 and not wanted.fingers[0]:
-            string, fret = places[0]
+        if len(places) == 1:
+            (string, fret), kept_finger = places[0], wanted.fingers[0]
             for shape in self._lone_shapes(fret, wanted.first_position, slack):
                 finger = shape.notes[0].finger
-                extra = self._ornament(wanted, finger)
+                if kept_finger and finger != kept_finger:
+                    continue
+                extra = self._ornament(wanted, 0, finger)
                 yield replace(shape, notes=(HeldNote(string, fret, finger),), strain=shape.strain + extra)
-            for position in self._positions(fret) if self.thumb and not wanted.bend else ():
-                for finger in self._thumb(string, fret, position):
+            for position in self._positions(fret) if self.thumb and not any(wanted.bends) else ():
+                for finger in self._thumb(string, fret, position) if kept_finger in (None, 0, THUMB) else ():
                     yield self._shape((HeldNote(string, fret, finger),), position, wanted.first_position)
             return
         kept = {s: finger for (s, _), finger in zip(places, wanted.fingers, strict=True) if finger}
@@ -322,19 +394,24 @@ class Fretting:
                     continue
                 by_string = {s: g for (s, _), g in zip(order, fingers, strict=True)}
                 notes = tuple(HeldNote(s, f, by_string.get(s, 0)) for s, f in places)
+                extra = sum(self._ornament(wanted, n, note.finger) for n, note in enumerate(notes))
                 if _barres_lie_free(notes):
-                    yield self._shape(notes, position, wanted.first_position)
+                    shape = self._shape(notes, position, wanted.first_position)
+                    yield replace(shape, strain=shape.strain + extra) if extra else shape
 
-    def _ornament(self, wanted: FrettingTask, finger: int) -> float:
-        """What a bend or vibrato asks of a finger."""
-        price = self.hand.bend_prices[finger - 1] * wanted.bend
-        return price + (self.hand.vibrato_prices[finger - 1] if wanted.vibrato else 0.0)
+    def _ornament(self, wanted: FrettingTask, note: int, finger: int) -> float:
+        """What a bend or vibrato of a note asks of its finger; the thumb can do neither."""
+        bend = wanted.bends[note] if note < len(wanted.bends) else 0.0
+        shaken = note < len(wanted.vibrato) and wanted.vibrato[note]
+        if finger in (0, THUMB) or not (bend or shaken):
+            return 0.0 if finger != THUMB or not (bend or shaken) else np.inf
+        return self.hand.bend_prices[finger - 1] * bend + (self.hand.vibrato_prices[finger - 1] if shaken else 0.0)
 
     def _positions(self, lowest_fret: int) -> range:
         """Positions from which a hand may hold a shape with this lowest fret."""
         return range(max(1, lowest_fret - 6), min(lowest_fret + 1, self.instrument.highest_fret) + 1)
 
-    def _lone_shapes(self, fret: int, first_position: bool, slack: float) -> tuple[Shape, ...]:
+    def _lone_shapes(self, fret: int, first_position: int, slack: float) -> tuple[Shape, ...]:
         """Every finger and position for one note at a fret, whatever its string."""
         key = (fret, first_position, slack)
         return self._lone.get(
@@ -366,29 +443,70 @@ class Fretting:
 
         return choose(0, ())
 
-    def _shape(self, notes: tuple[HeldNote, ...], position: int, first_position: bool) -> Shape:
+    def _slant(self, notes: tuple[HeldNote, ...]) -> float:
+        """What it costs that the fingers' tips are off the line in which the hand lies across the strings."""
+        tips = _tips(notes)
+        if len(tips) < 2:
+            return 0.0
+        off = [-string - self.hand.slant_strings * (finger - 1) for finger, string in tips.items()]
+        middle = sum(off) / len(off)
+        return self.hand.slant_price * sum((o - middle) ** 2 for o in off)
+
+    def _shape(self, notes: tuple[HeldNote, ...], position: int, first_position: int) -> Shape:
         hand = self.hand
         strain = stretch = crowd = 0.0
         settled = {n.fret for n in notes if n.finger == n.fret}
         for finger, fret in sorted({(n.finger, n.fret) for n in notes if n.finger}):
-            deviation = self.deviation_mm(finger, fret, position)
+            deviation = self.geometry.deviation_mm(finger, fret, position)
             price = hand.stretch_price if deviation > 0 else hand.crowd_price
             strain += price * (deviation / hand.stretch_unit_mm) ** 2
             if finger == THUMB:
                 strain += hand.thumb_price
             else:
-                strain += hand.one_per_fret_price * abs(finger - (fret - position + 1))
+                reached = fret - self.geometry.fret_of(finger, position)
+                strain += hand.support_price * (finger == 3 and position < self.geometry.three_below)
+                habit = hand.index_off_price if finger == 1 else hand.one_per_fret_price
+                strain += habit * (reached if reached > 0 else -reached * (1.0 if finger == 1 else hand.closed_share))
             strain += hand.little_price * (finger == 4)
             strain += hand.neck_price * (fret - 1)
             strain += hand.body_price * max(0, fret + self.instrument.capo - self.instrument.body_fret)
             if finger != THUMB:
-                strain += hand.barre_prices[finger - 1] * (sum(n.finger == finger for n in notes) > 1)
+                flat = sum(n.finger == finger for n in notes)
+                strain += hand.barre_prices[finger - 1] * (flat > 1)
+                strain += hand.barre_string_price * max(0, flat - 2) * (finger > 1)
             stretch, crowd = max(stretch, deviation), max(crowd, -deviation)
             # in a chord one finger of a fret is enough, and the index may lie anywhere
             stray = position != 1 or finger != fret if len(notes) == 1 else fret not in settled
-            if first_position and stray and finger != THUMB:
+            if first_position == HABIT and stray and finger != THUMB:
                 strain += hand.open_position_price
+        if first_position == LEFT:
+            strain += hand.open_position_price * sum(n.finger > 0 for n in notes)
+        strain += self._slant(notes)
+        used = {n.finger for n in notes if 0 < n.finger < THUMB}
+        more = sum(0 < n.finger < THUMB for n in notes) - len(used)
+        if 0 < more <= 4 - len(used) and _bridges(notes):
+            strain += hand.spare_price
+        for a, b in combinations(sorted({(n.finger, n.fret) for n in notes if 0 < n.finger < THUMB}), 2):
+            strain += self.geometry.spread_price_of(*a, *b)
         return Shape(notes, position, strain, max(stretch, 0.0), max(crowd, 0.0))
+
+
+def _tips(notes: tuple[HeldNote, ...]) -> dict[int, int]:
+    """The lowest string under each finger, where its tip is."""
+    tips: dict[int, int] = {}
+    for note in notes:
+        if 0 < note.finger < THUMB:
+            tips[note.finger] = max(tips.get(note.finger, 0), note.string)
+    return tips
+
+
+def _bridges(notes: tuple[HeldNote, ...]) -> bool:
+    """Whether a flat finger passes over a string it does not sound."""
+    for finger in {n.finger for n in notes if 0 < n.finger < THUMB}:
+        strings = [n.string for n in notes if n.finger == finger]
+        if max(strings) - min(strings) >= len(strings):
+            return True
+    return False
 
 
 def _barres_lie_free(notes: tuple[HeldNote, ...]) -> bool:
@@ -399,6 +517,14 @@ def _barres_lie_free(notes: tuple[HeldNote, ...]) -> bool:
             if any(n.string in between and n.fret < a.fret for n in notes):
                 return False
     return True
+
+
+def _on_strings(notes: Sequence[tuple[HeldNote, ...]]) -> tuple[Ints, Ints]:
+    fret, finger = np.full((len(notes), MAX_STRINGS + 1), -1), np.zeros((len(notes), MAX_STRINGS + 1), dtype=np.int64)
+    for k, some in enumerate(notes):
+        for note in some:
+            fret[k, note.string], finger[k, note.string] = note.fret, note.finger
+    return fret, finger
 
 
 def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> FrettingNodes:
@@ -418,7 +544,7 @@ def _as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> Fretti
     rows = []
     for shape in held:
         fret, low, high = [0] * 5, [0] * 5, [0] * 5
-        for note in shape.notes:
+        for note in (*shape.notes, *shape.held):
             if note.finger:
                 at = note.finger - 1
                 fret[at] = note.fret

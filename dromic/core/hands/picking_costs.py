@@ -127,6 +127,10 @@ class PickCosts:
         cost = self.judging.picking_weight * load_price(load, self.judging.dial, self.judging.over_price)
         if not offer.forced and not (jump is not None and jump.free):
             cost = np.where(self._permitted(moves, source, target, school.one_motion), cost, np.inf)
+        before = self.rhythm.before[i] if jump is None else jump.source
+        if before >= 0 and self.ways.offers[before].attacks == (PLUCK,):
+            # between plucks the pick comes back for a down, unless there is no time
+            cost = cost + np.where(target.places.sign < 0, self.hand.up_after_pluck_price, 0.0)[None, None]
         if offer.accent and self.request.player.habits.accents_down:
             cost = cost + np.where(target.places.sign < 0, self.judging.accent_price, 0.0)[None, None]
         return np.asarray(cost)
@@ -196,7 +200,7 @@ class PickCosts:
             fine = above | (offer.attacks == (PLUCK,))
             if offer.ordered:
                 ordered = (at - source.last_at) * (lead - source.last) >= 0
-                fine = fine & (ordered | (source.last_ago < 0) | ~single)
+                fine = fine & (ordered | (source.last_ago == NEVER) | ~single)
         load = np.maximum(np.maximum(load, own), self.floors[i])
         cost = self.judging.picking_weight * load_price(load, self.judging.dial, self.judging.over_price)
         if not offer.in_turn:

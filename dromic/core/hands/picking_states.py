@@ -318,14 +318,18 @@ class PickingStateFactory:
         )  # fmt: skip
 
     def _finger_price(self, offer: EventOptions, fingers: tuple[int, ...], at: list[int], pick: int | None) -> float:
-        """What plucking costs beside its time: dear fingers, and fingers away from their natural strings: the first on
-        the lowest string plucked around here, where that is known, else on the string above the pick's."""
+        """What plucking costs beside its time: dear fingers, and fingers away from their natural strings: a
+        string's own finger in its figure, where that is known, else counted from the string above the pick's."""
         hand = self.player.picking
-        base = self.strings - offer.lowest if offer.lowest is not None else None if pick is None else pick + 1
+        by_string = dict(offer.natural)
+        base = None if pick is None else pick + 1
         price = 0.0
         for finger, position in zip(fingers, at, strict=True):
             price += hand.finger_prices[finger]
-            if base is not None and not offer.in_turn:
+            if by_string:
+                natural = by_string.get(self.strings - position, finger)
+                price += hand.away_price * abs(natural - finger)
+            elif base is not None and not offer.in_turn:
                 natural = min(max(position - base, 0), len(offer.fingers) - 1)
                 price += hand.away_price * abs(natural - offer.fingers.index(finger))
         return price

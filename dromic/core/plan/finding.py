@@ -48,3 +48,7 @@ class Finding:
     text: str
     at: int
     remedy: Remedy | None = None
+    advice: str = ""
+    """what would help where no single change does"""
+    tried: bool = False
+    """whether a remedy has been looked for"""

@@ -148,8 +148,12 @@ def _held(plan: Plan, chords: tuple[tuple[PlanNote, ...], ...], onward: tuple[Mo
     end = note.end_s
     if _rings(plan, note):
         end = _needed_elsewhere(chords, press) or chords[-1][0].end_s
-    elif habit == "until-next":
-        end = max(end, following) if following - end < plan.request.player.judging.memory_ms / 1000 else end
+    elif habit in ("until-next", "overlap") and following - end < plan.request.player.judging.memory_ms / 1000:
+        end = max(end, following)
+        if habit == "overlap":
+            wanted = _needed_elsewhere(chords, press)
+            longer = following + plan.request.player.judging.overlap_ms / 1000
+            end = max(end, longer if wanted is None else min(longer, wanted))
     cut = 0.0
     for place in range(last, len(onward)):
         move = onward[place]

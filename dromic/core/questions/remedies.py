@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from dromic.core.plan.finding import Finding, Remedy
+from dromic.core.findings.evidence import BOTH, FRETTING, PICKING
+from dromic.core.plan.finding import Change, Finding, Remedy
 from dromic.core.plan.plan import Plan
 from dromic.core.questions.changes import Tried, tried_at, tried_of_all
 from dromic.core.search.planner import Solved
@@ -30,8 +31,16 @@ def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progres
     for n, finding in enumerate(plan.findings):
         if progress is not None and not progress(n / len(plan.findings)):
             raise Cancelled
-        found.append(replace(finding, remedy=finder.best(finding)) if n < finder.most else finding)
+        found.append(replace(finding, remedy=finder.best(finding), tried=True) if n < finder.most else finding)
     return replace(plan, findings=tuple(found))
+
+
+def _concerns(change: Change, hand: str) -> bool:
+    """Whether a change is about the hand that a finding is about, not a lucky tie elsewhere."""
+    fingers = {pin.field for pin in change.pins} & {"string", "finger"}
+    if hand == FRETTING:
+        return bool(fingers)
+    return hand == BOTH or not change.pins or {pin.field for pin in change.pins} != {"string", "finger"}
 
 
 class _Finder:
@@ -49,6 +58,8 @@ class _Finder:
         events = sorted({self.plan.notes[n].event for n in finding.notes})
         touched = {m.to for m in self.plan.moves if m.to in events or (m.pick_from in events and m.start in events)}
         before = self._place_load(self.solved, touched)
+        part_before = self._place_load(self.solved, touched, finding.hand)
+        lowest = (self.plan.ceiling or np.inf) * (1 - 1e-9)
         timed = any(
             abs(finding.load - (m.load if finding.hand == "both" else part)) < 1e-9
             for m in self.plan.moves
@@ -59,8 +70,15 @@ class _Finder:
         ranked: list[tuple[float, float, float, Tried]] = []
         for one in changes:
             load = self._place_load(one.solved, touched)
-            if load < _WORTH * before if timed else self._gone(one.solved, finding):
-                ceiling = one.solved.metrics.ceiling or np.inf
+            if not _concerns(one.change, finding.hand):
+                continue
+            part = self._place_load(one.solved, touched, finding.hand)
+            mended = (
+                part <= (1.0 if part_before > 1 else _WORTH * part_before) if timed else self._gone(one.solved, finding)
+            )
+            ceiling = one.solved.metrics.ceiling or np.inf
+            # nothing else may get worse for it
+            if mended and ceiling >= lowest and load <= max(1.0, before):
                 ranked.append((-ceiling, load, one.solved.route.cost, one))
         if not ranked:
             return None
@@ -69,8 +87,14 @@ class _Finder:
         place = tempo / load if load and timed else None
         return Remedy(tried.change, tried.solved.metrics.ceiling, place)
 
-    def _place_load(self, solved: Solved, touched: set[int]) -> float:
-        return max((m.load for m in solved.metrics.moves if m.to in touched), default=0.0)
+    def _place_load(self, solved: Solved, touched: set[int], hand: str = BOTH) -> float:
+        """The largest load of a hand at a place, or of both."""
+        parts = [
+            {PICKING: m.pick_load or 0.0, FRETTING: m.fret_load}.get(hand, m.load)
+            for m in solved.metrics.moves
+            if m.to in touched
+        ]
+        return max(parts, default=0.0)
 
     def _gone(self, solved: Solved, finding: Finding) -> bool:
         """For findings that are not about the time a move takes: whether the change makes them go away."""

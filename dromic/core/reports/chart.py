@@ -11,6 +11,7 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from dromic.core.hands.hand_geometry import hand_geometry
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.damping import NOBODY, SOUNDS, Muting, muting
 from dromic.core.plan.finger_schedule import Press, schedule
@@ -383,7 +384,7 @@ def _holds(plan: Plan, press: Press) -> tuple[Hold, ...]:
 
 def _bands(plan: Plan) -> tuple[Band, ...]:
     instrument, hand = plan.request.instrument, plan.request.player.fretting
-    reach = hand.offsets_mm[-1]
+    geometry = hand_geometry(instrument, hand, plan.request.player.habits.bass_hand)
     found: list[Band] = []
     for notes in plan.events:
         position, start, end = notes[0].position, notes[0].start_s, max(n.end_s for n in notes)
@@ -393,7 +394,7 @@ def _bands(plan: Plan) -> tuple[Band, ...]:
             found[-1] = Band(position, found[-1].start_s, end, found[-1].low_mm, found[-1].high_mm)
             continue
         low = float(instrument.fret_mm(position)) - hand.behind_fret_mm
-        found.append(Band(position, start, end, low, low + reach))
+        found.append(Band(position, start, end, low, low + geometry.offset_mm(4, position)))
     return tuple(found)
 
 

@@ -10,6 +10,7 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from dromic.core.hands.hand_geometry import hand_geometry
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import TAP
@@ -109,13 +110,13 @@ def neck(plan: Plan, event: int = 0, count: int = SHOWN_EVENTS) -> Neck:
     chords = plan.events[event : event + count]
     frame = frame_of(plan)
     stays = [p for p, _ in itertools.groupby(chord[0].position for chord in chords) if p]
-    reach = plan.request.player.fretting.offsets_mm[-1]
     lows = [_place(plan, p) for p in stays]
     return Neck(
         frame=frame,
         dots=_dots(plan, frame, chords),
         outlines=tuple(
-            Outline(p, _place(plan, p), _place(plan, p) + reach, n == 0) for n, p in enumerate(dict.fromkeys(stays))
+            Outline(p, _place(plan, p), _place(plan, p) + _reach(plan, p), n == 0)
+            for n, p in enumerate(dict.fromkeys(stays))
         ),
         arrows=tuple(Arrow(a, b) for a, b in itertools.pairwise(lows)),
         stretches=_stretches(plan, frame, chords),
@@ -130,7 +131,7 @@ def frame_of(plan: Plan) -> Frame:
     frets = [n.fret for n in plan.notes if n.fret] or [1]
     positions = [n.position for n in plan.notes if n.position] or [1]
     lowest = max(0, min(*frets, *positions) - 1)
-    hand_mm = _place(plan, max(positions)) + plan.request.player.fretting.offsets_mm[-1] + HAND_EDGE_MM
+    hand_mm = _place(plan, max(positions)) + _reach(plan, max(positions)) + HAND_EDGE_MM
     high_mm = max(float(instrument.fret_mm(max(frets))), hand_mm)
     numbers = range(1, instrument.strings + 1)
     middle = (instrument.strings + 1) / 2
@@ -151,6 +152,12 @@ def _place(plan: Plan, fret: int) -> float:
     return float(plan.request.instrument.fret_mm(fret)) - behind
 
 
+def _reach(plan: Plan, position: int) -> float:
+    """How far the little finger lies from the index at ease."""
+    player = plan.request.player
+    return hand_geometry(plan.request.instrument, player.fretting, player.habits.bass_hand).offset_mm(4, position)
+
+
 def _dots(plan: Plan, frame: Frame, chords: Sequence[tuple[PlanNote, ...]]) -> tuple[Dot, ...]:
     """One dot for every place and finger, with every turn at which it is played."""
     turns: dict[tuple[int, int, str, bool], list[int]] = {}
@@ -168,14 +175,17 @@ def _dots(plan: Plan, frame: Frame, chords: Sequence[tuple[PlanNote, ...]]) -> t
 def _stretches(plan: Plan, frame: Frame, chords: Sequence[tuple[PlanNote, ...]]) -> tuple[Stretch, ...]:
     """Fingers farther from their relaxed places than counts as a stretch, each once."""
     hand = plan.request.player.fretting
+    geometry = hand_geometry(plan.request.instrument, hand, plan.request.player.habits.bass_hand)
     found: dict[tuple[str, int, int], Stretch] = {}
     for note in (n for chord in chords for n in chord):
         if not note.fret or note.finger not in "1234" or note.attack == TAP:
             continue
-        relaxed = _place(plan, note.position) + hand.offsets_mm[int(note.finger) - 1]
-        along = _place(plan, note.fret)
-        if abs(along - relaxed) > hand.stretch_from_mm:
-            finger, away = int(note.finger) - 1, along - relaxed
+        number = int(note.finger)
+        away = geometry.deviation_mm(number, note.fret, note.position)
+        away = -away if number == 1 and note.fret < note.position else away
+        if abs(away) > hand.stretch_from_mm:
+            relaxed = _place(plan, note.position) + geometry.offset_mm(number, note.position)
+            finger, along = number - 1, relaxed + away
             # the index reaches as far behind its place as past it
             least = -hand.reach_mm[0] if not finger else -max(hand.crowd_mm[finger], hand.crowd_chord_mm[finger])
             fits = least <= away <= hand.reach_mm[finger]

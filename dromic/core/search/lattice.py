@@ -8,9 +8,10 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from dromic.core.hands.articulation_options import EventOptions, articulation_options, figure_lowest
+from dromic.core.hands.articulation_options import EventOptions, articulation_options, with_natural_fingers
 from dromic.core.hands.fretting_moves import SILENT, STAY, FrettingMoves, fretting_moves
-from dromic.core.hands.fretting_shapes import FrettingNodes, FrettingTask
+from dromic.core.hands.fretting_shapes import HABIT, LEFT, NOT, FrettingNodes, FrettingTask
+from dromic.core.hands.held_notes import notes_held
 from dromic.core.hands.pick_moves import Picking
 from dromic.core.hands.picking_costs import Jump, PickCosts, load_floors
 from dromic.core.hands.picking_states import MemoryTable, PickingStateFactory, PickingStates, unstruck
@@ -112,7 +113,7 @@ class Builder:
         self.request, self.offers, self.rhythm = request, made, rhythm
         self.player = player
         habits = player.habits
-        self.frets = fretting_moves(instrument, player.fretting, habits.same_fret, habits.thumb)
+        self.frets = fretting_moves(instrument, player.fretting, habits.same_fret, habits.thumb, habits.bass_hand)
         self.picks = picking_hand(player, instrument, request.rest_through)
         self.ways = ways_of(player, instrument.strings, request.school.one_motion).offered(made, rhythm)
         self.floors = load_floors(request.phrase, player.picking, rhythm.ms, made)
@@ -132,9 +133,15 @@ class Builder:
         for part in parts:
             free = part.places.sign.min() < 0 < part.places.sign.max()
             up = judging.start_up_price if free else 0.0
+            if self.request.school.plucks == "hybrid":
+                up = self.player.picking.up_after_pluck_price
             cost = part.price + np.where(part.places.sign < 0, up, 0.0)
             if self.offers[0].accent and self.player.habits.accents_down:
                 cost = cost + np.where(part.places.sign < 0, judging.accent_price, 0.0)
+            if part.fingers and self.offers[0].in_turn:
+                # fingers that take turns begin with the first of them
+                leads = np.array([f[:1] == self.offers[0].fingers[:1] for f in part.fingers])
+                cost = cost + np.where(leads, 0.0, judging.start_up_price)
             if part.arrival.any():
                 cost = cost + np.where(part.arrival > 0, np.inf, 0.0)
             columns.append(cost[left.group if part.grouped else np.zeros_like(left.group)])
@@ -328,9 +335,9 @@ def lay_out(
 ) -> Layers:  # fmt: skip
     """The layers of a request; what is the same as in `old` layers is taken over from them."""
     if made is None:
-        made = figure_lowest(request, articulation_options(request, unit, rhythm), rhythm)
+        made = with_natural_fingers(request, articulation_options(request, unit, rhythm), rhythm)
     builder = Builder(request, made, rhythm)
-    wishes = _same_wishes(request, made, old) or tuple(_wishes(request, made))
+    wishes = _same_wishes(request, made, old) or tuple(_wishes(request, made, rhythm.before))
     near = _near_changes(builder, wishes, old)
     layers: list[Layer] = []
     steps: list[Step | None] = []
@@ -400,9 +407,11 @@ def where(phrase: Phrase, event: int) -> str:
     return f"bar {phrase.bars[phrase.events[event].bar].number}, note {event + 1}"
 
 
-def _wishes(request: Request, made: Sequence[EventOptions]) -> list[FrettingTask]:
+def _wishes(request: Request, made: Sequence[EventOptions], before: Sequence[int]) -> list[FrettingTask]:
     positions, fingers = "positions" in request.keep, "fingers" in request.keep
     open_bars = _open_position_bars(request)
+    left = {b for b in open_bars if positions and _leaves_first_position(request.phrase, b)}
+    held = notes_held(request.phrase, before) if positions else [()] * len(request.phrase.events)
     return [
         FrettingTask(
             pitches=tuple(n.pitch for n in event.notes),
@@ -410,11 +419,12 @@ def _wishes(request: Request, made: Sequence[EventOptions]) -> list[FrettingTask
             frets=tuple(n.fret if positions else None for n in event.notes),
             fingers=tuple("01234T".index(n.finger) if fingers and n.finger else None for n in event.notes),
             tapped=offer.attacks == (TAP,),
-            first_position=event.bar in open_bars,
-            bend=max(n.bend for n in event.notes),
-            vibrato=event.marked("vibrato"),
+            first_position=LEFT if event.bar in left else HABIT if event.bar in open_bars else NOT,
+            bends=tuple(n.bend for n in event.notes),
+            vibrato=tuple("vibrato" in n.marks for n in event.notes),
+            held=ringing if offer.attacks != (TAP,) else (),
         )
-        for event, offer in zip(request.phrase.events, made, strict=True)
+        for event, offer, ringing in zip(request.phrase.events, made, held, strict=True)
     ]
 
 
@@ -432,6 +442,14 @@ def _open_position_bars(request: Request) -> set[int]:
                 known[note.pitch] = min(frets, default=99) <= _OPEN_POSITION_TOP, 0 in frets
             fits.setdefault(event.bar, []).append(known[note.pitch])
     return {bar for bar, pairs in fits.items() if all(low for low, _ in pairs) and any(zero for _, zero in pairs)}
+
+
+def _leaves_first_position(phrase: Phrase, bar: int) -> bool:
+    """Whether a bar's stated places lie elsewhere, or without open strings, though its pitches would fit there."""
+    frets = [n.fret for e in phrase.events if e.bar == bar for n in e.notes if n.string is not None]
+    stated = [f for f in frets if f is not None]
+    whole = len(frets) == sum(len(e.notes) for e in phrase.events if e.bar == bar) == len(stated)
+    return bool(stated) and (max(stated) > _OPEN_POSITION_TOP or (whole and 0 not in stated))
 
 
 def check_positions(request: Request) -> None:

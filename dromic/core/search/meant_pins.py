@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 
-from dromic.core.hands.articulation_options import EventOptions, articulation_options, figure_lowest
+from dromic.core.hands.articulation_options import EventOptions, articulation_options, with_natural_fingers
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import left_open
 from dromic.core.plan.request import Request
@@ -121,7 +121,7 @@ def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None)
     rhythm = Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
     unit = pulse_unit(request.phrase, request.pulse, request.school)
     asked, written = (
-        figure_lowest(one, articulation_options(one, unit, rhythm), rhythm)
+        with_natural_fingers(one, articulation_options(one, unit, rhythm), rhythm)
         for one in (bare, replace(bare, keep=bare.keep | {STROKES}))
     )
     if STROKES in names:

@@ -30,7 +30,7 @@ from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
-from dromic.core.values.vocabulary import HAMMER_NEW, PICK, UNSTRUCK
+from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PULL, SLUR, UNSTRUCK
 
 _MOST_CORRECTIONS = 8
 __all__ = ["Cancelled", "Progress", "Solved", "plan", "solve"]
@@ -231,6 +231,11 @@ def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
                 "planned as struck without one"
             )
             continue
+        before, now = solved.path.shape(source).notes, solved.path.shape(i).notes
+        if len(before) == len(now) == 1 and before[0].string == now[0].string and before[0].fret != now[0].fret:
+            corrected[i] = replace(offer, attacks=(SLUR,), signs=())
+            notices.append(_other_slur(where(solved.request.phrase, i), part.attack, before[0].fret, now[0].fret))
+            continue
         open_note = layers.layers[i].fretting.shapes[states[i][0]].idle
         attack = PICK if open_note else HAMMER_NEW
         corrected[i] = replace(offer, attacks=(attack,), signs=(1, -1) if open_note else ())
@@ -240,6 +245,15 @@ def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
             f"right side; it is planned as {instead}"
         )
     return corrected, notices
+
+
+def _other_slur(place: str, attack: str, start: int, to: int) -> str:
+    """Why a slur written on one string cannot be what it is called, and what is planned."""
+    goes = {HAMMER: to > start, PULL: to < start}.get(attack, True)
+    way = (
+        "lies out of the reach of a hand that stays" if goes else f"does not go {'up' if attack == HAMMER else 'down'}"
+    )
+    return f"{place}: a {attack} from fret {start} to fret {to} {way}; it is planned as another slur"
 
 
 def _no_stroke(request: Request) -> str:

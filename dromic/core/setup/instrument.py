@@ -17,6 +17,7 @@ from dromic.core.values.pitch import note_name
 
 MIN_STRINGS, MAX_STRINGS = 4, 9
 MOST_FRETS = 36
+BASS_BELOW = 52
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +46,11 @@ class Instrument:
     def strings(self) -> int:
         """How many there are."""
         return len(self.tuning)
+
+    @property
+    def bass(self) -> bool:
+        """Whether it is a bass: its highest string lies under the guitar's low octave (E3)."""
+        return max(self.tuning) < BASS_BELOW
 
     @property
     def highest_fret(self) -> int:

@@ -12,7 +12,8 @@ from dataclasses import dataclass, fields, replace
 from dromic.core.values.checks import check_choice, check_range, check_ranged_fields, check_text, ranged
 from dromic.core.values.errors import DromicError
 
-HOLDS = ("until-next", "lift", "ring")
+BASS_HANDS = ("each", "124")
+HOLDS = ("lift", "until-next", "overlap", "ring")
 SAME_FRET = ("either", "roll", "separate")
 MOST_LETTERS, MOST_LEANS = 80, 8
 """of a player's label; and ways of leaning, each of which makes the search larger"""
@@ -73,6 +74,7 @@ class PickingHand:
     finger_prices: tuple[float, ...] = ranged("", 0, 20, "plucking with p, i, m, a, c")
     below_pick_price: float = ranged("", 0, 20, "a finger plucking the pick's string or a lower one, where it must")
     away_price: float = ranged("", 0, 20, "each string a plucking finger is away from its natural one")
+    up_after_pluck_price: float = ranged("", 0, 20, "the pick coming back from a pluck on an up-stroke")
 
     def __post_init__(self) -> None:
         check_ranged_fields(self)
@@ -89,7 +91,15 @@ class PickingHand:
 class FrettingHand:
     """Reach, times and prices of the fretting hand. Prices are in units of the objective (a load of 1 costs 1)."""
 
-    offsets_mm: tuple[float, ...] = ranged("mm", -10, 200, "relaxed place of each finger 1..4 from the index")
+    offsets_mm: tuple[float, ...] = ranged(
+        "mm", -10, 200, "how far each finger 1..4 lies from the index at ease, the hand opened over a finger a fret"
+    )
+    closed_mm: tuple[float, ...] = ranged("mm", -10, 200, "the same with the fingers beside each other")
+    free_share: float = ranged(
+        "", 0, 1, "share of a fret's width, behind its wire, where a finger presses without effort"
+    )
+    spread_mm: tuple[float, ...] = ranged("mm", 0, 100, "how far fingers 1-2, 2-3 and 3-4 lie apart at ease at most")
+    spread_prices: tuple[float, ...] = ranged("", 0, 20, "spreading 1-2, 2-3, 3-4 past that, grows with the square")
     reach_mm: tuple[float, ...] = ranged("mm", 0, 150, "how far past its relaxed place each finger can go")
     crowd_mm: tuple[float, ...] = ranged("mm", 0, 150, "how far short of its relaxed place each finger can squeeze")
     crowd_chord_mm: tuple[float, ...] = ranged("mm", 0, 150, "the same in a chord, where fingers stand on one fret")
@@ -111,16 +121,35 @@ class FrettingHand:
     stretch_price: float = ranged("", 0, 20, "reaching out, grows with the square")
     crowd_price: float = ranged("", 0, 20, "squeezing together, grows with the square")
     one_per_fret_price: float = ranged("", 0, 20, "habit: leaving one finger a fret, per fret")
+    closed_share: float = ranged(
+        "", 0, 2, "how much of that it costs to be closer to the index, instead of reaching out"
+    )
+    index_off_price: float = ranged("", 0, 20, "the same for the index, whose fret is the hand's position")
     open_position_price: float = ranged(
         "", 0, 20, "habit: leaving finger n on fret n where a bar fits first position, open strings among it"
     )
     little_price: float = ranged("", 0, 20, "using the little finger")
     roll_prices: tuple[float, ...] = ranged("", 0, 20, "rocking finger 1..4")
     barre_prices: tuple[float, ...] = ranged("", 0, 20, "laying finger 1..4 flat over several strings")
+    barre_string_price: float = ranged("", 0, 20, "middle, ring or little laid flat: each string past the second")
+    spare_price: float = ranged(
+        "", 0, 20, "a finger flat over a string it does not sound, where the fingers left could press one by one"
+    )
     jump_price: float = ranged("", 0, 20, "the same finger jumping")
     shift_price: float = ranged("", 0, 20, "any shift, however much time it has")
     shift_price_per_mm: float = ranged("1/mm", 0, 1, "part of a shift's price that grows with its length: aim")
+    guide_share: float = ranged(
+        "", 0, 1, "how much of a shift's price is left with a finger to guide it along its string"
+    )
     cross_price: float = ranged("", 0, 20, "a finger crossing over another")
+    order_price: float = ranged("", 0, 20, "on one fret, the higher-numbered finger on the lower string")
+    slant_strings: float = ranged(
+        "strings", 0, 3, "how far towards string 1 each finger's tip lies from the one before it"
+    )
+    slant_price: float = ranged("", 0, 5, "fingers of a chord off that line, grows with the square of the strings")
+    reshape_price: float = ranged("", 0, 20, "each finger changed between two chords of one shape")
+    arrive_price: float = ranged("", 0, 20, "each finger of a chord that was not down in the chord before")
+    cut_price: float = ranged("", 0, 20, "each note let go before its end")
     weak_34_price: float = ranged("", 0, 20, "fingers 3 and 4 in turn, at speed")
     weak_24_price: float = ranged("", 0, 20, "fingers 2 and 4 in turn, at speed")
     neck_price: float = ranged("", 0, 1, "habit: each fret away from first position")
@@ -134,17 +163,28 @@ class FrettingHand:
     bend_prices: tuple[float, ...] = ranged("", 0, 20, "finger 1..4 bending by a semitone")
     bend_ms: float = ranged("ms", 0, 500, "bending or letting down by a semitone")
     vibrato_prices: tuple[float, ...] = ranged("", 0, 20, "vibrato with finger 1..4")
+    three_frets_below: float = ranged(
+        "frets", 0, 24, "on a bass, for players of 1-2-4: below this position the hand spans three frets"
+    )
+    support_price: float = ranged(
+        "", 0, 20, "the ring finger stopping a note alone there, where it supports the little one"
+    )
     thumb_price: float = ranged("", 0, 20, "the thumb over the neck")
     thumb_reach_mm: float = ranged("mm", 0, 60, "how far from the index the thumb can fret, either way")
 
     def __post_init__(self) -> None:
         check_ranged_fields(self)
         for name in (
-            "offsets_mm", "reach_mm", "crowd_mm", "crowd_chord_mm", "roll_prices", "barre_prices", "hammer_new_prices",
+            "offsets_mm", "closed_mm", "reach_mm", "crowd_mm", "crowd_chord_mm", "roll_prices", "barre_prices", "hammer_new_prices",
             "bend_prices", "vibrato_prices",
         ):  # fmt: skip
             if len(getattr(self, name)) != 4:
                 raise DromicError(f"{name} has {len(getattr(self, name))} values; it needs one for each finger 1 to 4")
+        for name in ("spread_mm", "spread_prices"):
+            if len(getattr(self, name)) != 3:
+                raise DromicError(
+                    f"{name} has {len(getattr(self, name))} values; it needs one each for 1-2, 2-3 and 3-4"
+                )
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,7 +192,8 @@ class Habits:
     """Choices on which players differ."""
 
     hold: str
-    """when a finger lifts: until-next, lift (at once), or ring"""
+    """when a finger leaves its note: lift (at the note's end, before the next where there is a gap), until-next (exactly
+    with the next note), overlap (after it has sounded), or ring (held on)"""
     rest_downs: bool
     """every down-stroke comes to rest on the next string"""
     same_fret: str
@@ -164,11 +205,15 @@ class Habits:
     hybrid_fingers: str
     """the plucking fingers beside the pick, from the lowest string up"""
     bare_fingers: str
-    """the plucking fingers that take turns without a pick"""
+    """the plucking fingers that take turns without a pick, on a bass"""
+    guitar_fingers: str
+    """the plucking fingers without a pick on a guitar, the thumb on the low strings, the others on a string each"""
     hybrid_beats: bool
     """in the school hybrid, the pick also takes the beats"""
     thumb: bool
     """the fretting thumb may reach over the neck"""
+    bass_hand: str
+    """the fretting hand on a bass: a finger a fret everywhere (each), or low on the neck 1-2-4 over three frets (124)"""
     rest_through: bool
     """a carried stroke rests on the next string; otherwise each string gets an attack of its own"""
     contact: str
@@ -184,8 +229,9 @@ class Habits:
                 raise DromicError(f"{spec.name} must be {kind}, not {getattr(self, spec.name)!r:.40}")
         check_choice("hold", self.hold, HOLDS)
         check_choice("same_fret", self.same_fret, SAME_FRET)
+        check_choice("bass_hand", self.bass_hand, BASS_HANDS)
         check_choice("contact", self.contact, CONTACTS)
-        for name in ("hybrid_fingers", "bare_fingers"):
+        for name in ("hybrid_fingers", "bare_fingers", "guitar_fingers"):
             held = getattr(self, name)
             order = ["pimac".find(f) for f in held]
             if not held or -1 in order or order != sorted(set(order)):
@@ -196,6 +242,7 @@ class Habits:
 class Judging:
     """How plans are weighed: the dial, the steep price past a load of 1, knots and the spread of the estimates."""
 
+    figure_beats: float = ranged("beats", 0.5, 16, "a figure of pick and fingers reaches so far either side of a note")
     dial: float = ranged("", 1, 8, "power of a load: 1 for least work, high for the highest ceiling")
     over_price: float = ranged("", 0, 1000, "price of each load past 1")
     knot_ms: float = ranged("ms", 0, 300, "both hands moving in one gap: added to the larger load")
@@ -207,6 +254,7 @@ class Judging:
     legato_price: float = ranged("", 0, 20, "each note left unpicked where it might be picked")
     picking_weight: float = ranged("", 0.01, 100, "weight of the picking hand's loads in the objective")
     fretting_weight: float = ranged("", 0.01, 100, "weight of the fretting hand's loads and strain in the objective")
+    overlap_ms: float = ranged("ms", 0, 500, "how long a finger that overlaps stays when the next note has sounded")
     roll_ring_ms: float = ranged("ms", 0, 1000, "a roll faster than this lets both strings ring where fingers are held")
     weak_load: float = ranged("", 0, 2, "a weak pair is told from this share of the time a finger needs on")
     weak_turns: float = ranged("changes", 1, 50, "and from so many changes in a row on")

@@ -123,6 +123,16 @@ def _scaled(name: str) -> tuple[Callable[[Player], float], Callable[[Player, flo
     return lambda player: getattr(player.fretting, name)[-1], change
 
 
+def _spread(pair: int) -> tuple[Callable[[Player], float], Callable[[Player, float], Player]]:
+    """How far two neighbouring fingers spread at ease, by the number of the pair."""
+
+    def change(player: Player, value: float) -> Player:
+        old = player.fretting.spread_mm
+        return _fretting(player, spread_mm=(*old[:pair], value, *old[pair + 1 :]))
+
+    return lambda player: player.fretting.spread_mm[pair], change
+
+
 def _shift_ms(player: Player) -> float:
     hand = player.fretting
     return hand.shift_ms + _SAMPLE_SHIFT_MM * hand.shift_ms_per_mm
@@ -176,6 +186,12 @@ NUMBERS: tuple[HandNumber, ...] = (
            *_scaled("offsets_mm")),
     HandNumber("reach", FRETTING, "The little finger stretches on by", "mm", 5, 90, 1, 1,
            "How far past its relaxed place the little finger can go; the others keep their share", *_scaled("reach_mm")),
+    HandNumber("spread12", FRETTING, "Index to middle, spread at ease", "mm", 10, 70, 1, 1,
+           "Both fingertips on a ruler, as far apart as they go without effort", *_spread(0)),
+    HandNumber("spread23", FRETTING, "Middle to ring, spread at ease", "mm", 8, 60, 1, 1,
+           "Both fingertips on a ruler, as far apart as they go without effort", *_spread(1)),
+    HandNumber("spread34", FRETTING, "Ring to little, spread at ease", "mm", 8, 60, 1, 1,
+           "Both fingertips on a ruler, as far apart as they go without effort", *_spread(2)),
     HandNumber("finger", FRETTING, "A ready finger comes down in", "ms", 20, 200, 1, -1,
            "Time for a finger that hovers over its fret", *_finger_time("finger_ms")),
     HandNumber("roll", FRETTING, "A finger rolls to the next string in", "ms", 20, 250, 1, -1,
@@ -203,12 +219,19 @@ HABITS: tuple[Habit, ...] = (
           _yes_no("may pluck", "do not pluck")),
     Habit("hybrid_fingers", PICKING, "Fingers beside the pick", "Which bare fingers pluck in the hybrid school",
           (Option("mac", "middle, ring, little"), Option("ma", "middle, ring"), Option("m", "middle alone"))),
-    Habit("bare_fingers", PICKING, "Fingers without a pick", "Which fingers take turns",
+    Habit("bare_fingers", PICKING, "Fingers on a bass", "Which fingers take turns without a pick",
           (Option("im", "index, middle"), Option("ima", "index, middle, ring"))),
+    Habit("guitar_fingers", PICKING, "Fingers on a guitar", "Without a pick: the thumb on the low strings, a finger a string above",
+          (Option("pima", "thumb, index, middle, ring"), Option("pim", "thumb, index, middle"),
+           Option("pimac", "thumb and all four"))),
     Habit("same_fret", FRETTING, "One fret on neighbour strings", "Roll one finger over, or set a finger on each",
           (Option("either", "either way"), Option("roll", "one finger rolls"), Option("separate", "a finger each"))),
     Habit("hold", FRETTING, "Fingers lift", "When a finger leaves its note",
-          (Option("until-next", "when the next note sounds"), Option("lift", "at once"), Option("ring", "late, it rings"))),
+          (Option("lift", "before the next"), Option("until-next", "with the next note"),
+           Option("overlap", "after the next has sounded"), Option("ring", "late, it rings"))),
+    Habit("bass_hand", FRETTING, "Low on a bass",
+          "A finger a fret reaches four frets; 1-2-4 spares the hand where frets are wide, the ring finger helping the little one",
+          (Option("each", "a finger a fret"), Option("124", "1-2-4 over three frets"))),
     Habit("thumb", FRETTING, "The thumb", "Whether it may fret the lowest string over the neck",
           _yes_no("reaches over the neck", "stays behind the neck")),
     Habit("left_handed", FRETTING, "The neck points", "Which way round the neck and the chart are drawn",

@@ -59,9 +59,9 @@ class Rhythm:
         durations = [max(self._in_ticks(n.duration) for n in e.notes) for e in self.phrase.events]
         return [t + d for t, d in zip(self.ticks, durations, strict=True)]
 
-    def near(self, i: int) -> range:
-        """The events within a beat either side of an event, itself included."""
-        beat, now = self.beat_ticks[i], self.ticks[i]
+    def near(self, i: int, beats: float = 1.0) -> range:
+        """The events within so many beats either side of an event, itself included."""
+        beat, now = self.beat_ticks[i] * beats, self.ticks[i]
         return range(bisect_left(self.ticks, now - beat), bisect_right(self.ticks, now + beat))
 
     def step_ms(self, i: int) -> float:

@@ -30,7 +30,7 @@ def nodes(*places):
 def by_the_book(a, b):
     """(kind, ms) of a struck move between two single notes held as shapes, written out from the rules."""
     (one,), (other,) = a.notes, b.notes
-    mm = MOVES.fretting.mm
+    mm = MOVES.fretting.geometry.mm
     kinds = []
     if a.position != b.position:
         kinds.append(("shift", FLUENT.shift_ms + FLUENT.shift_ms_per_mm * abs(mm[a.position] - mm[b.position])))

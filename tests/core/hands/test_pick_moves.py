@@ -45,7 +45,7 @@ def by_the_book(string_a, down_a, string_b, down_b):
             outermost = string_b == (1 if down_b else 6)
             return "carry-through", 0, False, 50.0 + (15.0 if clear else 0.0) + (25.0 if outermost else 0.0)
         if step > 1:
-            return "skip-through", skipped, not clear, 50.0 + surcharge(skipped) + (0.0 if clear else 60.0)
+            return "skip-through", skipped, not clear, 50.0 + surcharge(skipped) + (0.0 if clear else 27.0)
         hops = skipped + 2
         return "back", hops, False, 150.0 + surcharge(hops) - surcharge(1)
     hops = skipped + 1
@@ -53,7 +53,7 @@ def by_the_book(string_a, down_a, string_b, down_b):
     name = "outside" if step > 0 else "inside"
     if step < 0:
         base *= 1.08
-    return ("skip-" if skipped else "") + name, hops, not clear, base + (0.0 if clear else 60.0)
+    return ("skip-" if skipped else "") + name, hops, not clear, base + (0.0 if clear else 27.0)
 
 
 @given(st.integers(1, 6), st.booleans(), st.integers(1, 6), st.booleans())

@@ -78,8 +78,11 @@ def test_a_finger_that_could_have_stayed_is_told():
 
 
 def test_three_notes_are_four_motions_when_the_lower_finger_comes_late():
-    late = planned(phrase([(3, 9), (3, 7)], SIXTEENTH, attacks={1: "pull"}), "alternate")
+    line = [(1, 5), (1, 8), (3, 9), (3, 7)]
+    late = planned(phrase(line, SIXTEENTH, attacks={3: "pull"}), "alternate")
     assert "late-finger" in rules(late)
+    beforehand = planned(phrase(line[2:], SIXTEENTH, attacks={1: "pull"}), "alternate")
+    assert "late-finger" not in rules(beforehand)  # at the start both fingers can be placed
     ready = planned(phrase([(3, 7), (3, 9), (3, 7)], SIXTEENTH, attacks={1: "hammer", 2: "pull"}), "alternate")
     assert "late-finger" not in rules(ready)
 

@@ -32,7 +32,7 @@ def test_the_best_of_each_measure_is_found():
 
 
 def test_differing_notes_are_told():
-    one, other = planned(LINE, "alternate"), planned(LINE, "downs")
+    one, other = planned(LINE, "alternate"), planned(LINE, "economy")
     events = differing(one, other)
     strokes = [n for n in range(18) if one.events[n][0].stroke != other.events[n][0].stroke]
     assert set(strokes) <= set(events) and strokes and differing(one, one) == []

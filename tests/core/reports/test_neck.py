@@ -50,8 +50,9 @@ def test_the_hand_shifts_by_the_plan_s_own_millimetres():
     shown = neck(found, 0)
     assert [abs(a.to_mm - a.from_mm) for a in shown.arrows] == pytest.approx(shifts)
     assert [o.now for o in shown.outlines] == [True] + [False] * len(shifts)
-    for outline in shown.outlines:
-        assert outline.high_mm - outline.low_mm == pytest.approx(found.request.player.fretting.offsets_mm[-1])
+    hand = found.request.player.fretting
+    for outline in shown.outlines:  # a finger a fret, opened and closed only so far
+        assert hand.closed_mm[-1] <= outline.high_mm - outline.low_mm <= hand.offsets_mm[-1]
 
 
 def test_stretches_are_told_from_the_limit_on():
