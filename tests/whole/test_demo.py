@@ -21,8 +21,8 @@ BOOK = demo_songbook()
 COUNT = len(titles(BOOK))
 
 
-def test_the_band_brings_seven_pieces():
-    assert COUNT == 7
+def test_the_band_brings_eleven_pieces():
+    assert COUNT == 11
     phrases = [read(BOOK, n) for n in range(1, COUNT + 1)]
     assert {p.instrument.strings for p in phrases} == {4, 6, 8}
     attacks = {n.attack for p in phrases for _, _, _, n in p.numbered_notes()}

@@ -15,7 +15,9 @@ _STRING_RADIUS_MM = 0.6
 """for looking at, not measured"""
 _SHOWN_SPACINGS = 1.45
 """how far to each side of the string played the drawing goes, in string spacings"""
-_ABOVE_MM, _BELOW_MM = 7.0, 5.5
+_ABOVE_MM, _BELOW_MM = 5.0, 5.0
+_WORDS_AT = 0.27
+"""how far to each side of the middle the words of a stroke stand, as a share of the width"""
 
 
 class PickDrawing(QWidget):
@@ -31,7 +33,7 @@ class PickDrawing(QWidget):
         self.instrument: Instrument | None = None
 
     def sizeHint(self) -> QSize:
-        return QSize(420, 200)
+        return QSize(420, 150)
 
     def show_player(self, player: Player, instrument: Instrument) -> None:
         self.player, self.instrument = player, instrument
@@ -115,7 +117,8 @@ class PickDrawing(QWidget):
         painter.drawEllipse(at, 6, 6)
         painter.setFont(font(15, "heavy"))
         painter.setPen(theme.colour("pick"))
-        x = at.x()
+        way = -1 if self.player.habits.left_handed else 1
+        x = self.width() * (0.5 + way * sign * _WORDS_AT)
         painter.drawText(QRectF(x - 110, 2, 220, 18), CENTRE, f"{name}-stroke ends {'clear' if clears else 'buried'}")
         side = "higher" if sign > 0 else "lower"
         painter.setFont(font(12))

@@ -30,6 +30,7 @@ from dromic.app.kit.theme import Theme
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker
 from dromic.app.plan.hand_rows import HabitRow, NumberRow
+from dromic.app.plan.spread_drawing import SpreadDrawing
 from dromic.core.music.songbook import Songbook
 from dromic.core.plan.plan import Plan
 from dromic.core.search.meant_pins import solve_meant
@@ -82,7 +83,7 @@ class HandsPlace(QWidget):
         self.worker = Worker(self)
         self.who, self.ceiling, self.words = QComboBox(), QLabel(), QLabel()
         self.switching = QCheckBox("Can change the lean between strokes")
-        self.drawing = PickDrawing()
+        self.drawing, self.spreads = PickDrawing(), SpreadDrawing()
         self.numbers = {n.name: NumberRow(n) for n in NUMBERS}
         self.habits = {h.name: HabitRow(h) for h in HABITS}
         self.buttons: dict[str, QPushButton] = {}
@@ -128,7 +129,7 @@ class HandsPlace(QWidget):
         left, right = QGridLayout(), QGridLayout()
         for grid in (left, right):
             grid.setHorizontalSpacing(10)
-            grid.setVerticalSpacing(3)
+            grid.setVerticalSpacing(1)
         self._fill(left, (PICKING, LEANING, FRETTING), self.numbers)
         self._fill(right, (PICKING, FRETTING), self.habits)
         beside = QVBoxLayout()
@@ -141,6 +142,8 @@ class HandsPlace(QWidget):
         columns.setSpacing(26)
         numbers = QVBoxLayout()
         numbers.addLayout(left)
+        numbers.addSpacing(6)
+        numbers.addWidget(self.spreads)
         numbers.addStretch(1)
         columns.addLayout(numbers, 5)
         columns.addLayout(beside, 4)
@@ -292,6 +295,7 @@ class HandsPlace(QWidget):
             self.buttons[name].setEnabled(player.name in self.roster.own)
         phrase = self.planning.phrase
         named = presets.instruments().get(self.planning.choices.instrument)
+        self.spreads.show_player(player)
         self.drawing.show_player(player, named or (phrase.instrument if phrase else None) or presets.usual_instrument())
         self._planned()
 
@@ -334,6 +338,7 @@ class HandsPlace(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.drawing.set_theme(theme)
+        self.spreads.set_theme(theme)
 
     def stop(self) -> None:
         """The window closes."""

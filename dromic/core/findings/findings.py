@@ -40,7 +40,7 @@ def find(plan: Plan) -> tuple[Finding, ...]:
             )  # fmt: skip
             found.append((_cost(seen, judging), order, finding))
     found.sort(key=lambda f: (-f[0], f[1], f[2].notes))
-    return _runs(_told_once([f for _, _, f in found]))
+    return _equal_ones(_runs(_told_once([f for _, _, f in found])))
 
 
 def _advice(plan: Plan, rule: Rule, seen: Seen) -> str:
@@ -90,6 +90,24 @@ def _runs(findings: Sequence[Finding]) -> tuple[Finding, ...]:
         for n, finding in enumerate(findings)
         if n not in dropped
     )
+
+
+def _equal_ones(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    """Findings with those made one that fit and say the same of several places, whose numbers are all alike."""
+    by_text: dict[tuple[str, str], list[Finding]] = {}
+    for finding in findings:
+        if finding.load <= 1 and finding.rule not in _OWN:
+            by_text.setdefault((finding.rule, finding.text), []).append(finding)
+    found = []
+    for finding in findings:
+        alike = by_text.get((finding.rule, finding.text), [finding])
+        if alike[0] is not finding:
+            continue
+        if len(alike) > 1:
+            text = f"{finding.text}; {len(alike)} such places, the last at note {max(f.at for f in alike) + 1}"
+            finding = replace(finding, text=text)
+        found.append(finding)
+    return tuple(found)
 
 
 def _run(run: Sequence[Finding], dearest: Finding) -> Finding:

@@ -66,7 +66,7 @@ def test_a_selection_is_played_alone_and_round(qtbot, window):
     QTest.keyClick(place.grid, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: window.transport.playing, timeout=10000)
     made = window.transport.rendering
-    assert made.written == (4,) and made.music_s == pytest.approx((4 + 1) * 60 / 138, abs=0.01)
+    assert made.written == (4,) and made.music_s == pytest.approx((4 + 1) * 60 / 132, abs=0.01)
     assert len(made.samples) == round(made.music_s * made.rate)
     qtbot.waitUntil(lambda: place.grid.playing is not None, timeout=10000)
     assert 4 <= place.grid.playing < 5

@@ -97,7 +97,8 @@ def test_who_damps_each_idle_string():
     assert found.by[0] == ("underside", "underside", "sounds", "palm", "palm", "palm")
     plucked = muting(planned(phrase([(3, 5)], QUARTER), "fingers"))
     assert plucked.by[0][3:] == ("thumb",) * 3
-    barre = muting(planned(phrase([[(5, 5), (3, 5)]], [1]), "free"))
+    index = (Pin(0, 0, "finger", "1"), Pin(0, 1, "finger", "1"))
+    barre = muting(planned(phrase([[(5, 5), (3, 5)]], [1]), "free", pins=index))
     assert barre.by[0][3] == "flat"
 
 
