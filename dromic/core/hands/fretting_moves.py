@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.hands.fretting_shapes import Fretting, FrettingNodes
-from dromic.core.hands.hand_geometry import HandGeometry
+from dromic.core.hands.hand_geometry import THUMB, HandGeometry
 from dromic.core.hands.load_cost import load_price
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import FrettingHand, Judging
@@ -226,36 +226,46 @@ def fret_moves(a: FrettingNodes, b: FrettingNodes, geometry: HandGeometry, one_f
     kind[jump] = JUMP
     kind[shifted] = SHIFT
     kind[np.broadcast_to(b.idle[None, :], shape)] = OPEN
-    ga, gb = a.single[:, None], b.single[None, :]
-    fret_a, fret_b = a.top_fret[:, None], b.top_fret[None, :]
-    both = (ga > 0) & (gb > 0) & (ga <= 4) & (gb <= 4) & ~shifted
-    if one_fret == "roll":
-        low_a, low_b = a.low.max(axis=1)[:, None], b.low.max(axis=1)[None, :]
-        strain += np.where(
-            both & (ga != gb) & (fret_a == fret_b) & (np.abs(low_a - low_b) == 1), hand.roll_habit_price, 0.0
-        )
-    strain += np.where(both & ((gb - ga) * (fret_b - fret_a) < 0), hand.cross_price, 0.0)
-    low_a, low_b = a.low.max(axis=1)[:, None], b.low.max(axis=1)[None, :]
-    turned = both & (fret_a == fret_b) & ((gb - ga) * (low_b - low_a) > 0)
-    strain += np.where(turned, hand.order_price, 0.0)
-    if both.any():
-        shape2 = np.broadcast_shapes(ga.shape, gb.shape)
-        fingers = np.broadcast_to(np.where(ga <= 4, ga, 0), shape2), np.broadcast_to(np.where(gb <= 4, gb, 0), shape2)
-        strain += np.where(both, geometry.spread_price(fingers, (fret_a, fret_b)), 0.0)
+    speed = np.zeros(shape)
+    at = np.nonzero(
+        ((a.single > 0) & (a.single < THUMB))[:, None] & ((b.single > 0) & (b.single < THUMB))[None, :] & ~shifted
+    )
+    together, speed[at] = _finger_to_finger(a, b, at, geometry, one_fret)
+    strain[at] += together
     if b.holding is not None:
         strain += np.where(_changed_while_held(a, b), np.inf, 0.0)
     if some_chordal:
         strain += hand.reshape_price * _refingered(a, b)
-    pair = np.where(both & (ga != gb), ga * gb, 0)
-    speed = np.where(pair == 12, hand.weak_34_price, 0.0) + np.where(pair == 8, hand.weak_24_price, 0.0)
     if b.any_idle:
         # a node that only remembers must carry on the position it comes from (its age is the planner's matter)
         strain += np.where(b.idle[None, :] & (a.position[:, None] != b.position[None, :]), np.inf, 0.0)
     return FretMoves(kind, time, strain, speed, b.group, len(b.groups))
 
 
+def _finger_to_finger(
+    a: FrettingNodes, b: FrettingNodes, at: tuple[NDArray[np.intp], ...], geometry: HandGeometry, one_fret: str
+) -> tuple[Floats, Floats]:
+    """From one finger to one while the hand stays, for the pairs of nodes at `at`: what crossing, spreading and changing
+    about on a fret cost, and what a weak pair costs at speed."""
+    hand = geometry.hand
+    ga, gb = a.single[at[0]], b.single[at[1]]
+    fret_a, fret_b = a.top_fret[at[0]], b.top_fret[at[1]]
+    string_a, string_b = a.low.max(axis=1)[at[0]], b.low.max(axis=1)[at[1]]
+    one = fret_a == fret_b
+    up = (gb - ga) * (string_b - string_a) > 0
+    price = geometry.spread_prices[ga, fret_a, gb, fret_b]
+    price = price + hand.cross_price * ((gb - ga) * (fret_b - fret_a) < 0) + hand.order_price * (one & up)
+    if one_fret == "roll":
+        price = price + hand.roll_habit_price * ((ga != gb) & one & (np.abs(string_a - string_b) == 1))
+    pair = ga * gb * (ga != gb)
+    return price, hand.weak_34_price * (pair == 12) + hand.weak_24_price * (pair == 8)
+
+
 def _guided(a: FrettingNodes, b: FrettingNodes) -> NDArray[np.bool_]:
     """[K', K]: whether a finger stays on a string of its own, to guide a shift along it."""
+    if a.lone and b.lone:
+        same = (a.single[:, None] == b.single[None, :]) & (a.single > 0)[:, None]
+        return np.asarray(same & (a.low.max(axis=1)[:, None] == b.low.max(axis=1)[None, :]))
     down = (a.fret[:, None, :] > 0) & (b.fret[None, :, :] > 0)
     along = (a.low[:, None, :] <= b.high[None, :, :]) & (b.low[None, :, :] <= a.high[:, None, :])
     return np.asarray((down & along).any(axis=2))

@@ -61,6 +61,8 @@ class Shape:
     @property
     def strings(self) -> tuple[int, ...]:
         """The strings that sound, in the order of the notes."""
+        if len(self.notes) == 1:
+            return (self.notes[0].string,)
         return tuple(n.string for n in self.notes)
 
     @property
@@ -378,7 +380,10 @@ class Fretting:
                 if kept_finger and finger != kept_finger:
                     continue
                 extra = self._ornament(wanted, 0, finger)
-                yield replace(shape, notes=(HeldNote(string, fret, finger),), strain=shape.strain + extra)
+                # written out, being made so often
+                yield Shape(
+                    (HeldNote(string, fret, finger),), shape.position, shape.strain + extra, shape.stretch_mm, shape.crowd_mm
+                )  # fmt: skip
             for position in self._positions(fret) if self.thumb and not any(wanted.bends) else ():
                 for finger in self._thumb(string, fret, position) if kept_finger in (None, 0, THUMB) else ():
                     yield self._shape((HeldNote(string, fret, finger),), position, wanted.first_position)
@@ -487,7 +492,7 @@ class Fretting:
         if 0 < more <= 4 - len(used) and _bridges(notes):
             strain += hand.spare_price
         for a, b in combinations(sorted({(n.finger, n.fret) for n in notes if 0 < n.finger < THUMB}), 2):
-            strain += self.geometry.spread_price_of(*a, *b)
+            strain += float(self.geometry.spread_prices[*a, *b])
         return Shape(notes, position, strain, max(stretch, 0.0), max(crowd, 0.0))
 
 

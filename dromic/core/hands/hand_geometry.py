@@ -13,7 +13,7 @@ import numpy as np
 
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import FrettingHand
-from dromic.core.values.arrays import Floats, Ints
+from dromic.core.values.arrays import Floats
 
 THUMB = 5
 """the number of the thumb among the fretting fingers"""
@@ -79,22 +79,15 @@ class HandGeometry:
                 found[low, high] = found[high, low] = 1.0 / soft
         return found
 
-    def spread_price(self, fingers: tuple[Ints, Ints], frets: tuple[Ints, Ints]) -> Floats:
-        """What it costs two fingers to lie on two frets at once, for arrays that go together; 0 where one is not used."""
-        apart = np.maximum(self.near[np.maximum(*frets)] - self.mm[np.minimum(*frets)], 0.0)
-        excess = np.maximum(apart - self.pair_rest_mm[fingers], 0.0)
-        return np.asarray(self.pair_price[fingers] * (excess / self.hand.stretch_unit_mm) ** 2)
-
-    def spread_price_of(self, finger: int, fret: int, other: int, other_fret: int) -> float:
-        """The same for two fingers."""
-        excess: float = self.excess_mm(finger, fret, other, other_fret) / self.hand.stretch_unit_mm
-        price = float(self.pair_price[finger, other])
-        return price * excess * excess
-
-    def excess_mm(self, finger: int, fret: int, other: int, other_fret: int) -> float:
-        """How far two fingers are spread past what they lie apart at ease."""
-        apart = self._near[max(fret, other_fret)] - self._mm[min(fret, other_fret)]
-        return max(0.0, apart - float(self.pair_rest_mm[finger, other]))
+    @cached_property
+    def spread_prices(self) -> Floats:
+        """[6, F, 6, F]: what it costs a finger on a fret and another on another to be down at once, 0 where there is no
+        pair."""
+        frets = np.arange(len(self.mm))
+        higher, lower = np.maximum(frets[:, None], frets[None, :]), np.minimum(frets[:, None], frets[None, :])
+        apart = np.maximum(self.near[higher] - self.mm[lower], 0.0)
+        excess = np.maximum(apart[None, :, None, :] - self.pair_rest_mm[:, None, :, None], 0.0)
+        return np.asarray(self.pair_price[:, None, :, None] * (excess / self.hand.stretch_unit_mm) ** 2)
 
 
 @lru_cache(maxsize=8)

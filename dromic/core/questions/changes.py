@@ -30,18 +30,28 @@ class Tried:
     solved: Solved
 
 
-def tried_at(solved: Solved, event: int, note: PlanNote | None = None) -> Iterator[Tried]:
-    """Every other string, finger and stroke than a `note` has (the plan's own, if none is given) for an event that the
+def tried_at(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]:
+    """Every other string, finger and stroke than a note has for an event that the
     request leaves open, and the event unpicked."""
-    note = note or solved.plan.events[event][0]
+    yield from tried_strings(solved, event, note)
+    yield from tried_fingers(solved, event, note)
+    yield from tried_strokes(solved, event, note)
+
+
+def tried_fingers(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]:
+    """The event with every other finger than a note's; none where it is a chord."""
     lead = f"note {note.index + 1}"
     layer, shape = solved.layers.layers[event], solved.path.shape(event)
-    yield from tried_strings(solved, event, note)
     for finger in sorted({s.notes[0].finger for s in layer.fretting.shapes if s.strings == shape.strings}):
         name = FINGER_NAMES[finger]
         if len(shape.notes) == 1 and finger and name != note.finger:
             pins = (Pin(event, 0, "string", note.string), Pin(event, 0, "finger", name))
             yield from _pinned(solved, f"take {lead} with finger {name}", *pins)
+
+
+def tried_strokes(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]:
+    """The event with the other stroke, and unpicked."""
+    lead = f"note {note.index + 1}"
     other = OTHER.get(note.stroke)
     if other is not None:
         yield from _pinned(solved, f"play {lead} with the {other}-stroke", Pin(event, 0, "stroke", other))

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 
 import numpy as np
 
 from dromic.core.findings.evidence import BOTH, FRETTING, PICKING
-from dromic.core.plan.finding import Change, Finding, Remedy
-from dromic.core.plan.plan import Plan
-from dromic.core.questions.changes import Tried, tried_at, tried_of_all
+from dromic.core.plan.finding import Finding, Remedy
+from dromic.core.plan.plan import Plan, PlanNote
+from dromic.core.questions.changes import Tried, tried_fingers, tried_of_all, tried_strings, tried_strokes
 from dromic.core.search.planner import Solved
 from dromic.core.setup.player import Lean
 from dromic.core.values.progress import Cancelled, Progress
@@ -35,12 +35,12 @@ def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progres
     return replace(plan, findings=tuple(found))
 
 
-def _concerns(change: Change, hand: str) -> bool:
-    """Whether a change is about the hand that a finding is about, not a lucky tie elsewhere."""
-    fingers = {pin.field for pin in change.pins} & {"string", "finger"}
-    if hand == FRETTING:
-        return bool(fingers)
-    return hand == BOTH or not change.pins or {pin.field for pin in change.pins} != {"string", "finger"}
+KINDS: dict[str, tuple[Callable[[Solved, int, PlanNote], Iterator[Tried]], ...]] = {
+    PICKING: (tried_strings, tried_strokes),
+    FRETTING: (tried_strings, tried_fingers),
+    BOTH: (tried_strings, tried_fingers, tried_strokes),
+}
+"""changes that are about the hand that a finding is about, not a lucky tie elsewhere"""
 
 
 class _Finder:
@@ -50,7 +50,7 @@ class _Finder:
         self.plan = solved.plan
         self.large = max(costs.size for costs in solved.lattice.forward) > LARGE_STATES
         self.most = MOST_IF_LARGE if self.large else MOST_FINDINGS
-        self._local: dict[int, list[Tried]] = {}
+        self._local: dict[tuple[int, str], list[Tried]] = {}
         self._whole: list[Tried] | None = None
 
     def best(self, finding: Finding) -> Remedy | None:
@@ -66,12 +66,11 @@ class _Finder:
             if m.to in touched
             for part in (m.pick_load or 0.0, m.fret_load)
         )
-        changes = [one for event in events[:2] for one in self._changes_at(event)] + self._changes_of_all()
+        changes = [one for event in events[:2] for kind in KINDS[finding.hand] for one in self._changes_at(event, kind)]
+        changes += self._changes_of_all() if finding.hand != FRETTING else []
         ranked: list[tuple[float, float, float, Tried]] = []
         for one in changes:
             load = self._place_load(one.solved, touched)
-            if not _concerns(one.change, finding.hand):
-                continue
             part = self._place_load(one.solved, touched, finding.hand)
             mended = (
                 part <= (1.0 if part_before > 1 else _WORTH * part_before) if timed else self._gone(one.solved, finding)
@@ -100,10 +99,11 @@ class _Finder:
         """For findings that are not about the time a move takes: whether the change makes them go away."""
         return not any(f.rule == finding.rule and set(f.notes) & set(finding.notes) for f in solved.plan.findings)
 
-    def _changes_at(self, event: int) -> list[Tried]:
-        if event not in self._local:
-            self._local[event] = list(tried_at(self.solved, event))
-        return self._local[event]
+    def _changes_at(self, event: int, kind: Callable[[Solved, int, PlanNote], Iterator[Tried]]) -> list[Tried]:
+        key = event, kind.__name__
+        if key not in self._local:
+            self._local[key] = list(kind(self.solved, event, self.plan.events[event][0]))
+        return self._local[key]
 
     def _changes_of_all(self) -> list[Tried]:
         if self._whole is None:
