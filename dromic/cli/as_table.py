@@ -112,7 +112,7 @@ def _findings(plan: Plan) -> Iterator[str]:
         if first.remedy is not None:
             yield f"    try: {remedy_text(plan, first.remedy)}"
         elif first.advice:
-            yield f"    no single change mends it: {first.advice}"
+            yield f"    what helps: {first.advice}"
     more = len(places) - MOST_PLACES
     if more > 0:
         yield f"and {more} smaller places"

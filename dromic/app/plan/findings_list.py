@@ -60,7 +60,7 @@ class FindingsModel(QAbstractListModel):
         finding = self.rows[row][0]
         if finding.remedy is not None and self.plan is not None:
             return f"Try: {remedy_text(self.plan, finding.remedy)}"
-        return f"No single change mends it: {finding.advice}" if finding.tried and finding.advice else ""
+        return f"What helps: {finding.advice}" if finding.tried and finding.advice else ""
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if self.plan is None or not index.isValid():

@@ -12,7 +12,8 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.hands.fretting_shapes import Fretting, FrettingNodes
+from dromic.core.hands.fretting_nodes import FrettingNodes
+from dromic.core.hands.fretting_shapes import Fretting
 from dromic.core.hands.hand_geometry import THUMB, HandGeometry
 from dromic.core.hands.load_cost import load_price
 from dromic.core.setup.instrument import Instrument

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from dromic.core.hands.fretting_shapes import FINGER_NAMES
+from dromic.core.hands.fretting_nodes import FINGER_NAMES
 from dromic.core.plan.finding import Change
 from dromic.core.plan.plan import PlanNote
 from dromic.core.search.pin_masks import masks_of

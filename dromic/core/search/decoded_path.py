@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from dromic.core.hands.fretting_shapes import Shape
+from dromic.core.hands.fretting_nodes import Shape
 from dromic.core.hands.picking_states import PickingStates
 from dromic.core.search.lattice import Layers
 from dromic.core.search.minplus import State

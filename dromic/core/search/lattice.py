@@ -10,7 +10,8 @@ import numpy as np
 
 from dromic.core.hands.articulation_options import EventOptions, articulation_options, with_natural_fingers
 from dromic.core.hands.fretting_moves import SILENT, STAY, FrettingMoves, fretting_moves
-from dromic.core.hands.fretting_shapes import HABIT, LEFT, NOT, FrettingNodes, FrettingTask
+from dromic.core.hands.fretting_nodes import FrettingNodes
+from dromic.core.hands.fretting_shapes import HABIT, LEFT, NOT, FrettingTask
 from dromic.core.hands.held_notes import notes_held
 from dromic.core.hands.pick_moves import Picking
 from dromic.core.hands.picking_costs import Jump, PickCosts, load_floors

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.hands.fretting_shapes import FINGER_NAMES, Shape
+from dromic.core.hands.fretting_nodes import FINGER_NAMES, Shape
 from dromic.core.hands.picking_states import PickingStates
 from dromic.core.plan.request import Request
 from dromic.core.search.lattice import Layers

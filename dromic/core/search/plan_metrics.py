@@ -14,7 +14,7 @@ from functools import cached_property
 from dromic.core.hands import pick_moves
 from dromic.core.hands.fretting_moves import FRET_KINDS
 from dromic.core.hands.fretting_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
-from dromic.core.hands.fretting_shapes import FINGER_NAMES
+from dromic.core.hands.fretting_nodes import FINGER_NAMES
 from dromic.core.hands.pick_moves import NAME
 from dromic.core.plan.plan import Move, PlanNote, Totals
 from dromic.core.plan.request import Request

@@ -337,7 +337,7 @@ class _Sheet:
             if finding.remedy is not None:
                 lines += wrapped(f"→ {finding.remedy.text}", 112)
             elif finding.advice:
-                lines += wrapped(f"No single change mends it: {finding.advice}", 112)
+                lines += wrapped(f"What helps: {finding.advice}", 112)
             self._room(4 * len(lines) + 1)
             self.add(Ring(MARGIN + 2, self.y + 1.6, 1.8), Words(MARGIN + 2, self.y + 2.5, str(number), 2.4, "heavy"))
             for text in lines:
