@@ -167,7 +167,7 @@ def _moves(note: Note, length: int, rate: int, bend: dict[str, float], slide: tu
     time = np.arange(length) / rate
     if note.bend:
         rise = max(min(bend["rise_ms"] / 1000, 0.5 * length / rate), 1 / rate)
-        moves += note.bend * np.clip(time / rise, 0.0, 1.0)
+        moves += note.bend * (1.0 if "prebend" in note.marks else np.clip(time / rise, 0.0, 1.0))
         if "release" in note.marks:
             moves -= note.bend * np.clip((time - 0.6 * length / rate) / rise, 0.0, 1.0)
     if "vibrato" in note.marks:

@@ -51,7 +51,7 @@ def flat(phrase: Phrase) -> Phrase:
         following = phrase.events[i + 1].onset if i + 1 < len(phrase.events) else phrase.end
         length = min(following - event.onset, max(n.duration for n in event.notes))
         for n in event.notes:
-            marks = n.marks - {"grace"} - (frozenset() if "bend" in n.marks else {"release"})
+            marks = n.marks - {"grace"} - (frozenset() if "bend" in n.marks else {"release", "prebend"})
             attack = "pluck" if n.stroke in PLUCKERS else None if n.attack == "pluck" else n.attack
             if n.stroke in ("down", "up") and attack == "slide":
                 attack = "pick"  # a slide whose target is struck

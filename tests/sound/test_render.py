@@ -88,6 +88,9 @@ def test_techniques_are_heard():
         return heard_hz(render(line(text), RenderRequest()).samples[30000:60000], near)
 
     assert hz("3.7^2:w", frequency_hz(64)) == pytest.approx(frequency_hz(64), rel=0.004)
+    assert hz("3.7^=2:w", frequency_hz(64)) == pytest.approx(frequency_hz(64), rel=0.004)
+    began = render(line("3.7^=2:w"), RenderRequest()).samples[2000:8000]
+    assert heard_hz(began, frequency_hz(64)) == pytest.approx(frequency_hz(64), rel=0.004)  # bent from the start
     assert hz("3.7:w", frequency_hz(62)) == pytest.approx(frequency_hz(62), rel=0.004)
     # slid to and struck: the note before glides up to it
     slid = render(line("3.7:h 3.9{slide-to}:h"), RenderRequest()).samples

@@ -201,7 +201,8 @@ class GridPainter:
     def _signs(self, note: Note, x: float, right: float, y: float) -> None:
         """What else the note says, as far as there is room: bend, marks, then stroke and finger pinned to it."""
         painter = self.painter
-        words = [f"↑{note.bend:g}" if note.bend else "↑"] if "bend" in note.marks else []
+        arrow = "⇡" if "prebend" in note.marks else "↑"
+        words = [f"{arrow}{note.bend:g}" if note.bend else arrow] if "bend" in note.marks else []
         words += ["↓"] if "release" in note.marks else []
         words += [sign for mark, sign in _MARK_SIGNS.items() if mark in note.marks]
         painter.setFont(font(12, "strong"))

@@ -20,7 +20,7 @@ from dromic.core.values.vocabulary import DOWN, FINGERS, HAMMER, HAMMER_NEW, PIC
 
 Written = tuple[Phrase, Pen]
 Act = Callable[[Phrase, Pen, Instrument], Written]
-BEND_STEPS = (0.5, 1.0, 1.5, 2.0)
+BEND_STEPS = (0.5, 1.0, 2.0, 3.0, 4.0)
 """semitones that the bend key goes through, then none"""
 TUPLETS = (0, 3, 5, 6, 7, 9)
 
@@ -80,7 +80,7 @@ def _state(field: str, value: str) -> Act:
 def _bend(phrase: Phrase, pen: Pen, instrument: Instrument) -> Written:
     def how(note: Note) -> Note:
         higher = next((b for b in BEND_STEPS if b > note.bend), 0.0)
-        marks = note.marks | {"bend"} if higher else note.marks - {"bend", "release"}
+        marks = note.marks | {"bend"} if higher else note.marks - {"bend", "release", "prebend"}
         return replace(note, bend=higher, marks=marks)
 
     return _on_notes(lambda p, span: edit.change(p, span, how))(phrase, pen, instrument)
@@ -246,8 +246,9 @@ _SOUNDS: tuple[tuple[str, str, str, Act], ...] = (
     ("tap", "Tap", "T", _state("attack", TAP)),
     ("pick", "Struck with the pick; a slide too", "K", _state("attack", PICK)),
     ("pluck", "Plucked by a finger", "F", _state("attack", PLUCK)),
-    ("bend", "Bend: ½, 1, 1½, 2 semitones, none", "B", _bend),
+    ("bend", "Bend: ½, 1, 2, 3, 4 semitones, none", "B", _bend),
     ("release", "Bend let down again", "Shift+B", _mark("release")),
+    ("prebend", "Bent already when it sounds", "Alt+B", _mark("prebend")),
     ("palm-mute", "Palm mute", "M", _mark("palm-mute")),
     ("dead", "Dead note", "X", _mark("dead")),
     ("accent", "Accent", "A", _mark("accent")),

@@ -96,7 +96,14 @@ class Fretting:
         if found is None:
             deviations = [(g, self.geometry.deviation_mm(g, fret, position)) for g in (1, 2, 3, 4)]
             found = self._fingers[key] = tuple(
-                g for g, d in deviations if -crowd[g - 1] * slack <= d <= self.hand.reach_mm[g - 1] * slack
+                g
+                for g, d in deviations
+                # closing up by a fret is always within a hand
+                if (
+                    -crowd[g - 1] * slack <= d
+                    or (g > 1 and not chord and fret == self.geometry.fret_of(g, position) - 1)
+                )
+                and d <= self.hand.reach_mm[g - 1] * slack
             )
         return found
 

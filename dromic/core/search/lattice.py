@@ -187,9 +187,14 @@ class Builder:
             found[before.ages == event] = gap + since
         return found
 
-    def busy_ms(self, event: int) -> float:
-        """Time that bending takes from the gap after an event."""
-        return self.player.fretting.bend_ms * max(n.bend for n in self.request.phrase.events[event].notes)
+    def busy_ms(self, source: int, event: int) -> float:
+        """Time that bending takes from the gap between two events: up in the first, and down again, and before the second
+        where that is bent already and was not yet."""
+        before, after = self.request.phrase.events[source], self.request.phrase.events[event]
+        held = {(n.string, n.pitch, n.bend) for n in before.notes if "release" not in n.marks}
+        up = max(n.bend * (("prebend" not in n.marks) + ("release" in n.marks)) for n in before.notes)
+        fresh = [n.bend for n in after.notes if "prebend" in n.marks and (n.string, n.pitch, n.bend) not in held]
+        return self.player.fretting.bend_ms * (up + max(fresh, default=0.0))
 
     def step(self, i: int, source: int, before: Layer, after: Layer, jump: Jump | None = None) -> Step:
         """Costs from every state of one layer to every state of the layer of event i; what recurs is worked out once."""
@@ -199,7 +204,7 @@ class Builder:
         key = (
             id(before.fretting), id(after.fretting), *(id(p) for p in (*before.parts, *after.parts)),
             self.available(i, before).tobytes(), self.rhythm.step_ms(i), tuple(self.swing(i, before)),
-            self.floors[i], self.busy_ms(source), offer.accent, offer.forced, offer.slid,
+            self.floors[i], self.busy_ms(source, i), offer.accent, offer.forced, offer.slid,
         )  # fmt: skip
         found = self._steps.get(key)
         if found is None:
@@ -252,7 +257,7 @@ class Builder:
     ) -> Leg | Plain:
         a, b = before.fretting, after.fretting
         moves = self.frets.between(a, b, self.bound(i, part.attack))
-        fret = moves.cost(available, self.player.fretting, self.player.judging, self.busy_ms(source))
+        fret = moves.cost(available, self.player.fretting, self.player.judging, self.busy_ms(source, i))
         if closed is not None:
             fret = np.where(closed, np.inf, fret)
         elif b.any_idle:

@@ -29,6 +29,7 @@ MARKS = {
     "harmonic": "harmonic",
     "bend": "bent upwards",
     "release": "a bend let down again",
+    "prebend": "bent already when it sounds: beforehand, or held from the note before",
     "grace": "grace note, which steals its time",
     SLID_TO: "slid to along its string, and struck",
     "slide-in": "slid into from nowhere",

@@ -36,7 +36,7 @@ _SECTION = re.compile(r'"((?:[^"\\]|\\.)*)"(?::(\d+))?')
 _ITEM = re.compile(r"([^:]+)(?::(.+))?")
 _NOTE = re.compile(r"([a-z]?)(?:(\d)\.(\d{1,2})|([A-G][#b]{0,2}-?\d)(?:\$(\d))?)(.*)")
 _FLAG = re.compile(
-    r"(?P<sign>[!x_*v])|\^(?P<bend>\d*\.?\d*)(?P<release>r?)|%(?P<beams>\d?)|@(?P<finger>[0-4T])|/(?P<stroke>[a-z])|"
+    r"(?P<sign>[!x_*v])|\^(?P<prebend>=?)(?P<bend>\d*\.?\d*)(?P<release>r?)|%(?P<beams>\d?)|@(?P<finger>[0-4T])|/(?P<stroke>[a-z])|"
     r"\{(?P<mark>[a-z-]+)\}|=(?P<sound>[a-z0-9./]+)"
 )
 
@@ -279,6 +279,7 @@ def _flagged(note: Note, flags: str) -> _Sound:
         elif match["bend"] is not None:
             marks.add("bend")
             marks |= {"release"} if match["release"] else set()
+            marks |= {"prebend"} if match["prebend"] else set()
             found["bend"] = float(match["bend"] or 0)
         elif match["beams"] is not None:
             marks.add("tremolo")
@@ -392,9 +393,9 @@ def _note_word(note: Note, natural: Fraction) -> str:
     word = _ATTACK_OF.get(note.attack or "", "") + place
     word += "".join(sign for sign, mark in MARK_SIGNS.items() if mark in marks)
     if "bend" in marks:
-        word += f"^{note.bend:g}" if note.bend else "^"
-        word += "r" if "release" in marks else ""
-        marks -= {"bend", "release"}
+        word += "^=" if "prebend" in marks else "^"
+        word += (f"{note.bend:g}" if note.bend else "") + ("r" if "release" in marks else "")
+        marks -= {"bend", "release", "prebend"}
     if "tremolo" in marks:
         word += f"%{note.tremolo or ''}"
         marks.discard("tremolo")

@@ -277,7 +277,12 @@ class _Writer:
         if "bend" in note.marks:
             bend = SubElement(technical, "bend")
             SubElement(bend, "bend-alter").text = f"{note.bend:g}"
+            if "prebend" in note.marks:
+                SubElement(bend, "pre-bend")
             if "release" in note.marks:
+                if "prebend" in note.marks:  # a bend is either, so it takes two
+                    bend = SubElement(technical, "bend")
+                    SubElement(bend, "bend-alter").text = f"{-note.bend:g}"
                 SubElement(bend, "release")
         # a slide without a stroke would be read as one that is not struck
         attack = PICK if note.attack is None and note.stroke is None and note.slid_to else note.attack

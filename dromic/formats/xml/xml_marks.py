@@ -156,6 +156,8 @@ def _note_marks(element: Element) -> NoteMarks:
         marks.add("let-ring")
     if element.find(technical + "bend/release") is not None:
         marks.add("release")
+    if element.find(technical + "bend/pre-bend") is not None:
+        marks.add("prebend")
     for name, path in (("slide-in", "scoop"), ("slide-in", "plop"), ("slide-out", "falloff"), ("slide-out", "doit")):
         if element.find(f"notations/articulations/{path}") is not None:
             marks.add(name)

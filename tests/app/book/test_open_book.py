@@ -79,7 +79,7 @@ def test_phrases_come_and_go(open_book):
 
 def test_a_songbook_is_read_whole_and_a_foreign_book_a_tune_at_a_time(open_book, tmp_path):
     open_book.open(open_path(demo_songbook(), 3))
-    assert open_book.number == 3 and len(open_book.names) == 7
+    assert open_book.number == 3 and len(open_book.names) == 11
     assert open_book.path is None  # what ships is not saved over
     book = tmp_path / "tunes.abc"
     book.write_text("X:1\nT:One\nM:4/4\nK:D\nD4|\n\nX:2\nT:Two\nM:4/4\nK:G\nG4|\n")

@@ -50,9 +50,10 @@ def settle(qtbot, window):
 def test_a_phrase_is_planned_and_drawn(qtbot, window):
     opened(qtbot, window)
     assert window.plan_place.chart.chart is not None and len(window.plan_place.chart.chart.strokes) > 20
-    assert window.tunes.count() == 7
+    assert window.tunes.count() == 11
     assert window.plan_place.verdict.ceiling.text() == f"{window.plan.ceiling:.0f}"
     assert "picking hand in bar 3" in window.plan_place.verdict.words.text()
+    QTest.keyClick(window, Qt.Key.Key_F8)  # the worst place comes into view
     picture = window.plan_place.chart.viewport().grab().toImage()
     colours = {
         picture.pixelColor(x, y).name() for x in range(0, picture.width(), 3) for y in range(0, picture.height(), 3)

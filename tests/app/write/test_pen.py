@@ -77,7 +77,7 @@ def test_ties_rests_bends_and_bars():
     tied, after = run(phrase, pen, "tie")
     assert write(tied) == "6.0:h r" and after.at == 2
     assert write(run(phrase, pen, "bend", "bend")[0]) == "6.0^1 r:h."
-    assert write(run(phrase, pen, *["bend"] * 5)[0]) == "6.0 r:h."
+    assert write(run(phrase, pen, *["bend"] * 6)[0]) == "6.0 r:h."
     assert write(run(phrase, pen, "bar-again")[0]) == "6.0 r:h. | 6.0:q r:h."
     assert write(run(phrase, pen, "insert-bar")[0]) == "r:w | 6.0:q r:h."
     assert write(run(phrase, pen, "repeat", "repeat")[0]) == "|: 6.0 r:h. :|3"

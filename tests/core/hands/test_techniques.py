@@ -7,12 +7,15 @@ import pytest
 
 from dromic import presets
 from dromic.core.music.phrase import Event, Note
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.search.planner import plan
 from dromic.core.values.errors import DromicError
 from dromic.core.values.vocabulary import SLID_TO
+from dromic.formats.text.quick_line import parse
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, fingers, phrase, planned, request, strokes
 
 FLUENT = presets.players()["fluent"]
+GUITAR, HAND = presets.instruments()["guitar"], FLUENT.fretting
 
 
 def with_notes(line, **changed):
@@ -76,6 +79,29 @@ def test_rolls_or_a_finger_each_as_the_player_likes():
     rolling, apart = by(habits(same_fret="roll"), line), by(habits(same_fret="separate"), line)
     assert rolling.totals.rolls > 0 == apart.totals.rolls
     assert len(set(fingers(apart))) == 2
+
+
+def bent(text):
+    return planned(parse(text, empty_phrase("x", GUITAR), GUITAR).phrase, "alternate")
+
+
+def test_a_bend_takes_time_where_its_finger_moves():
+    """Up after the note sounds, down again before the next, beforehand where it is bent already, no time where it is held."""
+    plain, up = bent("2.8:q 2.10 2.8 r"), bent("2.8:q 2.10^2 2.8 r")
+    both, before = bent("2.8:q 2.10^2r 2.8 r"), bent("2.8:q 2.10^=2 2.8 r")
+    ms = HAND.bend_ms * 2
+    assert up.moves[1].fret_ms == pytest.approx(plain.moves[1].fret_ms + ms)
+    assert both.moves[1].fret_ms == pytest.approx(plain.moves[1].fret_ms + 2 * ms)
+    assert before.moves[0].fret_ms == pytest.approx(plain.moves[0].fret_ms + ms)
+    assert before.moves[1].fret_ms == pytest.approx(plain.moves[1].fret_ms)
+    again = bent("2.8:q 2.10^2 2.10^=2 2.8")
+    assert again.moves[1].fret_ms == 0.0 and again.notes[1].finger == again.notes[2].finger
+
+
+def test_a_bend_in_a_chord_has_the_price_of_its_own_finger():
+    """Common practice: in a unison bend the ring finger bends and the index holds."""
+    found = bent("3.7^2+2.5:q 3.7^2+2.5 r r")
+    assert [n.finger for n in found.events[0]] == ["3", "1"] or [n.finger for n in found.events[0]] == ["1", "3"]
 
 
 def test_a_bend_wants_the_ring_finger_and_takes_time():
