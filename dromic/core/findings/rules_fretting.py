@@ -7,16 +7,16 @@ from itertools import groupby
 
 from dromic.core.findings.evidence import FRETTING, Evidence, Rule, Seen, fret_ms, fret_need
 from dromic.core.hands.hand_geometry import hand_geometry
-from dromic.core.plan.plan import Move
-from dromic.core.values.vocabulary import UNSTRUCK
+from dromic.core.plan.plan import Move, PlanNote
+from dromic.core.values.vocabulary import TAP, UNSTRUCK
 
 
 def _stretch(seen: Evidence) -> Iterator[Seen]:
     hand = seen.plan.request.player.fretting
     geometry = hand_geometry(seen.plan.request.instrument, hand, seen.plan.request.player.habits.bass_hand)
     for note in seen.plan.notes:
-        if note.finger not in ("1", "2", "3", "4"):
-            continue
+        if note.finger not in ("1", "2", "3", "4") or (note.finger == "1" and note.fret > note.position):
+            continue  # the index ahead of its fret is no stretch
         past = geometry.deviation_mm(int(note.finger), note.fret, note.position)
         reach = hand.reach_mm[int(note.finger) - 1]
         if past > hand.stretch_from_mm and seen.worth(past / reach):
@@ -142,6 +142,39 @@ def _cut_short(seen: Evidence) -> Iterator[Seen]:
             )  # fmt: skip
 
 
+def _cannot_ring(seen: Evidence) -> Iterator[Seen]:
+    """A note that is held or left to ring, whose finger is wanted elsewhere before its end: by its length, or that of its
+    bar."""
+    phrase = seen.plan.request.phrase
+    for event, notes in enumerate(seen.plan.events):
+        for note in notes:
+            until = note.end_s
+            if "let-ring" in note.marks:
+                until = max(until, phrase.seconds_at(phrase.bars[phrase.events[event].bar].end))
+            wanted = _wanted_elsewhere(seen, event, note, until) if note.finger != "0" and note.attack != TAP else None
+            if wanted is not None:
+                other = seen.leads[wanted]
+                yield Seen(
+                    (event, wanted), 0.0,
+                    f"Note {note.index + 1} is to sound on, but its finger {note.finger} is wanted at note {other.index + 1}",
+                    cost=0.3,
+                )  # fmt: skip
+
+
+def _wanted_elsewhere(seen: Evidence, event: int, note: PlanNote, until: float) -> int | None:
+    """The event before a time at which a note's finger plays something else, None if its string sounds again first."""
+    for later in range(event + 1, len(seen.plan.events)):
+        others = seen.plan.events[later]
+        # files overlap by chance: a note counts as held through half of the next
+        if until < others[0].start_s + (others[0].end_s - others[0].start_s) / 2 or note.string in {
+            n.string for n in others
+        }:
+            return None
+        if any(n.finger == note.finger and n.fret != note.fret for n in others):
+            return later
+    return None
+
+
 RULES: tuple[Rule, ...] = (
     Rule("stretch", "Stretch", FRETTING, "A finger leaves its relaxed place while the hand stays.", _stretch),
     Rule("shift", "Shift", FRETTING, "The hand moves along the neck with little time.", _shift),
@@ -155,6 +188,8 @@ RULES: tuple[Rule, ...] = (
          advice="put both fingers down together with the note that is pulled off"),
     Rule("avoidable-press", "Avoidable press", FRETTING, "A finger comes down again where it could have stayed.", _avoidable, own=True,
          advice="leave the finger where it is"),
+    Rule("cannot-ring", "Cannot ring", FRETTING, "A note is to sound on, and its finger is wanted elsewhere.", _cannot_ring,
+         own=True, advice="let it end early on purpose, or play one of the notes elsewhere"),
     Rule("cut-short", "Note cut short", FRETTING, "A shift takes most of a note.", _cut_short, own=True,
          advice="end the note early on purpose, in time, or slow down"),
 )  # fmt: skip

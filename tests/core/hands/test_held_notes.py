@@ -8,6 +8,7 @@ import pytest
 
 from dromic.core.hands.held_notes import notes_held
 from dromic.core.music.songbook import empty_phrase
+from dromic.core.setup.pin import Pin
 from dromic.formats.text.quick_line import parse
 from tests.build import fingers, planned
 from tests.phrases import GUITAR
@@ -50,4 +51,14 @@ def test_what_cannot_go_on_is_let_go_and_costs():
     alone = replace(
         far, events=tuple(replace(e, notes=tuple(replace(n, duration=1) for n in e.notes)) for e in far.events)
     )
-    assert planned(far, "alternate").cost > planned(alone, "alternate").cost
+    found = planned(far, "alternate")
+    assert found.cost > planned(alone, "alternate").cost
+    told = [f for f in found.findings if f.rule == "cannot-ring"]
+    assert len(told) == (found.notes[0].finger == found.notes[1].finger)
+    assert "cannot-ring" not in [f.rule for f in planned(alone, "alternate").findings]
+
+
+def test_what_cannot_ring_is_told():
+    found = planned(line("3.5*:q 1.17* 3.5* r"), "alternate", pins=(Pin(0, 0, "finger", "1"), Pin(1, 0, "finger", "1")))
+    told = next(f for f in found.findings if f.rule == "cannot-ring")
+    assert told.notes == (0, 1) and "finger 1 is wanted at note 2" in told.text and told.advice
