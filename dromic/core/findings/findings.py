@@ -67,29 +67,23 @@ def _told_once(findings: Sequence[Finding]) -> list[Finding]:
 
 def _runs(findings: Sequence[Finding]) -> tuple[Finding, ...]:
     """Findings with those of one rule that follow each other, move after move, made one at the place of the dearest."""
-    run_of: dict[int, list[int]] = {}
-    by_rule: dict[tuple[str, str], list[int]] = {}
+    by_rule: dict[str, list[int]] = {}
     for n, finding in enumerate(findings):
         if len(finding.notes) == 2 and finding.rule not in _OWN:
-            by_rule.setdefault((finding.rule, finding.hand), []).append(n)
+            by_rule.setdefault(finding.rule, []).append(n)
+    merged: dict[int, Finding] = {}
     dropped: set[int] = set()
     for numbers in by_rule.values():
-        numbers.sort(key=lambda n: findings[n].notes)
-        run = numbers[:1]
-        for n in (*numbers[1:], -1):
-            if n >= 0 and findings[n].notes[0] == findings[run[-1]].notes[1]:
-                run.append(n)
-                continue
-            if len(run) > 1:
-                first = min(run)
-                run_of[first] = list(run)
-                dropped |= set(run) - {first}
-            run = [n]
-    return tuple(
-        _run([findings[r] for r in run_of[n]], finding) if n in run_of else finding
-        for n, finding in enumerate(findings)
-        if n not in dropped
-    )
+        runs: list[list[int]] = []
+        for n in sorted(numbers, key=lambda n: findings[n].notes):
+            if runs and findings[n].notes[0] == findings[runs[-1][-1]].notes[1]:
+                runs[-1].append(n)
+            else:
+                runs.append([n])
+        for run in (r for r in runs if len(r) > 1):
+            merged[min(run)] = _run([findings[n] for n in run], findings[min(run)])
+            dropped |= set(run) - {min(run)}
+    return tuple(merged.get(n, finding) for n, finding in enumerate(findings) if n not in dropped)
 
 
 def _equal_ones(findings: Sequence[Finding]) -> tuple[Finding, ...]:

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from itertools import groupby
+from itertools import groupby, pairwise
 
 from dromic.core.findings.evidence import FRETTING, Evidence, Rule, Seen, fret_ms, fret_need
-from dromic.core.hands.hand_geometry import hand_geometry
+from dromic.core.hands.hand_geometry import geometry_of
+from dromic.core.hands.held_notes import notes_held
 from dromic.core.plan.plan import Move, PlanNote
-from dromic.core.values.vocabulary import TAP, UNSTRUCK
+from dromic.core.plan.write_back import phrase_with_plan
+from dromic.core.timing.playback_order import playback_of
+from dromic.core.values.vocabulary import UNSTRUCK
 
 
 def _stretch(seen: Evidence) -> Iterator[Seen]:
     hand = seen.plan.request.player.fretting
-    geometry = hand_geometry(seen.plan.request.instrument, hand, seen.plan.request.player.habits.bass_hand)
+    geometry = geometry_of(seen.plan.request.instrument, seen.plan.request.player)
     for note in seen.plan.notes:
         if note.finger not in ("1", "2", "3", "4") or (note.finger == "1" and note.fret > note.position):
             continue  # the index ahead of its fret is no stretch
@@ -143,36 +146,28 @@ def _cut_short(seen: Evidence) -> Iterator[Seen]:
 
 
 def _cannot_ring(seen: Evidence) -> Iterator[Seen]:
-    """A note that is held or left to ring, whose finger is wanted elsewhere before its end: by its length, or that of its
-    bar."""
-    phrase = seen.plan.request.phrase
-    for event, notes in enumerate(seen.plan.events):
-        for note in notes:
-            until = note.end_s
-            if "let-ring" in note.marks:
-                until = max(until, phrase.seconds_at(phrase.bars[phrase.events[event].bar].end))
-            wanted = _wanted_elsewhere(seen, event, note, until) if note.finger != "0" and note.attack != TAP else None
-            if wanted is not None:
-                other = seen.leads[wanted]
+    """A note that goes on sounding, by its length or to the end of its bar, whose finger is wanted elsewhere before."""
+    request, events = seen.plan.request, seen.plan.events
+    overlaps = (n.onset + n.duration > after[0].onset for now, after in pairwise(events) for n in now)
+    if not any("let-ring" in n.marks for n in seen.plan.notes) and not any(overlaps):
+        return  # as nearly always
+    phrase = phrase_with_plan(request.phrase, seen.plan)
+    told: set[int] = set()
+    sounded: dict[int, PlanNote] = {}
+    for notes, places in zip(
+        seen.plan.events, notes_held(phrase, playback_of(phrase, request.repeat).predecessor), strict=True
+    ):
+        for string, fret in places:
+            held = sounded[string]
+            wanted = any(n.finger == held.finger and n.fret != fret for n in notes)
+            if wanted and held.fret == fret and held.index not in told:
+                told.add(held.index)
                 yield Seen(
-                    (event, wanted), 0.0,
-                    f"Note {note.index + 1} is to sound on, but its finger {note.finger} is wanted at note {other.index + 1}",
+                    (held.event, notes[0].event), 0.0,
+                    f"Note {held.index + 1} is to sound on, but its finger {held.finger} is wanted at note {notes[0].index + 1}",
                     cost=0.3,
                 )  # fmt: skip
-
-
-def _wanted_elsewhere(seen: Evidence, event: int, note: PlanNote, until: float) -> int | None:
-    """The event before a time at which a note's finger plays something else, None if its string sounds again first."""
-    for later in range(event + 1, len(seen.plan.events)):
-        others = seen.plan.events[later]
-        # files overlap by chance: a note counts as held through half of the next
-        if until < others[0].start_s + (others[0].end_s - others[0].start_s) / 2 or note.string in {
-            n.string for n in others
-        }:
-            return None
-        if any(n.finger == note.finger and n.fret != note.fret for n in others):
-            return later
-    return None
+        sounded.update({n.string: n for n in notes})
 
 
 RULES: tuple[Rule, ...] = (

@@ -295,6 +295,7 @@ def with_natural_fingers(request: Request, made: tuple[EventOptions, ...], rhyth
     phrase = request.phrase
     if "positions" not in request.keep or any(n.string is None for e in phrase.events for n in e.notes):
         return made
+    fingers, beats = _finger_numbers(request), request.player.judging.figure_beats
     plucked: list[list[int]] = []
     for event, offer in zip(phrase.events, made, strict=True):
         strings = sorted(n.string for n in event.notes if n.string is not None)
@@ -302,8 +303,7 @@ def with_natural_fingers(request: Request, made: tuple[EventOptions, ...], rhyth
         plucked.append([] if not bare else strings[:-1] if PINCH in offer.attacks else strings)
     found = []
     for i, offer in enumerate(made):
-        strings = sorted({s for j in rhythm.near(i, request.player.judging.figure_beats) for s in plucked[j]})[::-1]
-        fingers = _finger_numbers(request)
+        strings = sorted({s for j in rhythm.near(i, beats) for s in plucked[j]})[::-1]
         if strings and offer.fingers:
             natural = tuple((s, fingers[min(rank, len(fingers) - 1)]) for rank, s in enumerate(strings))
             offer = replace(offer, natural=natural, ordered=True)

@@ -345,13 +345,9 @@ def _pressed_together(a: FrettingNodes, b: FrettingNodes, way: int) -> NDArray[n
     """Chords on the same strings, of which some are stopped higher (`way` 1) or lower (-1) by other fingers or by none, and
     the rest go on as they are."""
     (fret_a, finger_a), (fret_b, finger_b) = a.by_string, b.by_string
-    strings = min(fret_a.shape[1], fret_b.shape[1])
-    beyond_a = np.asarray((fret_a[:, strings:] >= 0).any(axis=1))
-    beyond_b = np.asarray((fret_b[:, strings:] >= 0).any(axis=1))
-    beyond = beyond_a[:, None] | beyond_b[None, :]
-    here, there = fret_a[:, None, :strings], fret_b[None, :, :strings]
-    other = finger_a[:, None, :strings] != finger_b[None, :, :strings]
-    same_strings = np.asarray(((here >= 0) == (there >= 0)).all(axis=2)) & ~beyond
+    here, there = fret_a[:, None, :], fret_b[None, :, :]
+    other = finger_a[:, None, :] != finger_b[None, :, :]
+    same_strings = np.asarray(((here >= 0) == (there >= 0)).all(axis=2))
     moved = np.asarray((here >= 0) & (way * (there - here) > 0) & other)
     stays = np.asarray((here == there) & ~other)
     return np.asarray(same_strings & (moved | stays).all(axis=2) & moved.any(axis=2))

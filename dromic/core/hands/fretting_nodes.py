@@ -196,13 +196,8 @@ class FrettingNodes:
 
     @cached_property
     def by_string(self) -> tuple[Ints, Ints]:
-        """[K, S]: the fret of every string, -1 where it is silent, and the finger on it."""
-        strings = 1 + max((n.string for s in self.shapes for n in s.notes), default=0)
-        fret, finger = np.full((len(self), strings), -1), np.zeros((len(self), strings), dtype=np.int64)
-        for k, shape in enumerate(self.shapes):
-            for note in shape.notes:
-                fret[k, note.string], finger[k, note.string] = note.fret, note.finger
-        return fret, finger
+        """[K, 10]: the fret of every string, by its number, -1 where it is silent, and the finger on it."""
+        return _on_strings([s.notes for s in self.shapes])
 
     def __len__(self) -> int:
         return len(self.shapes)

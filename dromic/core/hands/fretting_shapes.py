@@ -223,8 +223,10 @@ class Fretting:
         """What a bend or vibrato of a note asks of its finger; the thumb can do neither."""
         bend = wanted.bends[note] if note < len(wanted.bends) else 0.0
         shaken = note < len(wanted.vibrato) and wanted.vibrato[note]
-        if finger in (0, THUMB) or not (bend or shaken):
-            return 0.0 if finger != THUMB or not (bend or shaken) else np.inf
+        if not finger or not (bend or shaken):
+            return 0.0
+        if finger == THUMB:
+            return np.inf
         return self.hand.bend_prices[finger - 1] * bend + (self.hand.vibrato_prices[finger - 1] if shaken else 0.0)
 
     def _positions(self, lowest_fret: int) -> range:
@@ -263,14 +265,14 @@ class Fretting:
 
         return choose(0, ())
 
-    def _slant(self, notes: tuple[HeldNote, ...]) -> float:
+    def _off_line(self, notes: tuple[HeldNote, ...]) -> float:
         """What it costs that the fingers' tips are off the line in which the hand lies across the strings."""
         tips = _tips(notes)
         if len(tips) < 2:
             return 0.0
-        off = [-string - self.hand.slant_strings * (finger - 1) for finger, string in tips.items()]
+        off = [-string - self.hand.tip_step_strings * (finger - 1) for finger, string in tips.items()]
         middle = sum(off) / len(off)
-        return self.hand.slant_price * sum((o - middle) ** 2 for o in off)
+        return self.hand.off_line_price * sum((o - middle) ** 2 for o in off)
 
     def _shape(self, notes: tuple[HeldNote, ...], position: int, first_position: int) -> Shape:
         hand = self.hand
@@ -301,7 +303,7 @@ class Fretting:
                 strain += hand.open_position_price
         if first_position == LEFT:
             strain += hand.open_position_price * sum(n.finger > 0 for n in notes)
-        strain += self._slant(notes)
+        strain += self._off_line(notes)
         used = {n.finger for n in notes if 0 < n.finger < THUMB}
         more = sum(0 < n.finger < THUMB for n in notes) - len(used)
         if 0 < more <= 4 - len(used) and _bridges(notes):

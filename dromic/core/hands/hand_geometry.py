@@ -12,7 +12,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from dromic.core.setup.instrument import Instrument
-from dromic.core.setup.player import FrettingHand
+from dromic.core.setup.player import FrettingHand, Player
 from dromic.core.values.arrays import Floats
 
 THUMB = 5
@@ -95,3 +95,8 @@ def hand_geometry(instrument: Instrument, hand: FrettingHand, bass_hand: str = "
     """The sums of a hand on an instrument, kept; `bass_hand` is the habit of that name."""
     three = instrument.bass and bass_hand == "124"
     return HandGeometry(instrument, hand, hand.three_frets_below if three else 0.0)
+
+
+def geometry_of(instrument: Instrument, player: Player) -> HandGeometry:
+    """The sums of a player's hand on an instrument."""
+    return hand_geometry(instrument, player.fretting, player.habits.bass_hand)

@@ -11,7 +11,7 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from dromic.core.hands.hand_geometry import hand_geometry
+from dromic.core.hands.hand_geometry import geometry_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.damping import NOBODY, SOUNDS, Muting, muting
 from dromic.core.plan.finger_schedule import Press, schedule
@@ -384,7 +384,7 @@ def _holds(plan: Plan, press: Press) -> tuple[Hold, ...]:
 
 def _bands(plan: Plan) -> tuple[Band, ...]:
     instrument, hand = plan.request.instrument, plan.request.player.fretting
-    geometry = hand_geometry(instrument, hand, plan.request.player.habits.bass_hand)
+    geometry = geometry_of(instrument, plan.request.player)
     found: list[Band] = []
     for notes in plan.events:
         position, start, end = notes[0].position, notes[0].start_s, max(n.end_s for n in notes)

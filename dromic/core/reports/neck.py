@@ -10,7 +10,7 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dromic.core.hands.hand_geometry import hand_geometry
+from dromic.core.hands.hand_geometry import geometry_of
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import TAP
@@ -154,8 +154,7 @@ def _place(plan: Plan, fret: int) -> float:
 
 def _reach(plan: Plan, position: int) -> float:
     """How far the little finger lies from the index at ease."""
-    player = plan.request.player
-    return hand_geometry(plan.request.instrument, player.fretting, player.habits.bass_hand).offset_mm(4, position)
+    return geometry_of(plan.request.instrument, plan.request.player).offset_mm(4, position)
 
 
 def _dots(plan: Plan, frame: Frame, chords: Sequence[tuple[PlanNote, ...]]) -> tuple[Dot, ...]:
@@ -175,7 +174,7 @@ def _dots(plan: Plan, frame: Frame, chords: Sequence[tuple[PlanNote, ...]]) -> t
 def _stretches(plan: Plan, frame: Frame, chords: Sequence[tuple[PlanNote, ...]]) -> tuple[Stretch, ...]:
     """Fingers farther from their relaxed places than counts as a stretch, each once."""
     hand = plan.request.player.fretting
-    geometry = hand_geometry(plan.request.instrument, hand, plan.request.player.habits.bass_hand)
+    geometry = geometry_of(plan.request.instrument, plan.request.player)
     found: dict[tuple[str, int, int], Stretch] = {}
     for note in (n for chord in chords for n in chord):
         if not note.fret or note.finger not in "1234" or note.attack == TAP:

@@ -416,7 +416,7 @@ def where(phrase: Phrase, event: int) -> str:
 def _wishes(request: Request, made: Sequence[EventOptions], before: Sequence[int]) -> list[FrettingTask]:
     positions, fingers = "positions" in request.keep, "fingers" in request.keep
     open_bars = _open_position_bars(request)
-    left = {b for b in open_bars if positions and _leaves_first_position(request.phrase, b)}
+    left = _bars_elsewhere(request.phrase) if positions else set()
     held = notes_held(request.phrase, before) if positions else [()] * len(request.phrase.events)
     return [
         FrettingTask(
@@ -425,7 +425,7 @@ def _wishes(request: Request, made: Sequence[EventOptions], before: Sequence[int
             frets=tuple(n.fret if positions else None for n in event.notes),
             fingers=tuple("01234T".index(n.finger) if fingers and n.finger else None for n in event.notes),
             tapped=offer.attacks == (TAP,),
-            first_position=LEFT if event.bar in left else HABIT if event.bar in open_bars else NOT,
+            first_position=NOT if event.bar not in open_bars else LEFT if event.bar in left else HABIT,
             bends=tuple(n.bend for n in event.notes),
             vibrato=tuple("vibrato" in n.marks for n in event.notes),
             held=ringing if offer.attacks != (TAP,) else (),
@@ -450,12 +450,16 @@ def _open_position_bars(request: Request) -> set[int]:
     return {bar for bar, pairs in fits.items() if all(low for low, _ in pairs) and any(zero for _, zero in pairs)}
 
 
-def _leaves_first_position(phrase: Phrase, bar: int) -> bool:
-    """Whether a bar's stated places lie elsewhere, or without open strings, though its pitches would fit there."""
-    frets = [n.fret for e in phrase.events if e.bar == bar for n in e.notes if n.string is not None]
-    stated = [f for f in frets if f is not None]
-    whole = len(frets) == sum(len(e.notes) for e in phrase.events if e.bar == bar) == len(stated)
-    return bool(stated) and (max(stated) > _OPEN_POSITION_TOP or (whole and 0 not in stated))
+def _bars_elsewhere(phrase: Phrase) -> set[int]:
+    """Bars whose stated places lie out of first position: beyond it, or all stated and without an open string."""
+    frets: dict[int, list[int | None]] = {}
+    for event in phrase.events:
+        frets.setdefault(event.bar, []).extend(n.fret if n.string is not None else None for n in event.notes)
+    return {
+        bar
+        for bar, stated in frets.items()
+        if any(f is not None and f > _OPEN_POSITION_TOP for f in stated) or (None not in stated and 0 not in stated)
+    }
 
 
 def check_positions(request: Request) -> None:

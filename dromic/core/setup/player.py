@@ -143,10 +143,10 @@ class FrettingHand:
     )
     cross_price: float = ranged("", 0, 20, "a finger crossing over another")
     order_price: float = ranged("", 0, 20, "on one fret, the higher-numbered finger on the lower string")
-    slant_strings: float = ranged(
+    tip_step_strings: float = ranged(
         "strings", 0, 3, "how far towards string 1 each finger's tip lies from the one before it"
     )
-    slant_price: float = ranged("", 0, 5, "fingers of a chord off that line, grows with the square of the strings")
+    off_line_price: float = ranged("", 0, 5, "fingers of a chord off that line, grows with the square of the strings")
     reshape_price: float = ranged("", 0, 20, "each finger changed between two chords of one shape")
     arrive_price: float = ranged("", 0, 20, "each finger of a chord that was not down in the chord before")
     cut_price: float = ranged("", 0, 20, "each note let go before its end")
