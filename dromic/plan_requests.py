@@ -56,7 +56,8 @@ def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player])
     player = players.get(choices.player) or presets.players()["fluent"]
     if choices.lean in presets.leans():
         player = player.with_leans(presets.leans()[choices.lean])
-    school = presets.schools().get(choices.school) or presets.schools()["free"]
+    known = choices.school if choices.school in presets.schools() else "free"
+    school = presets.school_at(known, player, choices.tempo)
     return Request(
         phrase=yielding(resolve_positions(phrase.at_tempo(choices.tempo), instrument), choices),
         instrument=instrument,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import asdict, fields
+from dataclasses import asdict, fields, replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -16,7 +16,7 @@ from dromic.core.values.checks import check_range
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_number
 
-_SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke", "turns", "pattern")
+_SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke", "turns", "pattern", "faster")
 MOST_PLAYER_BYTES = 100_000
 """of a player file; ours have 3 kB"""
 _TIME_UNITS = ("ms", "ms/mm", "ms/bit")
@@ -156,6 +156,15 @@ def player_entry(player: Player) -> dict[str, Any]:
 @cache
 def schools() -> dict[str, School]:
     return {name: _school(name, entry) for name, entry in data("schools.toml").items()}
+
+
+def school_at(name: str, player: Player, tempo: float) -> School:
+    """A school as a player goes by it at a tempo (quarters a minute): those of down-strokes may go over to alternating."""
+    school = schools()[name]
+    over = player.judging.alternate_over
+    if not school.faster or not over or tempo <= over:
+        return school
+    return replace(schools()[school.faster], name=name, label=f"{school.label}, alternating")
 
 
 def _school(name: str, entry: Mapping[str, Any]) -> School:

@@ -33,7 +33,8 @@ def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[s
 
 
 def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
-    fingers, damped = schedule(plan), muting(plan)
+    fingers = schedule(plan)
+    damped = muting(plan, fingers)
     return {
         "school": plan.request.school.name,
         "rank": rank,
@@ -109,6 +110,7 @@ def _note(note: PlanNote) -> dict[str, Any]:
         "stroke": note.stroke,
         "lean": note.lean,
         "rest_on": note.rest_on,
+        "waits_at": note.waits_at,
         "muted": "dead" in note.marks,
         "chord": note.event,
     }

@@ -113,7 +113,7 @@ def asked_of(options: argparse.Namespace) -> Requests:
             phrase=yielding(phrase, chosen) if own is not None else phrase,
             instrument=instrument,
             player=player,
-            school=presets.schools()[name],
+            school=presets.school_at(name, player, phrase.tempo),
             pulse=options.pulse or chosen.unit or None,
             start=options.start or (chosen.start if name == chosen.school else "") or None,
             skip_through=skip_through,

@@ -139,7 +139,7 @@ def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 
 def _damped(painter: QPainter, lanes: Lanes, theme: Theme, everything: bool) -> None:
-    """What damps the idle strings: a soft run in the colour of the hand, broken for fingers; a wave where one rings on,
+    """What damps the idle strings: a soft run in the colour of the hand, broken for fingers, dotted for one that only touches; a wave where one rings on,
     which is shown even where the rest is not."""
     for one in lanes.visible("damped"):
         left, right = lanes.x(one.start_s) + 2, lanes.x(one.end_s) - 2
@@ -160,7 +160,7 @@ def _damped(painter: QPainter, lanes: Lanes, theme: Theme, everything: bool) -> 
         pen = round_pen(theme.colour("pick" if palm else "fret", 0.22), 7.0)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
         if not palm:
-            pen.setDashPattern([0.9, 0.5])
+            pen.setDashPattern([0.25, 0.45] if one.by == "touch" else [0.9, 0.5])
         painter.setPen(pen)
         painter.drawLine(QLineF(left, y, right, y))
 

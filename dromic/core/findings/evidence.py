@@ -32,7 +32,7 @@ class Evidence:
     @cached_property
     def muting(self) -> Muting:
         """What damps the idle strings."""
-        return muting(self.plan)
+        return muting(self.plan, self.schedule)
 
     def worth(self, load: float) -> bool:
         """Whether a load is large enough to be told."""

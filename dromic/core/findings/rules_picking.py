@@ -250,11 +250,29 @@ def _palm(seen: Evidence) -> Iterator[Seen]:
 
 def _lets_go(seen: Evidence) -> Iterator[Seen]:
     """Where a hand that touches somewhere runs out of reach across the strings and must let go."""
-    request = seen.plan.request
-    reach, spacing = request.player.anchor_reach_mm, request.instrument.pick_spacing_mm
-    if reach is None:
-        return
-    where = {"heel": "the heel on the bridge", "little": "the little finger planted"}[request.player.habits.contact]
+    reach = seen.plan.request.player.anchor_reach_mm
+    if reach is not None:
+        where = _TOUCHING[seen.plan.request.player.habits.contact]
+        yield from _beyond(seen, reach, f"With {where} the pick reaches about {reach:.0f} mm across", "let go")
+
+
+def _must_travel(seen: Evidence) -> Iterator[Seen]:
+    """Where a motion kept as small as possible does not reach, and the hand must go along."""
+    player, spacing = seen.plan.request.player, seen.plan.request.instrument.pick_spacing_mm
+    if player.habits.motion == "small":
+        strings = player.picking.small_strings
+        yield from _beyond(seen, strings * spacing, f"Kept small the motion reaches over {strings:g} strings", "travel")
+
+
+_TOUCHING = {
+    "heel": "the heel on the bridge", "palm": "the palm on the strings", "little": "the little finger planted",
+    "thumb": "the thumb leaning",
+}  # fmt: skip
+
+
+def _beyond(seen: Evidence, reach: float, limit: str, then: str) -> Iterator[Seen]:
+    """Where the strings played since the hand came to lie somewhere are farther apart than it reaches, in mm."""
+    spacing = seen.plan.request.instrument.pick_spacing_mm
     low = high = 0
     since = -1
     for event, note in enumerate(seen.leads):
@@ -265,8 +283,8 @@ def _lets_go(seen: Evidence) -> Iterator[Seen]:
         if since >= 0 and (wide_high - wide_low) * spacing > reach:
             yield Seen(
                 (since, event), 0.0,
-                f"With {where} the pick reaches about {reach:.0f} mm across; strings {wide_low} to {wide_high} lie "
-                f"{(wide_high - wide_low) * spacing:.0f} mm apart, so the hand must let go before this note",
+                f"{limit}; strings {wide_low} to {wide_high} lie "
+                f"{(wide_high - wide_low) * spacing:.0f} mm apart, so the hand must {then} before this note",
                 cost=0.1,
             )  # fmt: skip
             since = -1
@@ -297,4 +315,7 @@ RULES: tuple[Rule, ...] = (
     Rule("lets-go", "Hand must let go", PICKING,
          "A hand that touches somewhere runs out of reach across the strings.", _lets_go, own=True,
          advice="let go at a rest or a long note, or play the passage with a floating hand"),
+    Rule("must-travel", "Hand must go along", PICKING,
+         "A motion kept as small as possible does not reach all the strings.", _must_travel, own=True,
+         advice="let the hand go along here, or keep the passage on fewer strings"),
 )  # fmt: skip

@@ -53,6 +53,8 @@ class EventOptions:
     natural: tuple[tuple[int, int], ...] = ()
     """the plucking finger that each string has by nature around here, as an index into p i m a c"""
     accent: bool = False
+    leads: bool = False
+    """others are slurred to it: struck too hard it stands out from them"""
     grace: bool = False
     slid: bool = False
     """struck at the end of a slide: the finger comes along the string from the note before"""
@@ -83,7 +85,7 @@ def articulation_options(request: Request, unit: str, rhythm: Rhythm) -> tuple[E
         _offer(request, i, event, _attacks(request, i, event, take(i)), fingers)
         for i, event in enumerate(phrase.events)
     ]
-    made = _with_legato(request, made)
+    made = _with_first_attacks(request, _with_legato(request, made))
     for pin in request.pins:
         if pin.field == "attack" and pin.value in (HAMMER, PULL, SLIDE) and pin.event < len(made):
             pinned = tuple(str(pin.value) if a == SLUR else a for a in made[pin.event].attacks)
@@ -209,6 +211,21 @@ def _with_legato(request: Request, made: list[EventOptions]) -> list[EventOption
         else offer
         for i, offer in enumerate(made)
     ]
+
+
+def _with_first_attacks(request: Request, made: list[EventOptions]) -> list[EventOptions]:
+    """Notes that others are slurred to in any case are told; a player who has a finger sound them may, where the school
+    plucks."""
+    slurred = [set(o.attacks) <= {HAMMER, PULL, SLIDE} for o in made[1:]]
+    plucking = request.player.habits.first_attack == "finger" and request.school.plucks in ("hybrid", "free")
+    found = []
+    for offer, event, led in zip(made, request.phrase.events, (*slurred, False), strict=True):
+        if led and not set(offer.attacks) <= set(UNSTRUCK):
+            offer = replace(offer, leads=True)
+            if plucking and offer.attacks == (PICK,) and event.attack is None and len(event.notes) == 1:
+                offer = replace(offer, attacks=(PICK, PLUCK), fingers=_finger_numbers(request))
+        found.append(offer)
+    return found
 
 
 def _turnings(request: Request) -> set[int]:

@@ -233,6 +233,7 @@ def fret_moves(a: FrettingNodes, b: FrettingNodes, geometry: HandGeometry, one_f
     )
     together, speed[at] = _finger_to_finger(a, b, at, geometry, one_fret)
     strain[at] += together
+    time[at] = np.where(_planted(a, b, at), hand.planted_share * hand.finger_ms, time[at])
     if b.holding is not None:
         strain += np.where(_changed_while_held(a, b), np.inf, 0.0)
     if some_chordal:
@@ -260,6 +261,13 @@ def _finger_to_finger(
         price = price + hand.roll_habit_price * ((ga != gb) & one & (np.abs(string_a - string_b) == 1))
     pair = ga * gb * (ga != gb)
     return price, hand.weak_34_price * (pair == 12) + hand.weak_24_price * (pair == 8)
+
+
+def _planted(a: FrettingNodes, b: FrettingNodes, at: tuple[NDArray[np.intp], ...]) -> NDArray[np.bool_]:
+    """For the pairs of nodes at `at`: whether the move goes back on a string to a lower finger, which can be down there before
+    the higher one lifts."""
+    lower = (b.single[at[1]] < a.single[at[0]]) & (b.top_fret[at[1]] < a.top_fret[at[0]])
+    return np.asarray(lower & (a.low.max(axis=1)[at[0]] == b.low.max(axis=1)[at[1]]))
 
 
 def _guided(a: FrettingNodes, b: FrettingNodes) -> NDArray[np.bool_]:

@@ -50,6 +50,12 @@ class Shape:
         return tuple(n.string for n in self.notes)
 
     @property
+    def flat(self) -> bool:
+        """Whether a finger lies over several strings."""
+        down = [n.finger for n in (*self.notes, *self.held) if n.finger]
+        return len(set(down)) < len(down)
+
+    @property
     def idle(self) -> bool:
         """Whether no finger of this hand is down."""
         return not any(n.finger for n in (*self.notes, *self.held))

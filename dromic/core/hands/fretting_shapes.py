@@ -48,6 +48,8 @@ class FrettingTask:
     vibrato: tuple[bool, ...] = ()
     held: tuple[tuple[int, int], ...] = ()
     """(string, fret) of notes from before that go on sounding"""
+    dead: bool = False
+    """no pitch is to sound: fingers touch the strings and need not press them"""
 
 
 class Fretting:
@@ -216,7 +218,7 @@ class Fretting:
                 notes = tuple(HeldNote(s, f, by_string.get(s, 0)) for s, f in places)
                 extra = sum(self._ornament(wanted, n, note.finger) for n, note in enumerate(notes))
                 if _barres_lie_free(notes):
-                    shape = self._shape(notes, position, wanted.first_position)
+                    shape = self._shape(notes, position, wanted.first_position, wanted.dead)
                     yield replace(shape, strain=shape.strain + extra) if extra else shape
 
     def _ornament(self, wanted: FrettingTask, note: int, finger: int) -> float:
@@ -274,8 +276,11 @@ class Fretting:
         middle = sum(off) / len(off)
         return self.hand.off_line_price * sum((o - middle) ** 2 for o in off)
 
-    def _shape(self, notes: tuple[HeldNote, ...], position: int, first_position: int) -> Shape:
+    def _shape(
+        self, notes: tuple[HeldNote, ...], position: int, first_position: int, touching: bool = False
+    ) -> Shape:
         hand = self.hand
+        light = hand.touch_share if touching else 1.0
         strain = stretch = crowd = 0.0
         settled = {n.fret for n in notes if n.finger == n.fret}
         for finger, fret in sorted({(n.finger, n.fret) for n in notes if n.finger}):
@@ -294,8 +299,8 @@ class Fretting:
             strain += hand.body_price * max(0, fret + self.instrument.capo - self.instrument.body_fret)
             if finger != THUMB:
                 flat = sum(n.finger == finger for n in notes)
-                strain += hand.barre_prices[finger - 1] * (flat > 1)
-                strain += hand.barre_string_price * max(0, flat - 2) * (finger > 1)
+                strain += light * hand.barre_prices[finger - 1] * (flat > 1)
+                strain += light * hand.barre_string_price * max(0, flat - 2) * (finger > 1)
             stretch, crowd = max(stretch, deviation), max(crowd, -deviation)
             # in a chord one finger of a fret is enough, and the index may lie anywhere
             stray = position != 1 or finger != fret if len(notes) == 1 else fret not in settled

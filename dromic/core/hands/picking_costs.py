@@ -131,9 +131,18 @@ class PickCosts:
         if before >= 0 and self.ways.offers[before].attacks == (PLUCK,):
             # between plucks the pick comes back for a down, unless there is no time
             cost = cost + np.where(target.places.sign < 0, self.hand.up_after_pluck_price, 0.0)[None, None]
-        if offer.accent and self.request.player.habits.accents_down:
-            cost = cost + np.where(target.places.sign < 0, self.judging.accent_price, 0.0)[None, None]
-        return np.asarray(cost)
+        return np.asarray(cost + self.loudness(offer, target)[None, None])
+
+    def loudness(self, offer: EventOptions, part: PickingStates) -> Floats:
+        """What the strokes of a part cost for how loud they make the note, [G, R]: an accent wants the strong one, the first
+        of slurred notes what its player strikes no louder than the others."""
+        habits, sign = self.request.player.habits, part.places.sign
+        price = np.zeros(sign.shape)
+        if offer.accent and habits.accents_down:
+            price = price + np.where(sign < 0, self.judging.accent_price, 0.0)
+        if offer.leads and habits.first_attack != "either":
+            price = price + np.where(sign == SIGN.get(habits.first_attack, 0), 0.0, self.hand.first_attack_price)
+        return price
 
     def _permitted(
         self, moves: pick_moves.PickMoves, source: PickingStates, target: PickingStates, one_motion: bool

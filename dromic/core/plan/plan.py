@@ -32,6 +32,8 @@ class PlanNote:
     lean: str
     rest_on: int | None
     marks: frozenset[str]
+    waits_at: int | None = None
+    """while this note is slurred or tapped: the string at which the pick waits, where it strikes next"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,6 +93,10 @@ class Totals:
     max_stretch_mm: float
     rolls: int
     knots: int
+    first_attacks: int = 0
+    """struck notes that others are slurred to"""
+    uneven_first_attacks: int = 0
+    """of these, the ones not struck as the player means them to be; where any stroke will do, not as most of them are"""
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from dromic.core.hands.hand_geometry import geometry_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.damping import NOBODY, SOUNDS, Muting, muting
-from dromic.core.plan.finger_schedule import Press, schedule
+from dromic.core.plan.finger_schedule import Press, Schedule, schedule
 from dromic.core.plan.plan import Move, Plan
 from dromic.core.plan.sweep_turns import sweep_turns
 from dromic.core.timing.beat_counting import count
@@ -202,7 +202,8 @@ def chart(plan: Plan) -> Chart:
     phrase, instrument = plan.request.phrase, plan.request.instrument
     spacing = instrument.pick_spacing_mm
     strokes = _strokes(plan, spacing)
-    muted = muting(plan)
+    pressed = schedule(plan)
+    muted = muting(plan, pressed)
     last = phrase.bars[-1]
     frets = [n.fret for n in plan.notes if n.fret] or [1]
     positions = [n.position for n in plan.notes if n.position] or [1]
@@ -219,7 +220,7 @@ def chart(plan: Plan) -> Chart:
         plucks=_plucks(plan, spacing),
         damped=_damped(plan, muted, spacing),
         muting=muted,
-        fingers=_fingers(plan),
+        fingers=_fingers(plan, pressed),
         bands=_bands(plan),
         labels=_labels(plan),
         moves=plan.onward,
@@ -334,7 +335,7 @@ def _damped(plan: Plan, found: Muting, spacing: float) -> tuple[Damped, ...]:
     return tuple(sorted(made, key=lambda d: d.start_s))
 
 
-def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
+def _fingers(plan: Plan, pressed: Schedule) -> tuple[FingerBar, ...]:
     """The finger schedule, and the tapping fingers of the other hand."""
     instrument, hand = plan.request.instrument, plan.request.player.fretting
     kinds = {m.to: m.fret_kind for m in plan.onward}
@@ -350,7 +351,7 @@ def _fingers(plan: Plan) -> tuple[FingerBar, ...]:
             kinds.get(p.events[0], "finger"), attacks[p.events[0]], p.again, loads.get(p.events[0], 0.0),
             _slid_from(plan, p, place), _holds(plan, p),
         )
-        for p in schedule(plan).presses
+        for p in pressed.presses
     ] + [
         FingerBar(n.event, "t", n.string, n.fret, n.start_s, n.end_s, place(n.fret), kinds.get(n.event, "finger"), TAP)
         for n in plan.notes

@@ -69,6 +69,7 @@ MEASURES: tuple[Measure, ...] = (
     Measure("Longest stretch, mm", _total("max_stretch_mm"), -1, 1),
     Measure("Rolls", _total("rolls"), -1),
     Measure("Knots", _total("knots"), -1),
+    Measure("First attacks unlike the others", _total("uneven_first_attacks"), -1),
     Measure("Findings", lambda p: len(p.findings), -1),
 )
 

@@ -52,10 +52,15 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
         )
     return (
         first,
-        "Picking hand: " + picking_words(move),
+        "Picking hand: " + picking_words(move) + _waiting(lead.waits_at),
         "Fretting hand: " + fretting_words(move),
         _damping(muted, event),
     )
+
+
+def _waiting(string: int | None) -> str:
+    """Where the pick is while the fretting hand sounds a note."""
+    return "" if string is None else f"; the pick waits at string {string}"
 
 
 def _damping(muted: Muting, event: int) -> str:

@@ -137,8 +137,8 @@ class Builder:
             if self.request.school.plucks == "hybrid":
                 up = self.player.picking.up_after_pluck_price
             cost = part.price + np.where(part.places.sign < 0, up, 0.0)
-            if self.offers[0].accent and self.player.habits.accents_down:
-                cost = cost + np.where(part.places.sign < 0, judging.accent_price, 0.0)
+            if part.attack in (PICK, PINCH):
+                cost = cost + self.costs.loudness(self.offers[0], part)
             if part.fingers and self.offers[0].in_turn:
                 # fingers that take turns begin with the first of them
                 leads = np.array([f[:1] == self.offers[0].fingers[:1] for f in part.fingers])
@@ -204,7 +204,7 @@ class Builder:
         key = (
             id(before.fretting), id(after.fretting), *(id(p) for p in (*before.parts, *after.parts)),
             self.available(i, before).tobytes(), self.rhythm.step_ms(i), tuple(self.swing(i, before)),
-            self.floors[i], self.busy_ms(source, i), offer.accent, offer.forced, offer.slid,
+            self.floors[i], self.busy_ms(source, i), offer.accent, offer.leads, offer.forced, offer.slid,
         )  # fmt: skip
         found = self._steps.get(key)
         if found is None:
@@ -429,6 +429,7 @@ def _wishes(request: Request, made: Sequence[EventOptions], before: Sequence[int
             bends=tuple(n.bend for n in event.notes),
             vibrato=tuple("vibrato" in n.marks for n in event.notes),
             held=ringing if offer.attacks != (TAP,) else (),
+            dead=len(event.notes) > 1 and all("dead" in n.marks for n in event.notes),
         )
         for event, offer, ringing in zip(request.phrase.events, made, held, strict=True)
     ]

@@ -19,10 +19,10 @@ from dromic.core.hands.pick_moves import NAME
 from dromic.core.plan.plan import Move, PlanNote, Totals
 from dromic.core.plan.request import Request
 from dromic.core.plan.sweep_turns import sweep_turns
-from dromic.core.search.decoded_path import Path, plucked
+from dromic.core.search.decoded_path import Path, Sound, plucked
 from dromic.core.setup.school import KINDS
 from dromic.core.timing.playback_order import RepeatJump
-from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, UNSTRUCK
+from dromic.core.values.vocabulary import HAMMER, PICK, PINCH, PLUCK, PLUCKERS, PULL, SLIDE, UNSTRUCK
 
 
 @dataclass(frozen=True, eq=False)
@@ -47,7 +47,7 @@ class PlanMetrics:
     @cached_property
     def sustained(self) -> float | None:
         """The ceiling for half a minute on end, in quarters a minute."""
-        most = max((_sustained_load(self.request, m) for m in self.moves), default=0.0)
+        most = max((_sustained_load(self.request, self.path, m) for m in self.moves), default=0.0)
         return self.request.phrase.tempo / most if most else None
 
     @property
@@ -60,6 +60,11 @@ class PlanMetrics:
     def rests(self) -> list[int | None]:
         """For every event the string its stroke lands on, None for free strokes."""
         return _rest_strings(self.request, self.path, self.moves)
+
+    @cached_property
+    def waits(self) -> list[int | None]:
+        """For every event the string at which the pick waits while the fretting hand sounds it, else None."""
+        return _waiting_strings(self.request, self.path)
 
     @cached_property
     def notes(self) -> tuple[PlanNote, ...]:
@@ -78,12 +83,15 @@ def ceiling_of(tempo: float, moves: Sequence[Move]) -> float | None:
     return tempo / most if most else None
 
 
-def _sustained_load(request: Request, move: Move) -> float:
+def _sustained_load(request: Request, path: Path, move: Move) -> float:
     picking_hand = request.player.picking
     repeated = move.pick_kind in ("repeat", "back")
     factor = picking_hand.sustained_repeat_factor if repeated else picking_hand.sustained_factor
     pick = (move.pick_load or 0.0) * factor
-    return max(pick, move.fret_load * request.player.fretting.sustained_factor) + move.knot
+    hand, shape = request.player.fretting, path.shape(move.to)
+    held = shape.flat or shape.stretch_mm > hand.stretch_from_mm
+    fret = move.fret_load * (hand.sustained_hold_factor if held else hand.sustained_factor)
+    return max(pick, fret) + move.knot
 
 
 def _all_moves(request: Request, path: Path, like: PlanMetrics | None) -> tuple[Move, ...]:
@@ -211,11 +219,15 @@ def _raked(path: Path, last: int, i: int) -> bool:
 def _notes(judged: PlanMetrics) -> tuple[PlanNote, ...]:
     request, path, like = judged.request, judged.path, judged.like
     phrase, player = request.phrase, request.player
-    rests = judged.rests
+    rests, waits = judged.rests, judged.waits
     notes: list[PlanNote] = []
     index = 0
     for i, event in enumerate(phrase.events):
-        if like is not None and path.same[i] and path.sounds[i] == like.path.sounds[i] and rests[i] == like.rests[i]:
+        if (
+            like is not None
+            and path.same[i]
+            and (path.sounds[i], rests[i], waits[i]) == (like.path.sounds[i], like.rests[i], like.waits[i])
+        ):
             notes += like.notes[index : index + len(event.notes)]
             index += len(event.notes)
             continue
@@ -230,7 +242,7 @@ def _notes(judged: PlanMetrics) -> tuple[PlanNote, ...]:
                     duration=note.duration, start_s=start, end_s=phrase.seconds_at(event.onset + note.duration),
                     pitch=note.pitch, string=held.string, fret=held.fret, finger=FINGER_NAMES[held.finger],
                     position=shape.position, attack=attack, stroke=stroke, lean=player.leans[sound.lean].name,
-                    rest_on=rests[i] if attack == PICK else None, marks=note.marks,
+                    rest_on=rests[i] if attack == PICK else None, marks=note.marks, waits_at=waits[i],
                 )
             )  # fmt: skip
             index += 1
@@ -265,6 +277,33 @@ def _rest_strings(request: Request, path: Path, moves: Sequence[Move]) -> list[i
     return landed
 
 
+def _waiting_strings(request: Request, path: Path) -> list[int | None]:
+    """The string at which the pick waits during every unstruck event: where its next stroke begins, else where its last
+    one ended."""
+    strings, sounds = request.instrument.strings, path.sounds
+    found: list[int | None] = [None] * len(sounds)
+    following: int | None = None
+    for i in range(len(sounds) - 1, -1, -1):
+        if sounds[i].picked:
+            following = strings - sounds[i].begin
+        elif sounds[i].attack in UNSTRUCK:
+            last = path.last_picked[i]
+            found[i] = following if following is not None else strings - sounds[last].end if last >= 0 else None
+    return found
+
+
+def _first_attacks(request: Request, sounds: Sequence[Sound]) -> tuple[int, int]:
+    """How many struck events lead slurs, and how many of these are struck unlike what is meant, or unlike most."""
+    firsts = [
+        (NAME[a.sign] if a.picked else "finger")
+        for a, b in itertools.pairwise(sounds)
+        if a.attack not in UNSTRUCK and b.attack in (HAMMER, PULL, SLIDE)
+    ]
+    meant = request.player.habits.first_attack
+    as_meant = max(map(firsts.count, firsts), default=0) if meant == "either" else firsts.count(meant)
+    return len(firsts), len(firsts) - as_meant
+
+
 def _totals(request: Request, path: Path, moves: Sequence[Move]) -> Totals:
     spacing = request.instrument.pick_spacing_mm
     kinds = [m.pick_kind for m in moves]
@@ -276,6 +315,7 @@ def _totals(request: Request, path: Path, moves: Sequence[Move]) -> Totals:
     steps = [abs(sounds[b].begin - sounds[a].end) for a, b in _pairs(picked, seams)]
     changes = sum(not strings_of[a] & strings_of[b] for a, b in _pairs(struck, seams))
     events = request.phrase.events
+    firsts, uneven = _first_attacks(request, sounds)
     span = request.phrase.seconds_at(events[-1].onset) - request.phrase.seconds_at(events[0].onset)
     return Totals(
         picked=len(picked),
@@ -296,6 +336,8 @@ def _totals(request: Request, path: Path, moves: Sequence[Move]) -> Totals:
         max_stretch_mm=max(path.shape(i).stretch_mm for i in range(len(path.states))),
         rolls=sum(m.fret_kind == "roll" for m in moves),
         knots=sum(m.knot > 0 for m in moves),
+        first_attacks=firsts,
+        uneven_first_attacks=uneven,
     )  # fmt: skip
 
 

@@ -17,7 +17,9 @@ HOLDS = ("lift", "until-next", "overlap", "ring")
 SAME_FRET = ("either", "roll", "separate")
 MOST_LETTERS, MOST_LEANS = 80, 8
 """of a player's label; and ways of leaning, each of which makes the search larger"""
-CONTACTS = ("floating", "heel", "little")
+CONTACTS = ("floating", "heel", "palm", "little", "thumb")
+MOTIONS = ("travels", "small")
+FIRST_ATTACKS = ("either", "down", "up", "finger")
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +72,11 @@ class PickingHand:
     sustained_factor: float = ranged("", 1, 3, "how much slower half a minute of repeats is")
     sustained_repeat_factor: float = ranged("", 1, 3, "the same for strokes repeated in one direction")
     heel_reach_mm: float = ranged("mm", 5, 150, "across the strings with the heel of the hand on the bridge")
+    palm_reach_mm: float = ranged("mm", 5, 150, "across the strings with the palm lying on the lower ones")
     little_reach_mm: float = ranged("mm", 5, 150, "across the strings with the little finger planted on the body")
+    thumb_reach_mm: float = ranged("mm", 5, 150, "across the strings with the plucking hand's thumb leaning on one place")
+    small_strings: float = ranged("strings", 1, 10, "how many strings a motion kept small reaches over before the hand must travel")
+    first_attack_price: float = ranged("", 0, 20, "the first note of a slurred group struck louder than the notes slurred to")
     finger_prices: tuple[float, ...] = ranged("", 0, 20, "plucking with p, i, m, a, c")
     below_pick_price: float = ranged("", 0, 20, "a finger plucking the pick's string or a lower one, where it must")
     away_price: float = ranged("", 0, 20, "each string a plucking finger is away from its natural one")
@@ -117,6 +123,13 @@ class FrettingHand:
     slide_ms_per_mm: float = ranged("ms/mm", 0, 10, "part of a slide that grows with its length")
     slide_price: float = ranged("", 0, 20, "sliding: it smears where a hammer or a pull would be clean")
     sustained_factor: float = ranged("", 1, 3, "how much slower half a minute of repeats is")
+    sustained_hold_factor: float = ranged(
+        "", 1, 3, "the same where a barre or a stretch is held: it tires the hand while nothing moves"
+    )
+    planted_share: float = ranged(
+        "", 0, 1, "how much of a ready finger's time is left for the lower one on its string, which can be down already"
+    )
+    touch_share: float = ranged("", 0, 1, "how much of a barre's price is left where the finger only touches the strings")
     stretch_unit_mm: float = ranged("mm", 1, 100, "a stretch this far past the relaxed place costs the stretch price")
     stretch_price: float = ranged("", 0, 20, "reaching out, grows with the square")
     crowd_price: float = ranged("", 0, 20, "squeezing together, grows with the square")
@@ -217,7 +230,13 @@ class Habits:
     rest_through: bool
     """a carried stroke rests on the next string; otherwise each string gets an attack of its own"""
     contact: str
-    """where the picking hand touches: floating, heel (on the bridge), or little (finger planted on the body)"""
+    """where the picking hand touches: floating, heel (on the bridge), palm (on the lower strings), little (finger planted on
+    the body), or thumb (leaning on a string or on the pickup, as bassists do)"""
+    motion: str
+    """the picking hand travels across the strings with the pick (travels), or moves as little as it can (small)"""
+    first_attack: str
+    """what strikes a note that others are slurred to, so that it is no louder than they are: either, down, up, finger (where
+    the school plucks)"""
     left_handed: bool
     """the neck lies the other way round on screens"""
 
@@ -231,6 +250,8 @@ class Habits:
         check_choice("same_fret", self.same_fret, SAME_FRET)
         check_choice("bass_hand", self.bass_hand, BASS_HANDS)
         check_choice("contact", self.contact, CONTACTS)
+        check_choice("motion", self.motion, MOTIONS)
+        check_choice("first_attack", self.first_attack, FIRST_ATTACKS)
         for name in ("hybrid_fingers", "bare_fingers", "guitar_fingers"):
             held = getattr(self, name)
             order = ["pimac".find(f) for f in held]
@@ -251,6 +272,9 @@ class Judging:
     spread: float = ranged("", 0, 0.9, "how far an estimated ceiling may be off, as a share")
     start_up_price: float = ranged("", 0, 1, "starting on an up-stroke where the choice is free")
     accent_price: float = ranged("", 0, 20, "an accent on an up-stroke, for players who want it down")
+    alternate_over: float = ranged(
+        "quarters a minute", 0, 1000, "schools of down-strokes go over to alternating above this tempo; 0: never"
+    )
     legato_price: float = ranged("", 0, 20, "each note left unpicked where it might be picked")
     picking_weight: float = ranged("", 0.01, 100, "weight of the picking hand's loads in the objective")
     fretting_weight: float = ranged("", 0.01, 100, "weight of the fretting hand's loads and strain in the objective")
@@ -297,8 +321,8 @@ class Player:
     @property
     def anchor_reach_mm(self) -> float | None:
         """How far across the strings the picking hand gets without letting go of where it touches; None for floating."""
-        reach = {"heel": self.picking.heel_reach_mm, "little": self.picking.little_reach_mm}
-        return reach.get(self.habits.contact)
+        touching = self.habits.contact
+        return None if touching == "floating" else float(getattr(self.picking, f"{touching}_reach_mm"))
 
     def clears(self, lean: Lean, stroke_sign: int, spacing_mm: float) -> bool:
         """Whether a stroke (+1 down, -1 up) ends clear of the neighbour string."""

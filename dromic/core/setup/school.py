@@ -47,6 +47,8 @@ class School:
     one_stroke: bool = False
     turns: bool = False
     pattern: str = ""
+    faster: str = ""
+    """the school of down-strokes' stand-in above the tempo from which its player alternates"""
 
     def __post_init__(self) -> None:
         check_choice("places", self.places, PLACE_RULES)

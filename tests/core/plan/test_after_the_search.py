@@ -103,7 +103,7 @@ def test_who_damps_each_idle_string():
 
 
 def test_an_open_string_left_sounding_is_found():
-    line = phrase([(1, 0), (5, 7), (5, 5)], EIGHTH)
+    line = phrase([(1, 0), (5, 5), (5, 7)], EIGHTH)
     found = planned(line, "alternate")
     assert muting(found).ringing[1] == (1,) and "unmuted" in rules(found)
     ring = replace(
@@ -113,6 +113,26 @@ def test_an_open_string_left_sounding_is_found():
         ),
     )
     assert "unmuted" not in rules(planned(ring, "alternate"))
+
+
+def test_a_free_index_lies_over_a_string_that_would_ring():
+    """A barre that only touches. It can't where an open string between sounds on; a finger left down damps too."""
+    found = muting(planned(phrase([(1, 0), (5, 7), (5, 5)], EIGHTH), "alternate", **pins("finger", "0", "3", "1")))
+    assert found.by[1][0] == "touch" and found.ringing == ((), (), ())
+    dead = phrase([[(3, 5), (2, 5), (1, 5)]], [EIGHTH])
+    chord = dead.events[0]
+    chord = replace(chord, notes=tuple(replace(n, marks=frozenset({"dead"})) for n in chord.notes))
+    assert muting(planned(dead.with_events([chord]))).by[0][:3] == ("touch",) * 3
+    held = muting(holding("ring", phrase([(4, 7), (6, 5)], EIGHTH), "alternate")).by[1]
+    assert held == ("nobody", "underside", "underside", "sounds", "tip", "sounds")
+
+
+def test_fingers_need_not_press_what_is_to_be_dead():
+    """A flat ring finger costs little where it only touches."""
+    flat = (Pin(0, 0, "finger", "3"), Pin(0, 1, "finger", "3"), Pin(0, 2, "finger", "3"))
+    line = phrase([[(3, 5), (2, 5), (1, 5)]], [EIGHTH])
+    dead = [replace(e, notes=tuple(replace(n, marks=frozenset({"dead"})) for n in e.notes)) for e in line.events]
+    assert planned(line.with_events(dead), pins=flat).cost < planned(line, pins=flat).cost - 0.5
 
 
 def pins(field, *values):

@@ -73,7 +73,7 @@ def test_damping_runs_are_joined_and_lie_on_their_strings():
         (s, 0.0, 1.0) for s in (4, 5, 6)
     ]
     assert {d.string: d.mm for d in palm} == {s: drawn.string_mm[s - 1] for s in (4, 5, 6)}
-    ringing = chart(planned(phrase([(1, 0), (5, 7), (5, 5)], EIGHTH), "alternate"))
+    ringing = chart(planned(phrase([(1, 0), (5, 5), (5, 7)], EIGHTH), "alternate"))
     assert [d.string for d in ringing.damped if d.rings] == [1]
 
 
