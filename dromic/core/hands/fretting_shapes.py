@@ -48,6 +48,8 @@ class FrettingTask:
     vibrato: tuple[bool, ...] = ()
     held: tuple[tuple[int, int], ...] = ()
     """(string, fret) of notes from before that go on sounding"""
+    usual: int = 0
+    """the finger that a figure moved along the neck gives the note, 0 for none"""
     dead: bool = False
     """no pitch is to sound: fingers touch the strings and need not press them"""
 
@@ -197,6 +199,8 @@ class Fretting:
                 if kept_finger and finger != kept_finger:
                     continue
                 extra = self._ornament(wanted, 0, finger)
+                if wanted.usual and finger != wanted.usual:
+                    extra += self.hand.reshape_price
                 # written out, being made so often
                 yield Shape(
                     (HeldNote(string, fret, finger),), shape.position, shape.strain + extra, shape.stretch_mm, shape.crowd_mm
@@ -276,9 +280,7 @@ class Fretting:
         middle = sum(off) / len(off)
         return self.hand.off_line_price * sum((o - middle) ** 2 for o in off)
 
-    def _shape(
-        self, notes: tuple[HeldNote, ...], position: int, first_position: int, touching: bool = False
-    ) -> Shape:
+    def _shape(self, notes: tuple[HeldNote, ...], position: int, first_position: int, touching: bool = False) -> Shape:
         hand = self.hand
         light = hand.touch_share if touching else 1.0
         strain = stretch = crowd = 0.0

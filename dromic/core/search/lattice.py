@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -11,8 +11,9 @@ import numpy as np
 from dromic.core.hands.articulation_options import EventOptions, articulation_options, with_natural_fingers
 from dromic.core.hands.fretting_moves import SILENT, STAY, FrettingMoves, fretting_moves
 from dromic.core.hands.fretting_nodes import FrettingNodes
-from dromic.core.hands.fretting_shapes import HABIT, LEFT, NOT, FrettingTask
+from dromic.core.hands.fretting_shapes import HABIT, LEFT, NOT, Fretting, FrettingTask
 from dromic.core.hands.held_notes import notes_held
+from dromic.core.hands.moved_figures import usual_fingers
 from dromic.core.hands.pick_moves import Picking
 from dromic.core.hands.picking_costs import Jump, PickCosts, load_floors
 from dromic.core.hands.picking_states import MemoryTable, PickingStateFactory, PickingStates, unstruck
@@ -343,7 +344,9 @@ def lay_out(
     if made is None:
         made = with_natural_fingers(request, articulation_options(request, unit, rhythm), rhythm)
     builder = Builder(request, made, rhythm)
-    wishes = _same_wishes(request, made, old) or tuple(_wishes(request, made, rhythm.before))
+    wishes = _same_wishes(request, made, old, builder) or tuple(
+        _wishes(request, made, rhythm.before, builder.frets.fretting)
+    )
     near = _near_changes(builder, wishes, old)
     layers: list[Layer] = []
     steps: list[Step | None] = []
@@ -374,13 +377,14 @@ def lay_out(
 
 
 def _same_wishes(
-    request: Request, made: tuple[EventOptions, ...], old: Layers | None
+    request: Request, made: tuple[EventOptions, ...], old: Layers | None, builder: Builder
 ) -> tuple[FrettingTask, ...] | None:
     """The wishes of old layers, where they ask the same of the fretting hand."""
     if old is None or old.request.phrase is not request.phrase or old.request.keep != request.keep:
         return None
     tapped = all((a.attacks == (TAP,)) == (b.attacks == (TAP,)) for a, b in zip(made, old.options, strict=True))
-    return old.wishes if tapped and old.request.instrument == request.instrument else None
+    alike = old.request.instrument == request.instrument and old.builder.frets is builder.frets
+    return old.wishes if tapped and alike else None
 
 
 def _near_changes(builder: Builder, wishes: tuple[FrettingTask, ...], old: Layers | None) -> list[bool]:
@@ -413,12 +417,14 @@ def where(phrase: Phrase, event: int) -> str:
     return f"bar {phrase.bars[phrase.events[event].bar].number}, note {event + 1}"
 
 
-def _wishes(request: Request, made: Sequence[EventOptions], before: Sequence[int]) -> list[FrettingTask]:
+def _wishes(
+    request: Request, made: Sequence[EventOptions], before: Sequence[int], fretting: Fretting
+) -> list[FrettingTask]:
     positions, fingers = "positions" in request.keep, "fingers" in request.keep
     open_bars = _open_position_bars(request)
     left = _bars_elsewhere(request.phrase) if positions else set()
     held = notes_held(request.phrase, before) if positions else [()] * len(request.phrase.events)
-    return [
+    tasks = [
         FrettingTask(
             pitches=tuple(n.pitch for n in event.notes),
             strings=tuple(n.string if positions else None for n in event.notes),
@@ -433,6 +439,8 @@ def _wishes(request: Request, made: Sequence[EventOptions], before: Sequence[int
         )
         for event, offer, ringing in zip(request.phrase.events, made, held, strict=True)
     ]
+    usual = usual_fingers(tasks, fretting) if positions else [0] * len(tasks)
+    return [replace(task, usual=finger) if finger else task for task, finger in zip(tasks, usual, strict=True)]
 
 
 def _open_position_bars(request: Request) -> set[int]:

@@ -74,9 +74,15 @@ class PickingHand:
     heel_reach_mm: float = ranged("mm", 5, 150, "across the strings with the heel of the hand on the bridge")
     palm_reach_mm: float = ranged("mm", 5, 150, "across the strings with the palm lying on the lower ones")
     little_reach_mm: float = ranged("mm", 5, 150, "across the strings with the little finger planted on the body")
-    thumb_reach_mm: float = ranged("mm", 5, 150, "across the strings with the plucking hand's thumb leaning on one place")
-    small_strings: float = ranged("strings", 1, 10, "how many strings a motion kept small reaches over before the hand must travel")
-    first_attack_price: float = ranged("", 0, 20, "the first note of a slurred group struck louder than the notes slurred to")
+    thumb_reach_mm: float = ranged(
+        "mm", 5, 150, "across the strings with the plucking hand's thumb leaning on one place"
+    )
+    small_strings: float = ranged(
+        "strings", 1, 10, "how many strings a motion kept small reaches over before the hand must travel"
+    )
+    first_attack_price: float = ranged(
+        "", 0, 20, "the first note of a slurred group struck louder than the notes slurred to"
+    )
     finger_prices: tuple[float, ...] = ranged("", 0, 20, "plucking with p, i, m, a, c")
     below_pick_price: float = ranged("", 0, 20, "a finger plucking the pick's string or a lower one, where it must")
     away_price: float = ranged("", 0, 20, "each string a plucking finger is away from its natural one")
@@ -129,7 +135,9 @@ class FrettingHand:
     planted_share: float = ranged(
         "", 0, 1, "how much of a ready finger's time is left for the lower one on its string, which can be down already"
     )
-    touch_share: float = ranged("", 0, 1, "how much of a barre's price is left where the finger only touches the strings")
+    touch_share: float = ranged(
+        "", 0, 1, "how much of a barre's price is left where the finger only touches the strings"
+    )
     stretch_unit_mm: float = ranged("mm", 1, 100, "a stretch this far past the relaxed place costs the stretch price")
     stretch_price: float = ranged("", 0, 20, "reaching out, grows with the square")
     crowd_price: float = ranged("", 0, 20, "squeezing together, grows with the square")

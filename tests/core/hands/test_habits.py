@@ -12,7 +12,10 @@ from tests.build import EIGHTH, SIXTEENTH, phrase, request, strokes
 
 FLUENT = presets.players()["fluent"]
 SLURRED = phrase(
-    [(4, 5), (4, 7), (3, 5), (3, 7), (2, 5), (2, 7), (1, 5), (1, 7)], EIGHTH, tempo=90, attacks=dict.fromkeys((1, 3, 5, 7), "hammer")
+    [(4, 5), (4, 7), (3, 5), (3, 7), (2, 5), (2, 7), (1, 5), (1, 7)],
+    EIGHTH,
+    tempo=90,
+    attacks=dict.fromkeys((1, 3, 5, 7), "hammer"),
 )
 
 
@@ -91,6 +94,15 @@ def test_players_say_which_change_is_awkward_for_them():
 def test_every_down_may_rest():
     made = played(with_habit("rest_downs", True), phrase([(3, 5), (3, 7)] * 2, SIXTEENTH), "alternate")
     assert [n.rest_on for n in made.leads] == [2, None, 2, None]
+
+
+def test_a_figure_moved_along_the_neck_keeps_its_fingers():
+    """One that fits under the hand need not."""
+    walked = played(FLUENT, phrase([(6, 3), (4, 5), (6, 5), (4, 7), (6, 8), (4, 10)], EIGHTH))
+    found = "".join(n.finger for n in walked.notes)
+    assert found == found[:2] * 3
+    under = played(FLUENT, phrase([(6, 5), (5, 7), (6, 6), (5, 8)] * 2, EIGHTH))
+    assert "".join(n.finger for n in under.notes) == "1324" * 2
 
 
 def test_a_barre_held_for_long_has_a_lower_limit():

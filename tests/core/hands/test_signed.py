@@ -14,7 +14,7 @@ from tests.rates import RATES, SKIPS
 NOT_YET = frozenset(
     {
         "f-3nps-low-hw", "f-bend-1.8", "f-chr-diag", "f-arp-5str-maj", "f-arp-6str-maj", "f-ds-6ths-b", "f-op-D-A",
-        "f-g7-stretch", "f-b-root5-8", "f-b-oct-walk",
+        "f-g7-stretch",
     }
 )  # fmt: skip
 """cases whose plan no player would sign so far"""
