@@ -139,8 +139,8 @@ def _strings(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 
 def _damped(painter: QPainter, lanes: Lanes, theme: Theme, everything: bool) -> None:
-    """What damps the idle strings: a soft run in the colour of the hand, broken for fingers, dotted where one only touches; a wave where
-    one rings on, which is shown even where the rest is not."""
+    """What damps the idle strings: a soft run in the colour of the hand, broken for fingers, dotted where one only touches; a wave
+    where one rings on, which is shown even where the rest is not."""
     for one in lanes.visible("damped"):
         left, right = lanes.x(one.start_s) + 2, lanes.x(one.end_s) - 2
         if right < GUTTER:
