@@ -70,6 +70,12 @@ def hands_view(window: MainWindow) -> None:
     wait_for(lambda: not place.worker.running)
 
 
+def fretting_view(window: MainWindow) -> None:
+    window.go_to("Hands")
+    window.hands_place.tabs.setCurrentIndex(1)
+    hands_view(window)
+
+
 def large_view(window: MainWindow) -> None:
     window.toggle_stand()
     window.stand_view.follow(5)
@@ -123,7 +129,7 @@ SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("what-if", theme.LIGHT, 1, what_if_view),
     ("neck-left-handed", theme.DARK, 6, left_handed_view),
     ("hands", theme.LIGHT, 1, hands_view),
-    ("hands-dark", theme.DARK, 1, hands_view),
+    ("hands-dark", theme.DARK, 1, fretting_view),
     ("large", theme.LIGHT, 1, large_view),
     ("large-dark", theme.DARK, 3, large_view),
     ("write", theme.LIGHT, 7, write_view),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QSlider, QWidget
 
@@ -51,7 +53,8 @@ class NumberRow(QWidget):
         self.value.setAccessibleName(f"{number.label}, {number.unit}")
         self.value.setRange(number.low, number.high)
         self.value.setSingleStep(number.step)
-        self.value.setDecimals(0 if number.step >= 1 else 1)
+        self.value.setDecimals(max(0, -math.floor(math.log10(number.step))))
+        self.value.setSpecialValueText(number.lowest)
         short = {"quarters a minute": "/min", "times a second": "/s", "a second": "/s", "degrees": "°"}
         unit = short.get(number.unit, number.unit)
         self.value.setSuffix(unit if unit == "°" else f" {unit}")

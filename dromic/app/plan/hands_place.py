@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QSizePolicy,
+    QTabWidget,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
@@ -83,7 +84,7 @@ class HandsPlace(QWidget):
         self.worker = Worker(self)
         self.who, self.ceiling, self.words = QComboBox(), QLabel(), QLabel()
         self.switching = QCheckBox("Can change the lean between strokes")
-        self.drawing, self.spreads = PickDrawing(), SpreadDrawing()
+        self.drawing, self.spreads, self.tabs = PickDrawing(), SpreadDrawing(), QTabWidget()
         self.numbers = {n.name: NumberRow(n) for n in NUMBERS}
         self.habits = {h.name: HabitRow(h) for h in HABITS}
         self.buttons: dict[str, QPushButton] = {}
@@ -126,52 +127,60 @@ class HandsPlace(QWidget):
         back.setToolTip("F3")
         back.clicked.connect(self.done)
         top.addWidget(back)
-        left, right = QGridLayout(), QGridLayout()
-        for grid in (left, right):
-            grid.setHorizontalSpacing(10)
-            grid.setVerticalSpacing(1)
-        self._fill(left, (PICKING, LEANING, FRETTING), self.numbers)
-        self._fill(right, (PICKING, FRETTING), self.habits)
-        beside = QVBoxLayout()
-        beside.addWidget(self.drawing)
-        beside.addWidget(self.switching)
-        beside.addLayout(right)
-        beside.addStretch(1)
-        beside.setSpacing(4)
-        columns = QHBoxLayout()
-        columns.setSpacing(26)
-        numbers = QVBoxLayout()
-        numbers.addLayout(left)
-        numbers.addSpacing(6)
-        numbers.addWidget(self.spreads)
-        numbers.addStretch(1)
-        columns.addLayout(numbers, 5)
-        columns.addLayout(beside, 4)
+        lean = QVBoxLayout()
+        lean.addWidget(self.drawing)
+        lean.addWidget(self.switching)
+        spread = QVBoxLayout()
+        spread.addWidget(self.spreads)
+        self.tabs.addTab(self._page((PICKING, LEANING), lean), PICKING)
+        self.tabs.addTab(self._page((FRETTING,), spread), FRETTING)
+        self.tabs.setDocumentMode(True)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(14, 4, 14, 8)
         whole.addLayout(top)
-        whole.addLayout(columns, 1)
+        whole.addWidget(self.tabs, 1)
         note = QLabel("Every number is an estimate, yours to set. Beside each: what the ceiling of this phrase would gain "
                       "if it were a tenth better, or with the other side of a habit.")  # fmt: skip
         note.setObjectName("soft")
         note.setWordWrap(True)
         whole.addWidget(note)
 
+    def _page(self, groups: tuple[str, ...], picture: QVBoxLayout) -> QWidget:
+        """One hand: its numbers on the left, its habits on the right and what both make of it in a picture."""
+        page = QWidget()
+        columns = QHBoxLayout(page)
+        columns.setContentsMargins(0, 8, 0, 0)
+        columns.setSpacing(34)
+        for rows, beside, share in ((self.numbers, None, 5), (self.habits, picture, 4)):
+            column = QVBoxLayout()
+            column.addLayout(self._filled(groups, rows))
+            if beside is not None:
+                column.addSpacing(10)
+                column.addLayout(beside)
+            column.addStretch(1)
+            columns.addLayout(column, share)
+        return page
+
     @staticmethod
-    def _fill(grid: QGridLayout, groups: tuple[str, ...], rows: dict[str, Any]) -> None:
+    def _filled(groups: tuple[str, ...], rows: dict[str, Any]) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(4)
         line = 0
         for group in groups:
-            title = QLabel(group)
-            title.setObjectName("section")
-            title.setContentsMargins(0, 6, 0, 0)
-            title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-            grid.addWidget(title, line, 0, 1, 3)
-            line += 1
-            for row in (r for r in rows.values() if r.of.group == group):
+            inside = [r for r in rows.values() if r.of.group == group]
+            if inside and line:
+                title = QLabel(group)
+                title.setObjectName("section")
+                title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+                grid.addWidget(title, line, 0, 1, 3)
+                line += 1
+            for row in inside:
                 for column, widget in enumerate(row.widgets):
                     grid.addWidget(widget, line, column)
                 line += 1
         grid.setColumnStretch(1, 1)
+        return grid
 
     # the player
 

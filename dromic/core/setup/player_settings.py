@@ -39,6 +39,8 @@ class HandNumber:
     help: str
     get: Callable[[Player], float]
     set: Callable[[Player, float], Player]
+    lowest: str = ""
+    """what the lowest value means, where it is no number"""
 
     def bounded(self, value: float) -> float:
         """A value brought within the bounds."""
@@ -177,9 +179,9 @@ NUMBERS: tuple[HandNumber, ...] = (
            lambda p: p.picking.inside_factor, lambda p, v: _picking(p, inside_factor=v)),
     HandNumber("small", PICKING, "A motion kept small reaches over", "strings", 1, 10, 1, 0,
            "With the motion as small as possible: strings apart before the hand has to travel", *_time("small_strings")),
-    HandNumber("alternate_over", PICKING, "Schools of downs alternate above", "quarters a minute, 0: never", 0, 1000, 1, 0,
+    HandNumber("alternate_over", PICKING, "Schools of downs alternate above", "quarters a minute", 0, 1000, 1, 0,
            "From this tempo on Downs goes by the pulse and New string down alternates",
-           lambda p: p.judging.alternate_over, lambda p, v: replace(p, judging=replace(p.judging, alternate_over=v))),
+           lambda p: p.judging.alternate_over, lambda p, v: replace(p, judging=replace(p.judging, alternate_over=v)), "never"),
     HandNumber("palm", PICKING, "Palm on or off", "ms", 10, 300, 5, -1,
            "Time for laying the palm on the strings, or lifting it", *_time("palm_ms")),
     HandNumber("tilt", LEANING, "Lean of its path", "degrees", -40, 40, 1, 0,
