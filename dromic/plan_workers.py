@@ -57,6 +57,7 @@ class Workers:
         self._pool: ProcessPoolExecutor | None = None
         self._numbers = itertools.count()
         self._starting = threading.Lock()
+        self._closed = False
 
     @cached_property
     def _stops(self) -> Array[c_byte]:
@@ -73,6 +74,8 @@ class Workers:
     def start(self) -> ProcessPoolExecutor:
         """The pool with every worker up."""
         with self._starting:
+            if self._closed:
+                raise Cancelled
             if self._pool is None:
                 self._pool = ProcessPoolExecutor(self.count, self._context, _begin, (self._stops,))  # type: ignore[arg-type]
                 wait([self._pool.submit(time.sleep, 1.0 / self.count) for _ in range(self.count)])
@@ -97,6 +100,8 @@ class Workers:
         try:
             return self._run(tasks, progress, weights)
         except BrokenProcessPool as error:
+            if self._closed:
+                raise Cancelled from error
             self._pool = None
             raise DromicError(
                 "the planning processes were stopped from outside; ask again to start new ones"
@@ -118,12 +123,14 @@ class Workers:
         return [answers[i] for i in range(len(tasks))]
 
     def close(self) -> None:
-        """Let the workers go, whatever they are at."""
-        if self._pool is not None:
-            for place in range(_CALLS):
-                self._stops[place] = 1
-            self._pool.shutdown(cancel_futures=True)
-            self._pool = None
+        """End the workers, whatever they are at, and begin no others."""
+        with self._starting:
+            self._closed = True
+            if self._pool is not None:
+                for process in list((self._pool._processes or {}).values()):
+                    process.kill()
+                self._pool.shutdown(cancel_futures=True)
+                self._pool = None
 
     def _cancel(self, waiting: Sequence[Future[T]], place: int) -> None:
         self._stops[place] = 1

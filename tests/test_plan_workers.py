@@ -9,6 +9,7 @@ import threading
 import time
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -66,6 +67,26 @@ def test_one_callers_cancel_stops_no_other(workers: Workers) -> None:
             workers.plan([long] * 2, progress=lambda share: False)
     other.join(60)
     assert len(answers) == 3 and all(a.plan is not None for a in answers)  # type: ignore[attr-defined]
+
+
+def test_closing_waits_for_no_worker(workers: Workers) -> None:
+    """Not even for one that does not listen; the job that asked hears that it is over, and begins nothing new."""
+    own, heard = Workers(1), []
+    own.start()
+
+    def ask() -> None:
+        for _ in range(2):
+            try:
+                own.run([partial(time.sleep, 60)])
+            except Cancelled:
+                heard.append("over")
+
+    asking = threading.Thread(target=ask)
+    asking.start()
+    time.sleep(0.3)
+    own.close()
+    asking.join(20)
+    assert heard == ["over", "over"]
 
 
 def test_no_process_outlives_a_window_that_is_killed(tmp_path: Path) -> None:

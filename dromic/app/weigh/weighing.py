@@ -117,9 +117,9 @@ class Weighing(QObject):
 
     def stop(self) -> None:
         """The window closes."""
+        self.workers.close()  # first: a job that waits for them would be waited for
         for worker in (self.worker, self.frontier_worker):
             worker.close()
-        self.workers.close()
 
     # on a worker's thread; nothing here reads or writes what the interface does
 

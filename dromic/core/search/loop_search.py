@@ -27,9 +27,9 @@ Masks = Mapping[int, NDArray[np.bool_] | Floats]
 _SLACK = 1e-9
 _MOST_CELLS, _FEWEST_HELD = 60_000, 2
 """how many costs a loop's dense step may hold, and from how many states at least"""
-_AHEAD_PER_PASS = 8
-"""steps ahead from one state taken for as long as one pass from all: an estimate (in a profile of one hybrid reel it was
-some twenty)"""
+_AHEAD_PER_PASS, _SUMS_PER_PASS = 10, 120_000
+"""steps ahead from one state, and sums of two costs, that take as long as one pass from all states: estimates, from profiles
+of reels with their repeats"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -257,21 +257,13 @@ class _Loops:
 
     def _dense(self, loop: _Loop, limit: float) -> _Dense:
         """From every hopeful state of the loop's first event to every state of its last, seams counted in."""
-        run = self.main[loop.first : loop.last + 1]
         first, last = self.lattice.forward[loop.first], self.lattice.forward[loop.last]
         bound = (first + self.lattice.backward[loop.first]).ravel()
         hopeful = np.flatnonzero(bound <= limit + _SLACK)
         most = max(_FEWEST_HELD, _MOST_CELLS // last.size)
         hopeful = hopeful[np.argsort(bound[hopeful], kind="stable")][:most]
         self.cancelled()
-        alive = self._alive(loop, limit)
-        if sum(map(len, alive)) < _AHEAD_PER_PASS * len(hopeful) * len(run):
-            found = self._sparsely(loop, hopeful, alive, limit)
-        else:
-            found = np.full((len(hopeful), *first.shape), np.inf)
-            found.reshape(len(hopeful), -1)[np.arange(len(hopeful)), hopeful] = 0.0
-            for event in run[1:]:
-                found = self.lattice.masked(event, self.lattice.layers.step_to(event).relax_many(found))
+        found = self._gone_along(loop, hopeful, self._alive(loop, limit), limit)
         for n, flat in enumerate(hopeful.tolist()):
             self.cancelled()
             state = divmod(flat, first.shape[1])
@@ -286,7 +278,7 @@ class _Loops:
         through = (self.lattice.forward[p] + self.lattice.backward[p] for p in places)
         return [np.flatnonzero(costs <= limit + _SLACK) for costs in through]
 
-    def _sparsely(
+    def _gone_along(
         self, loop: _Loop, begin: NDArray[np.int64], alive: Sequence[NDArray[np.int64]], limit: float
     ) -> Floats:
         """Costs [S, K, R] of going along a loop from some states of its first event to its last, through states alive;
@@ -295,18 +287,23 @@ class _Loops:
         reached = np.where(begin[:, None] == alive[0][None, :], 0.0, np.inf)
         for place, (before, after) in enumerate(pairwise(alive), loop.first):
             self.cancelled()
-            event, ways = self.main[place + 1], self.lattice.forward[place].shape[1]
+            event, shape = self.main[place + 1], self.lattice.forward[place].shape
             step, onward = self.lattice.layers.step_to(event), self.lattice.backward[place].ravel()[before]
             hopeful = start[:, None] + reached + onward[None, :] <= limit + _SLACK
-            used = np.flatnonzero(hopeful.any(axis=0))
-            sources = (divmod(flat, ways) for flat in before[used].tolist())
-            costs = np.array([step.ahead(k, r).ravel()[after] for k, r in sources]).reshape(len(used), len(after))
-            costs += self.lattice.masked(event, np.zeros_like(self.lattice.forward[place + 1])).ravel()[after]
+            used, rows = np.flatnonzero(hopeful.any(axis=0)), np.flatnonzero(hopeful.any(axis=1))
             further = np.full((len(begin), len(after)), np.inf)
-            for n, mine in enumerate(hopeful[:, used]):
-                if mine.any():
+            closed = self.lattice.masked(event, np.zeros_like(self.lattice.forward[place + 1])).ravel()[after]
+            if len(used) / _AHEAD_PER_PASS + hopeful.sum() * len(after) / _SUMS_PER_PASS < len(rows):
+                sources = (divmod(flat, shape[1]) for flat in before[used].tolist())
+                costs = np.array([step.ahead(k, r).ravel()[after] for k, r in sources]).reshape(len(used), len(after))
+                for n in rows:
+                    mine = hopeful[n, used]
                     further[n] = (reached[n, used[mine]][:, None] + costs[mine]).min(axis=0)
-            reached = further
+            else:
+                whole = np.full((len(rows), shape[0] * shape[1]), np.inf)
+                whole[:, before] = np.where(hopeful, reached, np.inf)[rows]
+                further[rows] = step.relax_many(whole.reshape(-1, *shape)).reshape(len(rows), -1)[:, after]
+            reached = further + closed
         found = np.full((len(begin), *self.lattice.forward[loop.last].shape), np.inf)
         found.reshape(len(begin), -1)[:, alive[-1]] = reached
         return found
