@@ -25,7 +25,7 @@ from dromic.core.values.arrays import Floats
 Masks = Mapping[int, NDArray[np.bool_] | Floats]
 """For some events, which states are open ([K, R] bool), or what being in each costs more."""
 _SLACK = 1e-9
-_MOST_CELLS, _FEWEST_HELD = 60_000, 2
+_MOST_CELLS, _FEWEST_HELD = 30_000, 2
 """how many costs a loop's dense step may hold, and from how many states at least"""
 _AHEAD_PER_PASS, _SUMS_PER_PASS = 10, 120_000
 """steps ahead from one state, and sums of two costs, that take as long as one pass from all states: estimates, from profiles
