@@ -201,22 +201,24 @@ def fret_moves(a: FrettingNodes, b: FrettingNodes, geometry: HandGeometry, one_f
             strain += np.where(other_fresh & chordal, hand.arrive_price, 0.0)
         else:
             other_fresh = used[None, :] & ~same
-        near = np.maximum(one.low[:, None] - other.high[None, :], other.low[None, :] - one.high[:, None]) <= 1
-        rolled = rocked & near
-        roll |= rolled
-        barre |= rocked & ~near
         elsewhere = same & ~same_fret
         jump |= elsewhere & ~shifted
         fresh |= other_fresh | (elsewhere & shifted)
-        strain += np.where(rolled, roll_prices[other.finger][None, :], 0.0)
-        strain += np.where(rocked & ~near, barre_prices[other.finger][None, :], 0.0)
+        if rocked.any():
+            near = np.maximum(one.low[:, None] - other.high[None, :], other.low[None, :] - one.high[:, None]) <= 1
+            rolled, laid = rocked & near, rocked & ~near
+            roll |= rolled
+            barre |= laid
+            strain += np.where(rolled, roll_prices[other.finger][None, :], 0.0)
+            strain += np.where(laid, barre_prices[other.finger][None, :], 0.0)
     for which, needed in (
         (fresh, hand.finger_ms),
         (roll, hand.roll_ms),
         (barre, hand.barre_ms),
         (jump, hand.jump_ms),
     ):
-        np.maximum(time, needed, out=time, where=which)
+        if which.any():
+            np.maximum(time, needed, out=time, where=which)
     strain += np.where(jump, hand.jump_price, 0.0)
     stretched = (b.stretch_mm > hand.stretch_from_mm)[None, :]
     kind = np.full(shape, HOLD, dtype=np.int8)
