@@ -2,8 +2,8 @@
 
 `--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
 MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times standstills;
-`--same` prints digests of what is planned; `--cases` counts signed cases and published chords;
-`--sensitivity` prints the table of docs/model.md instead.
+`--abc` reads tune books beside abc2midi (`--all` names every tune that differs); `--same` prints digests of what is
+planned; `--cases` counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ from __future__ import annotations
 import gc
 import sys
 
+from bench.abc import bench_abc
 from bench.cases import bench_cases
 from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
@@ -39,6 +40,9 @@ def main() -> None:
         return
     if "--same" in sys.argv:
         bench_same()
+        return
+    if "--abc" in sys.argv:
+        bench_abc("--all" in sys.argv)
         return
     if "--cases" in sys.argv:
         bench_cases()

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
+from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.music.stated_positions import resolve_positions
@@ -27,6 +28,7 @@ from dromic.store.folders import players_folder
 from dromic.store.roster import Roster
 
 KEEPS = ("positions", "fingers", "strokes", "attacks")
+OCTAVES = {"file": AS_FILED, "guitar": GUITAR}
 MOST_ALTERNATIVES = 20
 
 
@@ -38,6 +40,7 @@ def add_options(command: Any) -> None:
     add("--skip-through", choices=("on", "off"), default="on", help="economy carries through over a skipped string")
     add("--rest-through", choices=("on", "off"), help="carried notes rest on the next string; else the player's habit")
     add("--tune", type=int, default=1, metavar="N", help="the Nth tune of a book or songbook")
+    add("--octave", choices=tuple(OCTAVES), help="pitches as the file has them, or an octave below, as guitarists read")
     add("--unroll", action="store_true", help="write repeats out")
     add("--start", choices=("down", "up", "either"), help="stroke of the first picked note")
     add("--pattern", metavar="STROKES", help="for the school pattern, such as ddu")
@@ -77,6 +80,8 @@ def asked_of(options: argparse.Namespace) -> Requests:
     if not 1 <= options.alternatives <= MOST_ALTERNATIVES:
         raise DromicError(f"--alternatives is {options.alternatives}; it must lie between 1 and {MOST_ALTERNATIVES}")
     entry = read_entry(options.file, options.tune, options.part)
+    if options.octave:
+        entry = replace(entry, phrase=read_as(entry.phrase, OCTAVES[options.octave]))
     own, meant = entry.choices, False
     chosen = own or Choices(tempo=entry.phrase.tempo, school=entry.phrase.school or "free")
     chosen = replace(

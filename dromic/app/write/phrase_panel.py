@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
 
-from PyQt6.QtCore import QSignalBlocker, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QLineEdit, QSpinBox, QWidget
 
 from dromic import presets
@@ -15,6 +15,7 @@ from dromic.app.write.pen import Pen
 from dromic.core.music import edit_bars
 from dromic.core.music.edit import retuned
 from dromic.core.music.musical_keys import Key, key_of
+from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase, Swing
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
@@ -30,6 +31,7 @@ SWINGS: tuple[tuple[str, Swing], ...] = (
     ("Sixteenths 3 : 2", Swing(Fraction(1, 4), Fraction(3, 2))),
     ("Sixteenths 2 : 1", Swing(Fraction(1, 4), Fraction(2))),
 )
+OCTAVES = (("As the file has it", AS_FILED), ("An octave below, for guitar", GUITAR))
 OWN = "own"
 
 
@@ -55,13 +57,17 @@ class PhrasePanel(QWidget):
         self.pen = Pen()
         self.title, self.tuning, self.metre = QLineEdit(), QLineEdit(), QLineEdit()
         self.section, self.pickup, self.key = QLineEdit(), QLineEdit(), QLineEdit()
-        self.instrument, self.swing = QComboBox(), QComboBox()
+        self.instrument, self.swing, self.octave = QComboBox(), QComboBox(), QComboBox()
         self.capo, self.tempo = QSpinBox(), QDoubleSpinBox()
+        self.said = QLabel()
         self.keep_frets = QCheckBox("Frets stay when the tuning changes")
         self.keep_frets.setChecked(True)
         for name, preset in presets.instruments().items():
             self.instrument.addItem(preset.label, name)
         self.instrument.addItem("Own tuning", OWN)
+        for words, how in OCTAVES:
+            self.octave.addItem(words, how)
+        self.octave.setToolTip("Guitar and bass music is written an octave above its sound, other tunes are not")
         for words, swing in SWINGS:
             self.swing.addItem(words, swing)
         self.capo.setRange(0, 12)
@@ -84,6 +90,13 @@ class PhrasePanel(QWidget):
             grid.addWidget(label, n, 0)
             grid.addWidget(widget, n, 1)
         grid.addWidget(self.keep_frets, len(self._rows()), 0, 1, 2)
+        self.said.setWordWrap(True)
+        self.said.setObjectName("soft")
+        self.said.setAccessibleName("what the file brought")
+        self.said.setTextInteractionFlags(
+            Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
+        )
+        grid.addWidget(self.said, len(self._rows()) + 1, 0, 1, 2)
         grid.setColumnStretch(1, 1)
         for box, what in (
             (self.title, self._titled), (self.tuning, self._tuned), (self.metre, self._metred),
@@ -92,12 +105,14 @@ class PhrasePanel(QWidget):
             box.editingFinished.connect(lambda what=what: self._try(what))
         self.instrument.activated.connect(lambda _: self._try(self._chosen))
         self.swing.activated.connect(lambda _: self._try(self._swung))
+        self.octave.activated.connect(lambda _: self._try(self._read))
         self.capo.valueChanged.connect(lambda _: self._try(self._tuned))
         self.tempo.valueChanged.connect(lambda _: self._try(self._timed))
 
     def _rows(self) -> tuple[tuple[str, QWidget], ...]:
         return (
-            ("Title", self.title), ("Instrument", self.instrument), ("Tuning", self.tuning), ("Capo", self.capo),
+            ("Title", self.title), ("Instrument", self.instrument), ("Octave", self.octave), ("Tuning", self.tuning),
+            ("Capo", self.capo),
             ("Tempo", self.tempo), ("Swing", self.swing), ("Metre", self.metre), ("Key", self.key), ("Pickup", self.pickup),
             ("Section", self.section),
         )  # fmt: skip
@@ -124,6 +139,9 @@ class PhrasePanel(QWidget):
         self.capo.setValue(instrument.capo)
         self.tempo.setValue(phrase.tempo)
         self.swing.setCurrentIndex(swing)
+        self.octave.setCurrentIndex(self.octave.findData(phrase.read_as))
+        self.said.setText("\n".join(f"From the file: {sentence}." for sentence in phrase.notices))
+        self.said.setVisible(bool(phrase.notices))
         del blockers
 
     def _try(self, what: Callable[[Phrase], tuple[Phrase, str]]) -> None:
@@ -163,6 +181,9 @@ class PhrasePanel(QWidget):
 
     def _swung(self, phrase: Phrase) -> tuple[Phrase, str]:
         return replace(phrase, swing=self.swing.currentData()), "swing"
+
+    def _read(self, phrase: Phrase) -> tuple[Phrase, str]:
+        return read_as(phrase, self.octave.currentData()), "octave"
 
     def _metred(self, phrase: Phrase) -> tuple[Phrase, str]:
         index = phrase.bar_at(self.pen.at)

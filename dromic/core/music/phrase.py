@@ -205,6 +205,8 @@ class Phrase:
     about: str = ""
     key: str | None = None
     """as players write it (D, Bm), where somebody has said it"""
+    read_as: str = ""
+    """guitar, where it sounds an octave below what its file has; else as the file has it"""
     notices: tuple[str, ...] = ()
     """What the reader left out or assumed, a sentence each."""
 
@@ -300,7 +302,7 @@ class Phrase:
             if bar.repeat_times > turn and not skipped:
                 index, turn = start, turn + 1
                 continue
-            after_last = bar.repeat_times and turn >= bar.repeat_times
+            after_last = turn > 1 and ((bar.repeat_times and turn >= bar.repeat_times) or bool(bar.endings))
             index += 1
             if after_last and not (index < len(self.bars) and self.bars[index].endings):
                 start, turn = index, 1

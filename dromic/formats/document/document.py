@@ -14,9 +14,11 @@ from typing import Any, NoReturn, TypeVar
 
 from dromic import presets
 from dromic.core.music.musical_keys import key_of
+from dromic.core.music.octaves import AS_FILED, GUITAR
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.setup.instrument import Instrument
+from dromic.core.values.checks import check_choice
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_name, note_number
@@ -110,7 +112,9 @@ def _time(value: object) -> Fraction:
 
 
 def _phrase(entry: dict[str, Any]) -> Phrase:
-    _only(entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars")
+    _only(
+        entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars", "read_as",
+    )  # fmt: skip
     named = entry.get("instrument")
     stated = None if named is None else presets.instrument_named(named).with_capo(entry.get("capo", 0))
     instrument = stated or presets.usual_instrument()
@@ -141,9 +145,15 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         school=None if entry.get("school") is None else _text(entry["school"]),
         about=_text(entry.get("about", "")),
         key=key_of(_text(entry["key"])).name if entry.get("key") is not None else None,
+        read_as=_read_as(entry.get("read_as", AS_FILED)),
     )
     check_phrase(phrase)
     return phrase
+
+
+def _read_as(value: object) -> str:
+    check_choice("read_as", _text(value), (AS_FILED, GUITAR))
+    return _text(value)
 
 
 def _metre(bar: dict[str, Any], before: Metre) -> Metre:
@@ -236,8 +246,9 @@ def _phrase_entry(phrase: Phrase) -> dict[str, Any]:
         "school": phrase.school,
         "swing": {"unit": str(swing.unit), "ratio": str(swing.ratio)} if swing.ratio != 1 else None,
         "sections": [{"name": s.name, "first_bar": s.first, "last_bar": s.last} for s in phrase.sections],
+        "read_as": phrase.read_as,
     }
-    found = _without_defaults(entry, {"about": "", "capo": 0, "sections": []})
+    found = _without_defaults(entry, {"about": "", "capo": 0, "sections": [], "read_as": AS_FILED})
     metre: Metre | None = None
     bars = found["bars"] = []
     for index, bar in enumerate(phrase.bars):

@@ -129,6 +129,7 @@ class PhraseModel(_Model):
     title: str
     about: str = ""
     key: str | None = None
+    read_as: Literal["", "guitar"] = ""
     tempo: float
     instrument: str | None = None
     capo: int = 0

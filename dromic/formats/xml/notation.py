@@ -1,7 +1,6 @@
-"""MusicXML and ABC into phrases, through music21 (imported only when a file is read).
+"""MusicXML into phrases, through music21 (imported only when a file is read).
 
-One part, its first voice with chords; what is left out is said, a sentence each. Grace notes steal their time from
-what sounds before them.
+One part, its first voice with chords; what is left out is said, a sentence each.
 """
 
 from __future__ import annotations
@@ -12,10 +11,9 @@ import re
 import warnings
 import zipfile
 import zlib
-from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 from xml.etree.ElementTree import ParseError
@@ -25,11 +23,12 @@ from defusedxml.ElementTree import fromstring
 
 from dromic import presets
 from dromic.core.music.musical_keys import Key
-from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
+from dromic.core.music.phrase import Bar, Phrase, Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
+from dromic.formats.heard import HeardNote, NoteMarks, gathered, joined, with_graces
 from dromic.formats.limits import check_count, limit
-from dromic.formats.xml.xml_marks import NoteMarks, ScoreMarks, parse_marks
+from dromic.formats.xml.xml_marks import ScoreMarks, parse_marks
 
 MarksOf = Callable[[Any], NoteMarks]
 _TUNE = re.compile(r"^X:", re.MULTILINE)
@@ -48,75 +47,6 @@ def read_musicxml(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     marks = parse_marks(data, part)
     score = _parsed(marks.numbered, "musicxml", [])
     return _phrase(score, part, lambda note: marks.of_colour(note.style.color), marks)
-
-
-def abc_titles(data: bytes) -> list[str]:
-    """The titles of a book of tunes, in order."""
-    found = []
-    for text in _tunes(data):
-        title = re.search(r"^T:\s*(.*?)\s*$", text, re.MULTILINE)
-        found.append(title.group(1) if title else "untitled")
-    return found
-
-
-def read_abc(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
-    """The Nth tune of an ABC book."""
-    tunes = _tunes(data)
-    if not 1 <= tune <= len(tunes):
-        raise DromicError(f"there is no tune {tune}; the book holds {len(tunes)}, so choose 1 to {len(tunes)}")
-    written = tunes[tune - 1]
-    _check_numbers(written)
-    text = _without_slurs(written)
-    heard: list[str] = []
-    score = _parsed(text, "abc", heard)
-    phrase = _phrase(score, part, lambda note: NoteMarks(), ScoreMarks("", (), slurs=text != written))
-    guessed = sum("Could not get pitch" in warning for warning in heard)
-    notices = (f"{guessed} signs that are no notes are taken as C; check the file",) if guessed else ()
-    return replace(phrase, title=abc_titles(data)[tune - 1], notices=(*notices, *phrase.notices))
-
-
-def _tunes(data: bytes) -> list[str]:
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = data.decode("latin-1")
-    text = text.replace("\r\n", "\n").replace("\r", "\n")
-    starts = [m.start() for m in _TUNE.finditer(text)]
-    tunes = [text[a:b] for a, b in zip(starts, [*starts[1:], None], strict=False)] or [text]
-    if not any(re.search(r"^K:", t, re.MULTILINE) for t in tunes):
-        raise DromicError("it holds no ABC tune (no key line K: was found); choose an ABC file")
-    return tunes
-
-
-def _check_numbers(text: str) -> None:
-    """Refuse lengths no tune has, which would keep the reader busy for ever."""
-    most, notes, bars, signs = limit("abc_number"), 0, 0, 0
-    for number, line in enumerate(text.splitlines(), start=1):
-        field = re.match(r"[A-Za-z]:", line)
-        if field and field[0] not in ("M:", "L:"):
-            continue
-        plain = re.sub(r'"[^"]*"|%.*', "", line)
-        notes += 0 if field else sum(letter in "ABCDEFGabcdefg" for letter in plain)
-        bars += 0 if field else len(re.findall(r"[|:]+", plain))
-        signs += 0 if field else len(re.findall(r"[({!+\[~]", plain))
-        for digits in re.findall(r"\d+", plain):
-            if int(digits[:9]) > most:
-                raise DromicError(
-                    f"the number {digits[:9]} is larger than any length in a tune; check it", where=f"line {number}"
-                )
-    check_count("abc_notes", notes, "notes in one tune", "split it")
-    check_count("abc_bars", bars, "bar lines in one tune", "split it")
-    check_count("abc_signs", signs, "slurs, graces and other signs in one tune", "split it")
-
-
-_ABC_SLUR = re.compile(r'^[A-Za-z]:.*$|%.*$|"[^"\n]*"|![^!\n]*!|\[[A-Za-z]:[^\]\n]*\]|(\((?!\d)|\))', re.MULTILINE)
-"""an opening or a closing slur, or what may hold such a sign without meaning one"""
-
-
-def _without_slurs(text: str) -> str:
-    """A tune without its slurs, which state nothing here: the library would draw each of them note by note over all that
-    follows until it ends, which takes minutes where many never do."""
-    return _ABC_SLUR.sub(lambda found: "" if found[1] else found[0], text)
 
 
 def _unpacked(data: bytes) -> bytes:
@@ -192,19 +122,6 @@ def _parsed(text: str, kind: str, heard: list[str]) -> Any:
         raise DromicError(f"its {label} cannot be understood ({detail[0][:120]}); check or export it again") from error
 
 
-@dataclass(slots=True)
-class _Heard:
-    """One sounding note on its way to an event, times from the start of the part."""
-
-    onset: Fraction
-    duration: Fraction
-    bar: int
-    pitch: int
-    marks: NoteMarks
-    tied: bool
-    grace: bool = False
-
-
 def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phrase:
     parts = list(score.parts)
     if not parts:
@@ -228,10 +145,10 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     heard = list(_notes(measures, bars, marks_of, notices))
     if tab is not None:
         _take_positions(heard, list(_notes(list(tab.getElementsByClass("Measure")), bars, marks_of, [])))
-    heard = _with_graces(_joined(heard), bars, notices)
+    heard = with_graces(joined(heard), bars, notices)
     if marks.slurs:
         notices.append("plain slurs state no hammer-on or pull-off and are left out")
-    events = _events(heard)
+    events = gathered(heard)
     if not events:
         raise DromicError("there are no notes to plan; give it at least one note")
     tempo = _tempo(sounding, notices)
@@ -254,38 +171,6 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     )
 
 
-def _with_graces(heard: list[_Heard], bars: tuple[Bar, ...], notices: list[str]) -> list[_Heard]:
-    """Grace notes given the time just before the note they lead to, stolen from what sounds before it."""
-    full = [n for n in heard if not n.grace]
-    starts = sorted({n.onset for n in full})
-    leading: dict[Fraction, list[_Heard]] = {}
-    for note in heard:
-        if note.grace:
-            leading.setdefault(note.onset, []).append(note)
-    ending = sorted(full, key=lambda n: n.onset + n.duration)
-    ends = [n.onset + n.duration for n in ending]
-    bar_starts = [b.start for b in bars]
-    lost = 0
-    usual = Fraction(presets.data("limits.toml")["grace_quarters"])
-    for onset, graces in leading.items():
-        before = starts[bisect_left(starts, onset) - 1] if bisect_left(starts, onset) else None
-        if before is None:
-            lost += len(graces)
-            continue
-        each = min(usual, (onset - before) / (2 * len(graces)))
-        first = onset - each * len(graces)
-        for note in ending[bisect_right(ends, first) : bisect_right(ends, onset)]:
-            if note.onset < first:
-                note.duration = first - note.onset
-        for n, note in enumerate(graces):
-            note.onset, note.duration = first + n * each, each
-            note.bar = bisect_right(bar_starts, note.onset) - 1
-            full.append(note)
-    if lost:
-        notices.append(f"{lost} grace {'note' if lost == 1 else 'notes'} before the very first note left out")
-    return full
-
-
 def _tab_staff(parts: list[Any], index: int) -> Any:
     """The tablature staff that belongs to the same part as a notation staff, if there is one."""
 
@@ -299,7 +184,7 @@ def _tab_staff(parts: list[Any], index: int) -> Any:
     return next((p for p in parts if p is not chosen and str(p.id).startswith(f"{name}-Staff") and is_tab(p)), None)
 
 
-def _take_positions(heard: list[_Heard], from_tab: list[_Heard]) -> None:
+def _take_positions(heard: list[HeardNote], from_tab: list[HeardNote]) -> None:
     """Strings, frets and the rest from the tablature staff, matched by time and pitch."""
     by_place = {(n.onset, n.pitch): n.marks for n in from_tab}
     for note in heard:
@@ -367,7 +252,7 @@ def _metre(signature: Any, before: Metre) -> Metre:
     return Metre(upper, lower, groups if sum(groups) == upper else ())
 
 
-def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, notices: list[str]) -> Iterator[_Heard]:
+def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, notices: list[str]) -> Iterator[HeardNote]:
     voices = unpitched = microtones = 0
     for index, (measure, bar) in enumerate(zip(measures, bars, strict=False)):
         inner = list(measure.voices)
@@ -390,7 +275,7 @@ def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, notice
                 pitch = round(note.pitch.ps)
                 microtones += pitch != note.pitch.ps
                 tied = note.tie is not None and note.tie.type in ("stop", "continue")
-                yield _Heard(onset, duration, index, pitch, marks_of(note), tied, grace)
+                yield HeardNote(onset, duration, index, pitch, marks_of(note), tied, grace)
     for count, sentence in (
         (unpitched, "notes without a pitch are left out"),
         (microtones, "notes between the semitones are rounded"),
@@ -399,55 +284,6 @@ def _notes(measures: list[Any], bars: tuple[Bar, ...], marks_of: MarksOf, notice
             notices.append(f"{count} {sentence}")
     if voices > 1:
         notices.append(f"the first of {voices} voices is read, the others are left out")
-
-
-def _joined(heard: list[_Heard]) -> list[_Heard]:
-    """Tied notes lengthen the one they continue; a pitch written twice at once counts once."""
-    kept: list[_Heard] = []
-    at: dict[Fraction, list[_Heard]] = {}
-    ending: dict[tuple[Fraction, int], _Heard] = {}
-    for note in sorted(heard, key=lambda n: n.onset):
-        before = ending.pop((note.onset, note.pitch), None) if note.tied else None
-        if before is not None:
-            before.duration += note.duration
-            ending[(before.onset + before.duration, note.pitch)] = before
-            continue
-        group = at.setdefault(note.onset, [])
-        if note.grace:
-            kept.append(note)
-        elif not any(n.pitch == note.pitch and n.marks.string == note.marks.string for n in group):
-            group.append(note)
-            kept.append(note)
-            ending[(note.onset + note.duration, note.pitch)] = note
-    return kept
-
-
-def _events(heard: list[_Heard]) -> tuple[Event, ...]:
-    """Notes that start together become one event."""
-    at: dict[Fraction, list[_Heard]] = {}
-    for note in sorted(heard, key=lambda n: n.onset):
-        at.setdefault(note.onset, []).append(note)
-    events = []
-    for onset, group in sorted(at.items()):
-        notes = tuple(
-            Note(
-                n.pitch,
-                n.duration,
-                n.marks.string,
-                n.marks.fret,
-                n.marks.finger,
-                n.marks.attack,
-                n.marks.stroke,
-                n.marks.marks | ({"grace"} if n.grace else frozenset()),
-                n.marks.bend,
-                n.marks.tremolo,
-            )
-            for n in sorted(group, key=lambda n: n.pitch)
-            if 0 <= n.pitch <= 127
-        )
-        if notes:
-            events.append(Event(onset, notes, group[0].bar))
-    return tuple(events)
 
 
 def _key(part: Any) -> str | None:

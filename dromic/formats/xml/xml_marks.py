@@ -20,6 +20,7 @@ from dromic.core.music.phrase import Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import STEPS
 from dromic.core.values.vocabulary import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLID_TO, SLIDE, TAP
+from dromic.formats.heard import NoteMarks
 from dromic.formats.limits import check_count
 
 _PLUCK_NAMES = {**{f: f for f in PLUCKERS}, "e": "c", "x": "c", "ch": "c"}
@@ -31,20 +32,6 @@ _MARK_PATHS = {
     "harmonic": ("notations/technical/harmonic",),
     "bend": ("notations/technical/bend",),
 }
-
-
-@dataclass(frozen=True, slots=True)
-class NoteMarks:
-    """What one note element states."""
-
-    string: int | None = None
-    fret: int | None = None
-    finger: str | None = None
-    attack: str | None = None
-    stroke: str | None = None
-    marks: frozenset[str] = frozenset()
-    bend: float = 0.0
-    tremolo: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -154,6 +154,24 @@ def test_the_phrase_s_own_facts(qtbot, place):
     assert "write it as 4/4" in notices[-1]
 
 
+def test_a_tune_is_read_an_octave_below_and_back(qtbot, window, tmp_path):
+    """What the file brought stands beside it and can be read again; the octave is changed where the instrument is."""
+    path = tmp_path / "tune.abc"
+    path.write_text("X:1\nT:High\nM:4/4\nL:1/8\nK:C\nc2e2 g2c'2|\n")
+    window.open_file(path)
+    qtbot.waitUntil(lambda: window.open_book.phrase.title == "High")
+    window.go_to("Write")
+    panel, book = window.write_place.panel, window.open_book
+    assert book.phrase.events[0].notes[0].pitch == 60 and "octave below" in panel.said.text()
+    assert panel.octave.currentText() == "An octave below, for guitar"
+    panel.octave.setCurrentIndex(0)
+    panel.octave.activated.emit(0)
+    assert book.phrase.events[0].notes[0].pitch == 72 and panel.said.isHidden()
+    book.undo.undo()
+    assert book.phrase.events[0].notes[0].pitch == 60 and book.phrase.read_as == "guitar"
+    assert read_songbook(songbook_bytes(book.book)).entries[0].phrase.read_as == "guitar"
+
+
 def test_keys_can_be_found_and_changed(qtbot, window, place):
     place.keys.change("accent", "Shift+Q")
     press(place, "5", (K.Key_Q, SHIFT))

@@ -1,0 +1,1 @@
+"""ABC tunes, after the standard 2.1."""
