@@ -8,7 +8,18 @@ from dataclasses import replace
 from fractions import Fraction
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QLineEdit, QSpinBox, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QMessageBox,
+    QPushButton,
+    QSpinBox,
+    QWidget,
+)
 
 from dromic import presets
 from dromic.app.write.pen import Pen
@@ -17,6 +28,7 @@ from dromic.core.music.edit import retuned
 from dromic.core.music.musical_keys import Key, key_of
 from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase, Swing
+from dromic.core.reports.explain import many
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
@@ -59,7 +71,7 @@ class PhrasePanel(QWidget):
         self.section, self.pickup, self.key = QLineEdit(), QLineEdit(), QLineEdit()
         self.instrument, self.swing, self.octave = QComboBox(), QComboBox(), QComboBox()
         self.capo, self.tempo = QSpinBox(), QDoubleSpinBox()
-        self.said = QLabel()
+        self.said = QPushButton()
         self.keep_frets = QCheckBox("Frets stay when the tuning changes")
         self.keep_frets.setChecked(True)
         for name, preset in presets.instruments().items():
@@ -90,12 +102,7 @@ class PhrasePanel(QWidget):
             grid.addWidget(label, n, 0)
             grid.addWidget(widget, n, 1)
         grid.addWidget(self.keep_frets, len(self._rows()), 0, 1, 2)
-        self.said.setWordWrap(True)
-        self.said.setObjectName("soft")
-        self.said.setAccessibleName("what the file brought")
-        self.said.setTextInteractionFlags(
-            Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
-        )
+        self.said.clicked.connect(self._read_again)
         grid.addWidget(self.said, len(self._rows()) + 1, 0, 1, 2)
         grid.setColumnStretch(1, 1)
         for box, what in (
@@ -140,7 +147,8 @@ class PhrasePanel(QWidget):
         self.tempo.setValue(phrase.tempo)
         self.swing.setCurrentIndex(swing)
         self.octave.setCurrentIndex(self.octave.findData(phrase.read_as))
-        self.said.setText("\n".join(f"From the file: {sentence}." for sentence in phrase.notices))
+        self.said.setText(f"{many(len(phrase.notices), 'remark')} from reading the file…")
+        self.said.setToolTip("What was left out, guessed or moved when the file was read")
         self.said.setVisible(bool(phrase.notices))
         del blockers
 
@@ -181,6 +189,19 @@ class PhrasePanel(QWidget):
 
     def _swung(self, phrase: Phrase) -> tuple[Phrase, str]:
         return replace(phrase, swing=self.swing.currentData()), "swing"
+
+    def _read_again(self) -> None:
+        """What the file brought, which was said when it was opened."""
+        notices = self.phrase.notices if self.phrase is not None else ()
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon,
+            "From reading the file",
+            "\n\n".join(f"{s[:1].upper()}{s[1:]}." for s in notices),
+            parent=self,
+        )
+        box.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        box.open()
 
     def _read(self, phrase: Phrase) -> tuple[Phrase, str]:
         return read_as(phrase, self.octave.currentData()), "octave"

@@ -162,7 +162,11 @@ def test_a_tune_is_read_an_octave_below_and_back(qtbot, window, tmp_path):
     qtbot.waitUntil(lambda: window.open_book.phrase.title == "High")
     window.go_to("Write")
     panel, book = window.write_place.panel, window.open_book
-    assert book.phrase.events[0].notes[0].pitch == 60 and "octave below" in panel.said.text()
+    assert book.phrase.events[0].notes[0].pitch == 60
+    panel.said.click()
+    (box,) = panel.findChildren(QMessageBox)
+    assert "octave below" in box.text() and "1 remark" in panel.said.text()
+    box.close()
     assert panel.octave.currentText() == "An octave below, for guitar"
     panel.octave.setCurrentIndex(0)
     panel.octave.activated.emit(0)
