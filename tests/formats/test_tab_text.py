@@ -123,8 +123,6 @@ def test_names_give_the_tuning_and_the_nearest_octave_is_taken():
     [
         ("a letter, no notes", "holds no tablature"),
         ("e|----|\n" * 6, "holds no notes"),
-        ("e|-0--|\n" * 4 + "\n" + "e|-0--|\n" * 6, "give every row the same"),
-        ("e|-0--|\n" * 3, "holds no tablature"),
         ("e|-99-|\n" + "B|----|\n" * 5, "fret"),
         ("bar      ³ 4/4\nlength   q\n" + "e2     |-0-0-|\n" + "B2     |-----|\n" * 5, "fewer lengths than notes"),
         ("length   q\n" + "e2     |-0-0-|\n" + "B2     |-----|\n" * 5, "fewer lengths than notes"),

@@ -15,28 +15,42 @@ from math import gcd
 
 from dromic import presets
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
-from dromic.core.setup.instrument import MAX_STRINGS, MIN_STRINGS, Instrument
+from dromic.core.reports.explain import many
+from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import BASES, length_of, word_of
 from dromic.core.values.pitch import note_number
 from dromic.core.values.vocabulary import FINGERS, PICK, PLUCK, PLUCKERS, SLID_TO, SLIDE
 from dromic.formats.limits import check_count, limit
-from dromic.formats.text.tab_write import AFTER_SIGNS, ATTACK_SIGNS, LABELS
+from dromic.formats.text.tab_lines import Block, blocks_of
+from dromic.formats.text.tab_write import AFTER_SIGNS, ATTACK_SIGNS
 
-_STRING = re.compile(r"^\s*([A-Ga-g][#b]?-?\d?)?\s*[|:‖]?[\s|:‖]*((?:[-–—=.].*|[\dxXhpbrts/\\~<(*].*[-–—=].*))$")
-_BODY = re.compile(r"^[-–—=.\d\sxXhHpPbBrRtTnsS/\\~^v<>()*|:‖!o]+$")
-_LABEL = re.compile(rf"^({'|'.join(LABELS)})\b(.*)$")
-_HEAD = re.compile(r"^(title|tuning|tempo|capo|swing|metre)\s*:\s*(.*?)\s*$", re.IGNORECASE)
+_HEAD = re.compile(
+    r"^\s*(title|tuning|tempo|capo|swing|metre|meter|time(?: signature)?|bpm)\s*[:=]\s*(.*?)\s*$", re.IGNORECASE
+)
+_SAID = (
+    (
+        "capo",
+        re.compile(r"^\s*capo\s*(?:on|at|:|-)?\s*(?:the\s+)?(?:fret\s+)?(\d{1,2})(?:st|nd|rd|th)?\b.*$", re.IGNORECASE),
+    ),
+    ("tuning", re.compile(r"^.*\btuning\b\s*[-:=]?\s*\(?((?:[A-Ga-g][#b]?-?\d?[\s,]*){4,9})\)?\s*$", re.IGNORECASE)),
+    ("tempo", re.compile(r"^\s*(\d{2,3}(?:\.\d+)?)\s*bpm\b.*$", re.IGNORECASE)),
+)
+"""what holds for all, as people write it"""
+_KEYS = {"meter": "metre", "time": "metre", "time signature": "metre", "bpm": "tempo"}
 _SIGN = re.compile(
-    r"(?P<attack>[hHpPtTnsS/\\]?)(?P<place>\d{1,2}|[xX]|<\d{1,2}>|\(\d{1,2}\))"
-    r"(?P<bend>b(?:\(?\d{1,2}(?:\.\d)?\)?)?r?)?(?P<after>[~v*!]*)"
+    r"(?P<attack>(?:(?<=[\d)\]}>])[/\\sS]-?|[hHpPtTnsS/\\])?)"
+    r"(?P<place>\d{1,2}|[xX]|<\d{1,2}>|\(\d{1,2}\)|\[\d{1,2}\]|\{\d{1,2}\})"
+    r"(?P<bend>(?:[bB]u?(?:full|\d/\d|\(?\d{1,2}(?:\.\d)?\)?)?|\^(?!\d))(?P<release>r(?:\(?\d{1,2}\)?)?)?)?"
+    r"(?P<trill>tr\(?\d{1,2}\)?)?(?P<after>[~v*!]*)(?P<out>[/\\](?!-?[\dxX(<\[{]))?"
 )
 _LENGTH = re.compile(r"([r-]?)([whqestz]\.{0,2}\d{0,2}|\d{1,4}(?:/\d{1,4})?)")
-_PALM = re.compile(r"^\s*P\.?\s?M\.?", re.IGNORECASE)
 _METRE = re.compile(r"(\d{1,2})/(\d{1,2})(?:\((\d+(?:\+\d+)*)\))?")
 _LIKELY = (8, 16, 4, 32, 12, 6, 24, 2, 1, 3)
 """steps that share out a bar, the likeliest first"""
+_FEW_GAPS = 4
+"""of so many gaps between columns one may be a column too wide or too narrow"""
 _MANY_STEPS = 12
 """steps of a bar beyond which they are taken as sixteenths, where they share out no bar evenly"""
 _ATTACK_OF = {
@@ -44,16 +58,6 @@ _ATTACK_OF = {
     "\\": "slide",
 }  # fmt: skip
 _MARK_OF = {**{v: k for k, v in AFTER_SIGNS.items()}, "v": "vibrato"}
-
-
-@dataclass(slots=True)
-class _Block:
-    """Lines that belong together: strings from the highest down, and the labelled lines above them."""
-
-    strings: list[str]
-    names: list[str]
-    above: dict[str, str] = field(default_factory=dict)
-    palm: str = ""
 
 
 @dataclass(slots=True)
@@ -65,73 +69,63 @@ class _Moment:
     notes: dict[int, re.Match[str]]
     stroke: str = ""
     fingers: str = ""
-    palm: bool = False
+    marks: set[str] = field(default_factory=set)
 
 
 def looks_like_tab(text: str) -> bool:
     """Whether a text holds a block of tablature."""
-    return len(text) <= limit("tab_chars") and any(_blocks(text.splitlines()))
+    return len(text) <= limit("tab_chars") and bool(blocks_of(text.splitlines())[0])
 
 
 def read_tab(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
-    """The phrase of a file of tablature."""
-    if part != 1:
-        raise DromicError(f"there is no part {part}; tablature holds one part")
+    """The phrase of a file of tablature, one part of it where it holds several instruments."""
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
         text = data.decode("latin-1")
     empty = Phrase("untitled", (), (Bar(1, Fraction(0), Fraction(4), Metre(4, 4)),))
-    return read_block(text, empty, None)
+    return read_block(text, empty, None, part)
 
 
-def read_block(text: str, base: Phrase, instrument: Instrument | None) -> Phrase:
+def read_block(text: str, base: Phrase, instrument: Instrument | None, part: int = 1) -> Phrase:
     """The phrase a text of tablature holds; title, tempo and instrument from `base` where the text says none."""
     check_count("tab_chars", len(text), "letters", "keep the part with the tablature")
     lines = text.replace("\t", "    ").splitlines()
     check_count("tab_lines", len(lines), "lines", "keep the part with the tablature")
-    blocks = _blocks(lines)
+    blocks, notices = blocks_of(lines)
     if not blocks:
         raise DromicError("it holds no tablature (4 to 9 lines of - with frets, one under the other); check the text")
-    head = {m[1].lower(): m[2] for line in lines if (m := _HEAD.match(line))}
-    notices: list[str] = []
-    count = len(blocks[0].strings)
-    odd = next((b for b in blocks if len(b.strings) != count), None)
-    if odd is not None:
-        raise DromicError(f"one row has {count} strings and another {len(odd.strings)}; give every row the same")
-    played = _instrument(head, blocks[0], instrument, notices)
-    reader = _Reader(played, _metre(head.get("metre", "")) or Metre(4, 4), notices)
+    head = _head(lines)
+    blocks = _of_part(blocks, part, notices)
+    played, first_string = _instrument(head, blocks[0], instrument, notices)
+    reader = _Reader(played, first_string, _metre(head.get("metre", "")) or Metre(4, 4), notices)
     for block in blocks:
         reader.take(block)
     return reader.phrase(head, base)
 
 
-def _blocks(lines: list[str]) -> list[_Block]:
-    found: list[_Block] = []
-    above: dict[str, str] = {}
-    palm = ""
-    run: list[tuple[str, str]] = []
-    for line in [*lines, ""]:
-        match = _STRING.match(line)
-        body = line[match.start(2) :] if match else ""
-        if match and _BODY.match(body) and sum(c in "-–—=." for c in body) >= 2:
-            opens = line[: match.start(2)].endswith(("|:", "‖:"))
-            run.append(
-                (
-                    match[1] or "",
-                    " " * (match.start(2) - 1) + (":" if opens else " ") + body if match.start(2) else body,
-                )
-            )
-            continue
-        if MIN_STRINGS <= len(run) <= MAX_STRINGS:
-            found.append(_Block([body for _, body in run], [name for name, _ in run], above, palm))
-            above, palm = {}, ""
-        run = []
-        if label := _LABEL.match(line):
-            above[label[1]] = " " * len(label[1]) + label[2]
-        elif _PALM.match(line):
-            palm = line
-    return found
+def _head(lines: list[str]) -> dict[str, str]:
+    """What the text says of all of it, by name."""
+    head: dict[str, str] = {}
+    for line in lines:
+        for name, pattern in _SAID:
+            if name not in head and (found := pattern.match(line)):
+                head[name] = found[1].strip()
+        if m := _HEAD.match(line):
+            name = _KEYS.get(m[1].lower(), m[1].lower())
+            head.setdefault(name, m[2])
+    return head
+
+
+def _of_part(blocks: list[Block], part: int, notices: list[str]) -> list[Block]:
+    """The blocks of one instrument: those with as many strings of the same names."""
+    kinds = list(dict.fromkeys(len(b.strings) for b in blocks))
+    if not 1 <= part <= len(kinds):
+        raise DromicError(f"there is no part {part}; the tablature holds {len(kinds)}, so choose 1 to {len(kinds)}")
+    if len(kinds) > 1:
+        told = " and ".join(f"{n} strings" for n in kinds)
+        notices.append(f"part {part} of {len(kinds)} is read ({told}); choose another with --part")
+    return [b for b in blocks if len(b.strings) == kinds[part - 1]]
 
 
 def _metre(text: str) -> Metre | None:
@@ -141,28 +135,42 @@ def _metre(text: str) -> Metre | None:
     return Metre(int(match[1]), int(match[2]), tuple(int(g) for g in match[3].split("+")) if match[3] else ())
 
 
-def _instrument(head: dict[str, str], block: _Block, given: Instrument | None, notices: list[str]) -> Instrument:
-    capo = int(head["capo"]) if re.fullmatch(r"\d{1,2}", head.get("capo", "")) else 0
-    if "tuning" in head:
-        tuning = tuple(note_number(n) for n in re.split(r"[\s,]+", head["tuning"].strip()))
-        if len(tuning) == len(block.strings):
-            return presets.instrument_for(tuning, min(capo, 12))
-    if all(re.fullmatch(r"[A-Ga-g][#b]?-?\d", n) for n in block.names):
-        return presets.instrument_for(tuple(note_number(n.capitalize()) for n in block.names[::-1]), min(capo, 12))
-    if given is not None and given.strings == len(block.strings):
-        return given
-    usual = {4: "bass4", 5: "bass5", 6: "guitar", 7: "guitar7", 8: "guitar8"}.get(len(block.strings))
-    if usual is None:
-        return presets.instrument_for((31, 35, *presets.usual_instrument().tuning, 69)[-len(block.strings) :])
-    preset = presets.instruments()[usual]
+def _instrument(
+    head: dict[str, str], block: Block, given: Instrument | None, notices: list[str]
+) -> tuple[Instrument, int]:
+    """What the rows are the strings of, and the number of the highest row's string."""
+    capo = min(int(head["capo"]), 12) if re.fullmatch(r"\d{1,2}", head.get("capo", "")) else 0
+    count = len(block.strings)
+    usual = {4: "bass4", 5: "bass5", 6: "guitar", 7: "guitar7", 8: "guitar8"}.get(count)
+    written = re.findall(r"[A-Ga-g][#b]?(?:-?\d)?", head.get("tuning", ""))
     letters = [n[:1].upper() + n[1:].rstrip("0123456789-") for n in block.names]
+    guitar = presets.usual_instrument()
+    if len(written) == count and usual:
+        if all(n[-1].isdigit() for n in written):
+            return presets.instrument_for(tuple(note_number(n[:1].upper() + n[1:]) for n in written), capo), 1
+        names = [n[:1].upper() + n[1:] for n in written[::-1]]
+        tuned = _nearest(names, presets.instruments()[usual]).with_capo(capo)
+        notices.append(f"the strings' octaves are not written; taken as {' '.join(tuned.tuning_names)}")
+        return tuned, 1
+    if all(re.fullmatch(r"[A-Ga-g][#b]?-?\d", n) for n in block.names):
+        return presets.instrument_for(tuple(note_number(n.capitalize()) for n in block.names[::-1]), capo), 1
+    if given is not None and given.strings == count:
+        return given, 1
+    of_guitar = [n.rstrip("0123456789-") for n in guitar.tuning_names[::-1]]
+    if count == guitar.strings - 1 and letters in (of_guitar[1:], of_guitar[:-1]):
+        missing = "highest" if letters == of_guitar[1:] else "lowest"
+        notices.append(f"the row of the {missing} string is missing; taken as {guitar.label}")
+        return guitar.with_capo(capo), 1 + (letters == of_guitar[1:])
+    if usual is None:
+        return presets.instrument_for((31, 35, *guitar.tuning, 69)[-count:], capo), 1
+    preset = presets.instruments()[usual]
     expected = [n.rstrip("0123456789-") for n in preset.tuning_names[::-1]]
     if any(letters) and letters != expected:
-        tuned = _nearest(letters, preset)
+        tuned = _nearest(letters, preset).with_capo(capo)
         notices.append(f"the strings' octaves are not written; taken as {' '.join(tuned.tuning_names)}")
-        return tuned
+        return tuned, 1
     notices.append(f"no tuning is written; taken as {preset.label}")
-    return preset.with_capo(min(capo, 12))
+    return preset.with_capo(capo), 1
 
 
 def _nearest(letters: list[str], preset: Instrument) -> Instrument:
@@ -177,17 +185,34 @@ def _nearest(letters: list[str], preset: Instrument) -> Instrument:
 class _Reader:
     """Takes block after block."""
 
-    def __init__(self, instrument: Instrument, metre: Metre, notices: list[str]) -> None:
-        self.instrument, self.metre, self.notices = instrument, metre, notices
+    def __init__(self, instrument: Instrument, first_string: int, metre: Metre, notices: list[str]) -> None:
+        self.instrument, self.first_string, self.metre, self.notices = instrument, first_string, metre, notices
         self.bars: list[Bar] = []
         self.events: list[Event] = []
         self.start = Fraction(0)
         self.guessed: list[str] = []
-        self.unread = 0
+        self.unread: list[str] = []
+        self.words: list[str] = []
+        self.own = False
+        """whether the lines above are those that Dromic writes"""
 
-    def take(self, block: _Block) -> None:
+    def take(self, block: Block) -> None:
+        first_bar = len(self.bars)
+        self.own = "length" in block.above
+        self._rows(block)
+        self.words += block.words
+        if block.turns > 1 and len(self.bars) > first_bar:
+            ends = [n for n in range(first_bar, len(self.bars)) if self.bars[n].repeat_times]
+            last = ends[-1] if ends else len(self.bars) - 1
+            if not ends:
+                self.bars[first_bar] = replace(self.bars[first_bar], repeat_start=True)
+            self.bars[last] = replace(self.bars[last], repeat_times=block.turns)
+
+    def _rows(self, block: Block) -> None:
         width = max(len(s) for s in block.strings)
-        rows = [re.sub(r"[–—=]|(?<!\d)\.|\.(?!\d)", "-", s).replace("‖", "|").ljust(width, "-") for s in block.strings]
+        rows = [
+            re.sub(r"[–—─―=]|(?<!\d)\.|\.(?!\d)", "-", s).replace("‖", "|").ljust(width, "-") for s in block.strings
+        ]
         walls = [c for c in range(width) if sum(row[c] == "|" for row in rows) > len(rows) / 2]
         first = next((c for c in range(width) if any(r[c] in "-0123456789" for r in rows)), 0)
         walls = [w for w in walls if w >= first]
@@ -196,11 +221,11 @@ class _Reader:
             if high - low > 1 and any(row[c] in "-0123456789xX" for row in rows for c in range(low, high)):
                 self._bar(block, rows, low, high)
 
-    def _bar(self, block: _Block, rows: list[str], low: int, high: int) -> None:
+    def _bar(self, block: Block, rows: list[str], low: int, high: int) -> None:
         number = self.bars[-1].number + 1 if self.bars else 1
         words = block.above.get("bar", "")[low:high].split()
         opens = any(":" in row[max(low - 1, 0) : low + 2] or row[low : low + 2].startswith("*") for row in rows)
-        ends = any(":" in row[max(low, high - 2) : high] for row in rows)
+        ends = any(":" in row[max(low, high - 2) : high] or row[max(low, high - 2) : high] == "-*" for row in rows)
         times, length = (2 if ends else 0), None
         endings: tuple[int, ...] = ()
         for word in words:
@@ -218,6 +243,11 @@ class _Reader:
                 length = length_of(word[4:])
         moments = self._moments(block, rows, low, high)
         lengths = list(_LENGTH.finditer(block.above.get("length", ""), low, high)) if "length" in block.above else []
+        letters = list(_LENGTH.finditer(block.above.get("rhythm", ""), max(low - 1, 0), high))
+        if not lengths and letters and len(letters) == len(moments):
+            lengths = letters
+        elif letters and not lengths:
+            self._say("the letters above do not go with the notes everywhere; columns are taken there")
         end = self._timed(moments, lengths, number) if lengths else self._guessed(moments, high, number)
         full = length or end or self.metre.length
         bar = Bar(number, self.start, full, self.metre, Fraction(0), opens, times, endings)
@@ -226,13 +256,13 @@ class _Reader:
         self.bars.append(replace(bar, lead=bar.usual_lead))
         self.start += bar.length
 
-    def _moments(self, block: _Block, rows: list[str], low: int, high: int) -> list[_Moment]:
+    def _moments(self, block: Block, rows: list[str], low: int, high: int) -> list[_Moment]:
         at: dict[int, dict[int, re.Match[str]]] = {}
-        for string, row in enumerate(rows, start=1):
+        for string, row in enumerate(rows, start=self.first_string):
             for match in _SIGN.finditer(row, low, high):
                 at.setdefault(match.start("place"), {})[string] = match
             left = _SIGN.sub("", row[low:high])
-            self.unread += len(re.sub(r"[-\s|:*o]", "", left))
+            self.unread += re.sub(r"[-\s|:*o]", "", left)
         columns = sorted(at)
         moments: list[_Moment] = []
         for column in columns:
@@ -253,10 +283,11 @@ class _Reader:
             moment.extra, taken = taken, taken + widest - 1
             begin = min(m.start() for m in moment.notes.values())
             span = slice(begin, begin + widest)
-            moment.stroke = block.above.get("stroke", "")[span].strip()[:1]
+            moment.stroke = block.above.get("stroke", "")[span].strip()[:1] or _at(block.above.get("marks", ""), moment)
             moment.fingers = block.above.get("finger", "")[span].strip()
-            palm = block.above.get("palm", "") or block.palm
-            moment.palm = palm[begin : moment.column + 1].strip(" |") != ""
+            for line, name in (("palm", "palm-mute"), ("ring", "let-ring")):
+                over = block.above.get(line, "")[begin : moment.column + 1].strip(" |") != ""
+                moment.marks |= {name} if over else set()
         return moments
 
     def _timed(self, moments: list[_Moment], lengths: list[re.Match[str]], number: int) -> Fraction:
@@ -290,9 +321,12 @@ class _Reader:
             return self.metre.length
         last = moments[-1]
         widest = max(m.end() - m.start() for m in last.notes.values()) - 1
+        plain, packed = [m.column for m in moments], [m.column - m.extra for m in moments]
         ways = [
-            _steps([m.column for m in moments], high),
-            _steps([m.column - m.extra for m in moments], high - last.extra - widest),
+            way
+            for columns, end in ((plain, high), (packed, high - last.extra - widest))
+            for way in (_steps(columns, end), _nearly_even(columns, end))
+            if way is not None
         ]
         places, steps = min(ways, key=lambda w: _LIKELY.index(w[1]) if w[1] in _LIKELY else len(_LIKELY) + w[1])
         unit = self.metre.length / steps if steps in _LIKELY else BASES["s"] if steps > _MANY_STEPS else BASES["e"]
@@ -310,27 +344,35 @@ class _Reader:
         notes.sort(key=lambda note: (note.pitch, -(note.string or 0)))
         self.events.append(Event(self.start + now, tuple(notes), len(self.bars)))
 
+    def _say(self, words: str) -> None:
+        if words not in self.notices:
+            self.notices.append(words)
+
     def _note(self, string: int, match: re.Match[str], length: Fraction, moment: _Moment, finger: str) -> Note:
         place, bend = match["place"], match["bend"] or ""
-        marks = {_MARK_OF[c] for c in match["after"]}
-        fret = 0 if place in "xX" else int(place.strip("<>()"))
+        marks = {_MARK_OF[c] for c in match["after"]} | moment.marks
+        fret = 0 if place in "xX" else int(place.strip("<>()[]{}"))
         marks |= {"dead"} if place in "xX" else set()
-        marks |= {"harmonic"} if place.startswith("<") else set()
-        marks |= {"palm-mute"} if moment.palm else set()
+        marks |= {"harmonic"} if place[0] in "<[" else set()
+        marks |= {"trill"} if match["trill"] else set()
+        marks |= {"slide-out"} if match["out"] else set()
         semitones = 0.0
         if bend:
-            marks.add("bend")
-            marks |= {"release"} if bend.endswith("r") else set()
-            amount = re.search(r"\d+(?:\.\d)?", bend)
-            # a large number names the fret the bend reaches, a small one how far it goes
-            value = float(amount[0]) if amount else 0.0
-            semitones = value - fret if fret and value > fret else value
-            semitones = semitones if 0 <= semitones <= 6 else 0.0
+            marks |= {"bend", "release"} if match["release"] else {"bend"}
+            semitones = _bent(bend.removesuffix(match["release"] or ""), fret)
         stroke = {"D": "down", "U": "up", "d": "down", "u": "up", "V": "up"}.get(moment.stroke)
         if moment.stroke in PLUCKERS:
             stroke = moment.stroke
         pitch = self.instrument.pitch_at(string, fret)
-        attack = _ATTACK_OF.get(match["attack"])
+        sign = match["attack"].rstrip("-")
+        attack = _ATTACK_OF.get(sign)
+        if (
+            sign in ("/", "\\", "s", "S")
+            and not self.own
+            and not match.string[match.start() - 1 : match.start()].isdigit()
+        ):
+            attack = None
+            marks.add("slide-in")
         if attack == SLIDE and stroke is not None:
             attack = PLUCK if stroke in PLUCKERS else PICK
             marks.add(SLID_TO)
@@ -346,7 +388,10 @@ class _Reader:
             told = "; ".join(self.guessed[:3]) + (f"; {len(self.guessed) - 3} more" if len(self.guessed) > 3 else "")
             self.notices.append(f"no lengths are written; columns are taken as even steps ({told})")
         if self.unread:
-            self.notices.append(f"{self.unread} signs are not understood and left out")
+            told = " ".join(dict.fromkeys(self.unread))[:40]
+            self.notices.append(f"{many(len(self.unread), 'sign')} left out that nobody understands: {told}")
+        if self.words:
+            self.notices.append(f"words behind the rows are left out: {', '.join(dict.fromkeys(self.words))[:80]}")
         tempo = re.fullmatch(r"(\d{2,3}(?:\.\d+)?)\b.*", head.get("tempo", ""))
         swing = re.fullmatch(r"(1/2|1/4) (\d+(?:/\d+)?)", head.get("swing", ""))
         return replace(
@@ -363,6 +408,28 @@ class _Reader:
         )
 
 
+def _at(marks: str, moment: _Moment) -> str:
+    """The sign that stands over or under a column, or right beside it."""
+    for column in (moment.column, moment.column - 1, moment.column + 1):
+        if 0 <= column < len(marks) and marks[column] != " ":
+            return marks[column]
+    return ""
+
+
+def _bent(bend: str, fret: int) -> float:
+    """Semitones of a bend: a fraction or `full` counts whole tones; a number over the fret names the fret it reaches, a smaller
+    one how far it goes."""
+    if "full" in bend:
+        return 2.0
+    if part := re.search(r"(\d)/(\d)", bend):
+        value = 2.0 * int(part[1]) / max(1, int(part[2]))
+    else:
+        amount = re.search(r"\d+(?:\.\d)?", bend)
+        value = float(amount[0]) if amount else 0.0
+        value = value - fret if fret and value > fret else value
+    return value if 0 <= value <= 6 else 0.0
+
+
 def _steps(columns: list[int], high: int) -> tuple[list[int], int]:
     """Columns as steps from the first, and how many steps the bar has."""
     gaps = [max(1, b - a) for a, b in pairwise(columns)]
@@ -371,6 +438,20 @@ def _steps(columns: list[int], high: int) -> tuple[list[int], int]:
     places = list(accumulate((g // step for g in gaps), initial=0))
     rest = max(1, round(tail / step))
     return places, places[-1] + (rest if places[-1] + rest in _LIKELY or places[-1] + 1 not in _LIKELY else 1)
+
+
+def _nearly_even(columns: list[int], high: int) -> tuple[list[int], int] | None:
+    """The same where somebody typed a column too many or too few here and there; None where it is more than that."""
+    gaps = [b - a for a, b in pairwise(columns)]
+    step = max(set(gaps), key=gaps.count, default=0)
+    if step < 2 or len(gaps) < _FEW_GAPS:
+        return None
+    counts = [max(1, round(g / step)) for g in gaps]
+    off = [abs(g - step * n) for g, n in zip(gaps, counts, strict=True)]
+    if max(off) > 1 or not 0 < sum(off) <= len(gaps) // _FEW_GAPS:
+        return None
+    places = list(accumulate(counts, initial=0))
+    return places, places[-1] + max(1, round((high - columns[-1]) / step))
 
 
 def _metre_of(length: Fraction) -> Metre | None:
