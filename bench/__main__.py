@@ -2,8 +2,9 @@
 
 `--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
 MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times standstills;
-`--abc` reads tune books beside abc2midi (`--all` names every tune that differs); `--same` prints digests of what is
-planned; `--cases` counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md instead.
+`--abc` reads tune books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms played with a
+jitter; `--same` prints digests of what is planned; `--cases` counts signed cases and published chords; `--sensitivity`
+prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ from bench.cases import bench_cases
 from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
 from bench.kills import bench_kills
+from bench.midi import bench_midi
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.same import bench_same
 from bench.search import bench_search
@@ -40,6 +42,9 @@ def main() -> None:
         return
     if "--same" in sys.argv:
         bench_same()
+        return
+    if "--midi" in sys.argv:
+        bench_midi()
         return
     if "--abc" in sys.argv:
         bench_abc("--all" in sys.argv)

@@ -14,6 +14,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bench.midi import share_right
 from dromic.core.music import edit
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
@@ -145,3 +146,55 @@ def test_whatever_the_bytes_it_is_a_phrase_or_one_sentence(tail, at, byte):
             assert read_midi(data).events
         except DromicError as error:
             assert "\n" not in str(error)
+
+
+def test_notes_without_a_string_come_back_without_one():
+    made = line("C3:q E3 3.5 G3")
+    back = read_midi(midi_bytes(made, GUITAR))
+    assert [e.notes[0].string for e in back.events] == [None, None, 3, None]
+    tracks = mido.MidiFile(file=io.BytesIO(midi_bytes(made, GUITAR))).tracks
+    programs = {m.program for track in tracks for m in track if m.type == "program_change"}
+    assert programs == {25}
+
+
+@pytest.mark.parametrize(
+    ("pattern", "tempo", "jitter", "least"),
+    [
+        ("eighths", 160, 15, 0.99), ("sixteenths", 160, 15, 0.99), ("gallops", 160, 15, 0.99), ("eighths", 200, 15, 0.97),
+        ("sixteenths", 200, 15, 0.97), ("gallops", 200, 15, 0.97), ("triplets", 160, 15, 0.97), ("eighths", 120, 30, 0.90),
+        ("strummed quarters", 120, 5, 0.99),
+    ],
+)  # fmt: skip
+def test_what_was_played_by_hand_is_read_where_it_belongs(pattern, tempo, jitter, least):
+    """The share of notes at their place in takes of eight bars, Gaussian jitter of so many ms; the takes are drawn from fixed
+    seeds. `./run bench --midi` prints more."""
+    assert share_right(pattern, tempo, jitter, range(6)) >= least
+
+
+@pytest.mark.parametrize(("late", "ratio"), [(0.6, Fraction(3, 2)), (0.667, Fraction(2)), (0.75, Fraction(3))])
+def test_swung_eighths_are_read_as_swing(late, ratio):
+    swung = take([b + o for b in range(16) for o in (0.0, late)])
+    phrase = read_midi(swung)
+    assert phrase.swing.ratio == ratio and {e.onset % 1 for e in phrase.events} == {Fraction(0), Fraction(1, 2)}
+    assert any("swung" in s for s in phrase.notices)
+    triplets = read_midi(take([b + o for b in range(16) for o in (0.0, 0.335, 0.66)]))
+    assert triplets.swing.ratio == 1 and triplets.events[1].onset == Fraction(1, 3)
+
+
+def test_a_hand_that_comes_late_throughout_is_followed():
+    phrase = read_midi(take([0.5 * n + 0.09 for n in range(32)]))
+    assert [e.onset for e in phrase.events] == [Fraction(n, 2) for n in range(32)]
+
+
+def take(onsets):
+    """Notes at these times in quarters, a little off the grid, at 120 a minute."""
+    file, track, now = mido.MidiFile(type=0, ticks_per_beat=960), mido.MidiTrack(), 0
+    for n, at in enumerate(onsets):
+        start = round(at * 960) + (n * 7) % 11
+        track.append(mido.Message("note_on", note=60 + n % 12, velocity=80, time=start - now))
+        track.append(mido.Message("note_off", note=60 + n % 12, velocity=0, time=200))
+        now = start + 200
+    file.tracks.append(track)
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()

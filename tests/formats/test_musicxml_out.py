@@ -24,7 +24,7 @@ from dromic.core.values.note_lengths import signs_of
 from dromic.core.values.vocabulary import PLUCKERS, SLID_TO
 from dromic.formats.document.document import read_songbook
 from dromic.formats.text.quick_line import parse
-from dromic.formats.xml.musicxml_write import musicxml_bytes, not_carried
+from dromic.formats.xml.musicxml_write import compressed_bytes, musicxml_bytes, not_carried
 from dromic.formats.xml.notation import read_musicxml
 from tests.phrases import GUITAR, phrases
 
@@ -135,3 +135,24 @@ def test_tuplets_are_bracketed_and_timed():
     phrase = parse("6.0:e3 6.2 6.3 5.0:q r:h", empty_phrase("x", GUITAR), GUITAR).phrase
     text = musicxml_bytes(phrase, GUITAR).decode()
     assert text.count("<actual-notes>3") == 3 and text.count("<tuplet ") == 2
+
+
+def test_endings_of_several_bars_come_back():
+    line = parse("|: 3.5:w | [1] 3.7:w | [1] 3.8:w | [1] 3.10:w :| [2] 3.5:w", empty_phrase("x", GUITAR), GUITAR).phrase
+    back = read_musicxml(musicxml_bytes(line, GUITAR))
+    assert [b.endings for b in back.bars] == [b.endings for b in line.bars] == [(), (1,), (1,), (1,), (2,)]
+    assert back.playing_order() == line.playing_order() == [0, 1, 2, 3, 0, 4]
+
+
+def test_a_compressed_score_is_the_same_score():
+    line = parse("3.5:q 3.7", empty_phrase("x", GUITAR), GUITAR).phrase
+    packed = compressed_bytes(line, GUITAR)
+    assert facts(read_musicxml(packed)) == facts(line) and packed == compressed_bytes(line, GUITAR)
+
+
+def test_only_a_tablature_staff_states_strings():
+    """Other readers take a staff that does for tablature."""
+    names = parse("C3:q E3", empty_phrase("x", GUITAR), GUITAR).phrase
+    assert b"staff-tuning" not in musicxml_bytes(names, GUITAR)
+    assert read_musicxml(musicxml_bytes(names, GUITAR)).instrument == GUITAR
+    assert b"staff-tuning" in musicxml_bytes(parse("3.5:q", empty_phrase("x", GUITAR), GUITAR).phrase, GUITAR)

@@ -55,6 +55,10 @@ def test_every_score_of_the_collection_reads_as_music21_sees_it_or_is_refused_in
         theirs = their_view(converter.parse(path, forceSource=True))
         ours = our_view(phrase)
         assert set(ours) <= set(theirs), path.name
+        if path.name == "21f-Chord-ElementInBetween.xml":
+            # the library takes chord notes with an element between for the notes that follow
+            assert len(next(iter(ours.values()))) == 3
+            continue
         assert all(ours[at] <= theirs[at] for at in ours), path.name
         missing = set(set(theirs) - set(ours))
         # only a tie whose first note is missing from the voice may differ
@@ -221,3 +225,26 @@ def test_what_is_no_note_in_a_tune_is_said_and_nothing_is_printed(tmp_path, capf
         "the sign 'l' means nothing and is left out",
     ]
     assert capfd.readouterr().err == ""
+
+
+def test_a_note_with_a_string_and_a_fret_has_the_pitch_it_has_there(tmp_path):
+    bare = f"<note><duration>1</duration><voice>1</voice>{TECH.format('<string>2</string><fret>3</fret>')}</note>"
+    phrase = written(tmp_path, score(bare))
+    assert [(n.pitch, n.string, n.fret) for n in phrase.events[0].notes] == [(62, 2, 3)]
+
+
+def test_what_stands_between_the_notes_of_a_chord_does_not_part_them(tmp_path):
+    first = NOTE.format(step="C", octave=4, rest="")
+    words = "<direction><direction-type><words>x</words></direction-type></direction>"
+    second = NOTE.format(step="E", octave=4, rest="").replace("<note>", "<note><chord/>")
+    phrase = written(tmp_path, score(first + words + second))
+    assert [[n.pitch for n in e.notes] for e in phrase.events] == [[60, 64]]
+
+
+def test_a_score_that_lies_high_is_offered_an_octave_lower(tmp_path):
+    """Nothing is moved: the file says what sounds. One that states its octave is left alone."""
+    high = NOTE.format(step="B", octave=5, rest="")
+    said = written(tmp_path, score(high)).notices
+    assert any("an octave below" in s and "--octave guitar" in s for s in said)
+    stated = "<clef><sign>G</sign><line>2</line><clef-octave-change>-1</clef-octave-change></clef>"
+    assert not any("octave" in s for s in written(tmp_path, score(high, attributes=stated)).notices)

@@ -16,32 +16,33 @@ import mido
 from mido.midifiles.meta import KeySignatureError
 
 from dromic import presets
-from dromic.core.music.phrase import Bar, Event, Note, Phrase
+from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_number
 from dromic.core.values.vocabulary import HAMMER, PULL, SLIDE
 from dromic.formats.limits import check_count, limit
+from dromic.formats.midi.quantise import Played, quantise
 
 TICKS = 960
 """ticks a quarter note in files written"""
-DRUMS = 9
-"""the channel kept for drums"""
+DRUMS, OPEN = 9, 15
+"""the channel kept for drums, and that of notes without a string: no instrument here has so many strings"""
+GUITAR, BASS = 25, 33
+"""programs of General MIDI 1: steel-string guitar, fingered bass, counted from 0"""
 LOUD, PLAIN, SOFT = 112, 88, 64
 """velocities of accented, plain and slurred notes; a setting of ours"""
 GRIDS = (1, 2, 3, 4, 6, 8, 5, 12, 7, 16)
 """steps a quarter may be divided into from the beginning of its beat, the simplest first"""
 EXACT = 24
 """the finest steps that are taken as meant where everything in a beat lies on them"""
-NEAR = Fraction(1, 24)
-"""quarters that a note may lie off a grid for it to be taken"""
 _TUNING = "tuning "
 _FAULTS = (OSError, EOFError, ValueError, KeyError, IndexError, TypeError, AttributeError, KeySignatureError)
 
 
 def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
-    """The file of a phrase; notes without a string share the first channel."""
+    """The file of a phrase; notes without a string share a channel of their own."""
     flat = phrase.unrolled()
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS)
     timed: list[tuple[Fraction, int, mido.Message]] = []
@@ -57,7 +58,7 @@ def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
     file.tracks.append(map_track)
     for event in flat.events:
         for note in event.notes:
-            channel = 0 if note.string is None else (note.string - 1) + (note.string - 1 >= DRUMS)
+            channel = OPEN if note.string is None else (note.string - 1) + (note.string - 1 >= DRUMS)
             loud = LOUD if "accent" in note.marks else SOFT if note.attack in (HAMMER, PULL, SLIDE) else PLAIN
             on = mido.Message("note_on", channel=channel, note=note.pitch, velocity=loud)
             off = mido.Message("note_off", channel=channel, note=note.pitch, velocity=0)
@@ -67,6 +68,10 @@ def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
     track.append(
         mido.MetaMessage("text", text=_TUNING + " ".join(instrument.tuning_names) + f" capo {instrument.capo}")
     )
+    program = BASS if instrument.bass else GUITAR
+    track += [
+        mido.Message("program_change", channel=c, program=program) for c in sorted({m.channel for _, _, m in timed})
+    ]
     now = Fraction(0)
     for at, _, message in sorted(timed, key=lambda t: (t[0], t[1])):
         track.append(message.copy(time=_ticks(at) - _ticks(now)))
@@ -140,17 +145,19 @@ def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
         notices.append(f"only the first of {len(tempos)} tempos is used")
     end = max(h.end for h in heard)
     bars = _bars([(Fraction(t, per), m) for t, m in metres], end, limit("bars"), max(h.onset for h in heard))
-    moved = _quantised(heard, bars)
+    moved, swing = _quantised(heard, bars, tempos[0] if tempos else 120.0)
     if moved:
         most = float(max(moved))
         notices.append(
             f"{len(moved)} of {2 * len(heard)} beginnings and ends put on the grid, moved by at most {most:.3f} quarters"
         )
+    if swing.ratio != 1:
+        notices.append(f"eighths are read as swung, {swing.ratio.numerator} to {swing.ratio.denominator}")
     events = _events(heard, bars, instrument)
     title = next((m.name for t in file.tracks for m in t if m.type == "track_name" and m.name.strip()), "untitled")
     return Phrase(
         title=title.strip(), events=events, bars=bars, tempo=tempos[0] if tempos else 120.0, tempo_stated=bool(tempos),
-        instrument=instrument, notices=tuple(notices),
+        instrument=instrument, swing=swing, notices=tuple(notices),
     )  # fmt: skip
 
 
@@ -231,8 +238,9 @@ def _bars(metres: list[tuple[Fraction, Metre]], end: Fraction, most: int, last: 
     return tuple(bars)
 
 
-def _quantised(heard: list[_Heard], bars: tuple[Bar, ...]) -> list[Fraction]:
-    """Put beginnings and ends on the simplest grid near all of a beat's; how far those moved that did."""
+def _quantised(heard: list[_Heard], bars: tuple[Bar, ...], tempo: float) -> tuple[list[Fraction], Swing]:
+    """Put beginnings and ends on a grid; how far those moved that did, and the swing they were played with. Beginnings that
+    lie on a grid exactly stay there; those of a take played by hand are looked at together."""
     lines = [b.start for b in bars]
 
     def beat_of(time: Fraction) -> Fraction:
@@ -244,19 +252,35 @@ def _quantised(heard: list[_Heard], bars: tuple[Bar, ...]) -> list[Fraction]:
         times.setdefault(beat_of(h.onset), ([], []))[0].append(h.onset)
         times.setdefault(beat_of(h.end), ([], []))[1].append(h.end)
     grids = {beat: _grid(beat, *inside) for beat, inside in times.items()}
+    if None in grids.values():
+        return _by_hand(heard, bars, tempo)
     moved: list[Fraction] = []
-
-    def snapped(time: Fraction) -> tuple[Fraction, Fraction]:
-        beat = beat_of(time)
-        on = max(Fraction(0), _near(time, beat, grids[beat]))
-        if on != time:
-            moved.append(abs(on - time))
-        return on, grids[beat]
-
     for h in heard:
-        h.onset, step = snapped(h.onset)
-        h.end = max(snapped(h.end)[0], h.onset + step)
-    return moved
+        beat = beat_of(h.end)
+        step = grids[beat] or Fraction(1, EXACT)
+        end = max(_near(h.end, beat, step), h.onset + (grids[beat_of(h.onset)] or step))
+        moved += [abs(end - h.end)] if end != h.end else []
+        h.end = end
+    return moved, Swing()
+
+
+def _by_hand(heard: list[_Heard], bars: tuple[Bar, ...], tempo: float) -> tuple[list[Fraction], Swing]:
+    """The same for a take that was played: chords, a grid for every beat, swing."""
+    beats: list[Fraction] = []
+    for bar in bars:
+        at = bar.start - bar.lead
+        for length in bar.metre.beats():
+            if bar.start <= at < bar.end:
+                beats.append(at)
+            at += length
+    beats.append(bars[-1].end)
+    if beats[0] > 0:
+        beats.insert(0, Fraction(0))
+    heard.sort(key=lambda h: (h.onset, h.pitch))
+    found = quantise([Played(h.onset, h.end) for h in heard], beats, 60000.0 / tempo)
+    for h, (onset, end) in zip(heard, found.times, strict=True):
+        h.onset, h.end = onset, end
+    return found.moved, found.swing
 
 
 def _near(time: Fraction, beat: Fraction, step: Fraction) -> Fraction:
@@ -264,18 +288,14 @@ def _near(time: Fraction, beat: Fraction, step: Fraction) -> Fraction:
     return beat + round((time - beat) / step) * step
 
 
-def _grid(beat: Fraction, onsets: list[Fraction], ends: list[Fraction]) -> Fraction:
-    """The simplest step that everything in a beat lies on or, where it was played by hand, that all beginnings lie
-    near; the finest if none does."""
-    for steps in (*GRIDS, EXACT):
-        step = Fraction(1, steps)
-        if all(_near(t, beat, step) == t for t in (*onsets, *ends)):
-            return step
-    for steps in GRIDS:
-        step = Fraction(1, steps)
-        if all(abs(_near(t, beat, step) - t) <= min(NEAR, step / 4) for t in onsets):
-            return step
-    return Fraction(1, max(GRIDS))
+def _grid(beat: Fraction, onsets: list[Fraction], ends: list[Fraction]) -> Fraction | None:
+    """The simplest step that all beginnings in a beat lie on, with all ends if there is one; None where there is none."""
+    for times in ((*onsets, *ends), tuple(onsets)):
+        for steps in (*GRIDS, EXACT):
+            step = Fraction(1, steps)
+            if all(_near(t, beat, step) == t for t in times):
+                return step
+    return None
 
 
 def _events(heard: list[_Heard], bars: tuple[Bar, ...], instrument: Instrument | None) -> tuple[Event, ...]:

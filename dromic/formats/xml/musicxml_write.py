@@ -6,6 +6,8 @@ tests hold what is written against it.
 
 from __future__ import annotations
 
+import io
+import zipfile
 from fractions import Fraction
 from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
@@ -26,6 +28,10 @@ _DOCTYPE = (
     '<?xml version="1.0" encoding="UTF-8" standalone="no"?>\n<!DOCTYPE score-partwise PUBLIC '
     '"-//Recordare//DTD MusicXML 4.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
+_CONTAINER = (
+    '<?xml version="1.0" encoding="UTF-8"?>\n<container><rootfiles><rootfile full-path="score.musicxml" '
+    'media-type="application/vnd.recordare.musicxml+xml"/></rootfiles></container>\n'
+)
 _SLURRED = {HAMMER: "hammer-on", PULL: "pull-off"}
 _LOW_STRING = 40
 """open strings below this note number (E2) put the part in the bass clef"""
@@ -40,14 +46,33 @@ def musicxml_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
     """The score of a phrase."""
     root = Element("score-partwise", version="4.0")
     SubElement(SubElement(root, "work"), "work-title").text = phrase.title
+    writer = _Writer(phrase, instrument)
+    if not writer.placed:  # a tablature staff states them itself
+        kept = SubElement(SubElement(root, "identification"), "miscellaneous")
+        SubElement(kept, "miscellaneous-field", name="tuning").text = " ".join(instrument.tuning_names)
     listed = SubElement(SubElement(root, "part-list"), "score-part", id="P1")
     SubElement(listed, "part-name").text = instrument.label
     part = SubElement(root, "part", id="P1")
-    writer = _Writer(phrase, instrument)
     for index in range(len(phrase.bars)):
         writer.measure(part, index)
     indent(root, " ")
     return (_DOCTYPE + tostring(root, encoding="unicode") + "\n").encode()
+
+
+def compressed_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
+    """The score of a phrase in a compressed container, as the format's own tutorial has it."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, content in (
+            ("mimetype", b"application/vnd.recordare.musicxml"),
+            ("META-INF/container.xml", _CONTAINER.encode()),
+            ("score.musicxml", musicxml_bytes(phrase, instrument)),
+        ):
+            # the same phrase is the same file, whenever it is written
+            entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
+            stored = name == "mimetype"
+            archive.writestr(entry, content, zipfile.ZIP_STORED if stored else zipfile.ZIP_DEFLATED)
+    return out.getvalue()
 
 
 def not_carried(phrase: Phrase) -> list[str]:
@@ -141,9 +166,12 @@ class _Writer:
             SubElement(clef, "sign").text = "F" if low else "G"
             SubElement(clef, "line").text = "4" if low else "2"
             SubElement(clef, "clef-octave-change").text = "-1"
+        if not (self.placed or self.instrument.capo):
+            return
         details = SubElement(attributes, "staff-details")
-        SubElement(details, "staff-lines").text = str(self.instrument.strings) if self.placed else "5"
-        for line, pitch in enumerate(self.instrument.tuning, start=1):
+        SubElement(details, "staff-lines").text = str(self.instrument.strings if self.placed else 5)
+        # strings are a tablature staff's: readers take any staff that states them for one
+        for line, pitch in enumerate(self.instrument.tuning if self.placed else (), start=1):
             tuning = SubElement(details, "staff-tuning", line=str(line))
             name, octave = SHARP_NAMES[pitch % 12], pitch // 12 - 1
             SubElement(tuning, "tuning-step").text = name[0]

@@ -206,7 +206,7 @@ def _bars(measures: list[Any], part: Any) -> tuple[Bar, ...]:
     bars: list[Bar] = []
     start = Fraction(0)
     metre = _COMMON
-    brackets = list(part.recurse().getElementsByClass("RepeatBracket"))
+    endings = _endings(measures, part)
     for i, measure in enumerate(measures):
         signature = measure.timeSignature
         if signature is not None:
@@ -227,13 +227,23 @@ def _bars(measures: list[Any], part: Any) -> tuple[Bar, ...]:
                 lead=lead,
                 repeat_start=left is not None and "Repeat" in left.classes and left.direction == "start",
                 repeat_times=int(right.times or 2) if ends else 0,
-                endings=tuple(n for b in brackets if b.hasSpannedElement(measure) for n in b.numberRange),
+                endings=endings[i],
             )
         )
         start += length
     if len(bars) > 1 and bars[0].lead and bars[0].number == 1:
         bars = [replace(b, number=b.number - 1) for b in bars]
     return tuple(bars)
+
+
+def _endings(measures: list[Any], part: Any) -> list[tuple[int, ...]]:
+    """The endings every bar belongs to: from the first bar of a bracket to its last, which are all that the library holds."""
+    found: list[tuple[int, ...]] = [()] * len(measures)
+    for bracket in part.recurse().getElementsByClass("RepeatBracket"):
+        held = [i for i, measure in enumerate(measures) if bracket.hasSpannedElement(measure)]
+        for i in range(held[0], held[-1] + 1) if held else ():
+            found[i] = (*found[i], *bracket.numberRange)
+    return found
 
 
 def _ends(measure: Any) -> bool:

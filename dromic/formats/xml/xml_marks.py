@@ -8,21 +8,26 @@ Entities are refused; a DOCTYPE naming the public DTD is normal and nothing is f
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
-from xml.etree.ElementTree import Element, ParseError, tostring
+from xml.etree.ElementTree import Element, ParseError, SubElement, tostring
 
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
+from dromic import presets
 from dromic.core.music.phrase import Swing
+from dromic.core.setup.instrument import MOST_FRETS
 from dromic.core.values.errors import DromicError
-from dromic.core.values.pitch import STEPS
+from dromic.core.values.pitch import SHARP_NAMES, STEPS, note_number
 from dromic.core.values.vocabulary import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLID_TO, SLIDE, TAP
 from dromic.formats.heard import NoteMarks
 from dromic.formats.limits import check_count
 
+_IN_TIME = ("note", "backup", "forward")
+"""what moves the time within a measure"""
 _PLUCK_NAMES = {**{f: f for f in PLUCKERS}, "e": "c", "x": "c", "ch": "c"}
 _MARK_PATHS = {
     "accent": ("notations/articulations/accent", "notations/articulations/strong-accent"),
@@ -72,6 +77,9 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
     if root.tag != "score-partwise":
         raise DromicError(f"it is XML but not a MusicXML score (it holds <{root.tag[:40]}>); choose a score file")
     _check_size(root, part)
+    for measure in root.iter("measure"):
+        _chords_together(measure)
+    _with_pitches(root)
     notes = []
     for number, element in enumerate(root.iter("note"), start=1):
         element.set("color", f"#{number:06X}")
@@ -86,6 +94,11 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
             capo = _whole(details.findtext("capo"))
             if capo is not None and 0 <= capo <= 12:
                 capos.setdefault(p, capo)
+    named = root.find("identification/miscellaneous/miscellaneous-field[@name='tuning']")
+    if named is not None and 0 not in tunings:
+        with suppress(DromicError):
+            words = (named.text or "").split()
+            tunings[0] = tuple(note_number(n) for n in words[:9])
     try:
         numbered = tostring(root, encoding="unicode")
     except RecursionError as error:
@@ -98,6 +111,45 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
         swing=_swing(root),
         slurs=any(True for _ in root.iter("slur")),
     )
+
+
+def _chords_together(measure: Element) -> None:
+    """The notes of a chord one after the other, whatever stands between them, which the reader would take for the next note."""
+    ordered: list[Element] = []
+    moved = False
+    for element in list(measure):
+        if element.tag == "note" and element.find("chord") is not None:
+            last = next((i for i in range(len(ordered) - 1, -1, -1) if ordered[i].tag in _IN_TIME), None)
+            if last is not None and last + 1 < len(ordered) and ordered[last].tag == "note":
+                ordered.insert(last + 1, element)
+                moved = True
+                continue
+        ordered.append(element)
+    if moved:
+        measure[:] = ordered
+
+
+def _with_pitches(root: Element) -> None:
+    """A note that states a string and a fret and no pitch gets the pitch it has there: on the part's tuning, else a guitar's."""
+    for part in root.findall("part"):
+        tuning = next((t for d in part.iter("staff-details") if (t := _tuning(d))), presets.usual_instrument().tuning)
+        for note in part.iter("note"):
+            if any(note.find(tag) is not None for tag in ("pitch", "rest", "unpitched")):
+                continue
+            technical = note.find("notations/technical")
+            string = _whole(technical.findtext("string")) if technical is not None else None
+            fret = _whole(technical.findtext("fret")) if technical is not None else None
+            if string is None or fret is None or not (1 <= string <= len(tuning) and 0 <= fret <= MOST_FRETS):
+                continue
+            number = tuning[len(tuning) - string] + fret
+            name = SHARP_NAMES[number % 12]
+            pitch = Element("pitch")
+            SubElement(pitch, "step").text = name[0]
+            if len(name) > 1:
+                SubElement(pitch, "alter").text = "1"
+            SubElement(pitch, "octave").text = str(number // 12 - 1)
+            before = sum(note.find(tag) is not None for tag in ("grace", "cue", "chord"))
+            note.insert(before, pitch)
 
 
 def _check_size(root: Element, part: int) -> None:
