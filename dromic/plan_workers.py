@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import itertools
 import multiprocessing
 import os
@@ -34,6 +35,12 @@ Leans = Mapping[str, tuple[Lean, ...]]
 _MOST_WORKERS = 4
 _YIELDING = 5
 """by how much the workers stand back for the window, whose thread must answer at once"""
+_NEEDED = (
+    "multiprocessing.sharedctypes", "multiprocessing.synchronize", "multiprocessing.queues",
+    "multiprocessing.resource_tracker", "multiprocessing.popen_spawn_posix",
+)  # fmt: skip
+"""what starting the first process would import: done by whoever makes the pool, on its own thread. A library loaded on a
+second thread while the first loads one that calls back into Python, as the sound device's does, would wait for ever."""
 _LOOK_S = 0.05
 """how often a caller's wish to stop is looked at"""
 _CALLS = 64
@@ -58,6 +65,8 @@ class Workers:
         self._numbers = itertools.count()
         self._starting = threading.Lock()
         self._closed = False
+        for name in _NEEDED:
+            importlib.import_module(name)
 
     @cached_property
     def _stops(self) -> Array[c_byte]:

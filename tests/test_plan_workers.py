@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+import tempfile
 import textwrap
 import threading
 import time
@@ -67,6 +68,30 @@ def test_one_callers_cancel_stops_no_other(workers: Workers) -> None:
             workers.plan([long] * 2, progress=lambda share: False)
     other.join(60)
     assert len(answers) == 3 and all(a.plan is not None for a in answers)  # type: ignore[attr-defined]
+
+
+def test_starting_processes_loads_no_library_on_a_second_thread() -> None:
+    """It hung for ever where the interface was loading its sound device meanwhile."""
+    script = """
+        import sys, threading
+        from dromic.plan_workers import Workers
+        if __name__ == "__main__":
+            workers = Workers(1)
+            before = set(sys.modules)
+            asking = threading.Thread(target=workers.start)
+            asking.start()
+            asking.join()
+            loaded = [sys.modules[n] for n in set(sys.modules) - before]
+            print(*[m.__name__ for m in loaded if str(getattr(m, "__file__", "")).endswith(".so")])
+            workers.close()
+    """
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "loads.py"
+        path.write_text(textwrap.dedent(script))
+        done = subprocess.run(
+            [sys.executable, str(path)], capture_output=True, text=True, cwd=Path.cwd(), timeout=60, check=False
+        )
+    assert (done.stdout.strip(), done.returncode) == ("", 0)
 
 
 def test_closing_waits_for_no_worker(workers: Workers) -> None:
