@@ -5,6 +5,7 @@ Dialogs, command line and docs use it. What a kind needs is imported only when i
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from importlib import import_module
@@ -85,6 +86,8 @@ class Format:
     decides: bool = False
     """whether the plan that was kept for a phrase goes into the file"""
 
+    pasted: re.Pattern[str] | None = None
+    """what a text of this kind holds, where one may be pasted"""
     octave_open: Callable[[bytes], bool] = _never
     """whether what sounds may be meant an octave below: nothing in the file says"""
 
@@ -144,7 +147,7 @@ FORMATS: tuple[Format, ...] = (
     Format((".musicxml", ".xml"), "MusicXML 4.0", _of("xml.notation", "read_musicxml"),
            lambda w: _of("xml.musicxml_write", "musicxml_bytes")(w.phrase, w.instrument),
            "the school; notes that sound into the next end with it", lost=_of("xml.musicxml_write", "not_carried"),
-           octave_open=_no_clef),
+           octave_open=_no_clef, pasted=re.compile(r"<score-partwise\b")),
     Format((".mxl",), "MusicXML, compressed", _of("xml.notation", "read_musicxml"),
            lambda w: _of("xml.musicxml_write", "compressed_bytes")(w.phrase, w.instrument),
            "the school; notes that sound into the next end with it", lost=_of("xml.musicxml_write", "not_carried")),
@@ -155,7 +158,8 @@ FORMATS: tuple[Format, ...] = (
     Format((".txt", ".tab"), "Plain-text tablature", _of("text.tab_text", "read_tab"),
            lambda w: _of("text.tab_write", "tab_text")(w.phrase, w.instrument).encode(),
            "sections, the school and some marks", needs=STRINGS, lost=_tab_lost),
-    Format((".abc",), "ABC tunes", _of("abc.abc_read", "read_abc"), None, "read only", titles=_of("abc.abc_read", "abc_titles")),
+    Format((".abc",), "ABC tunes", _of("abc.abc_read", "read_abc"), None, "read only", titles=_of("abc.abc_read", "abc_titles"),
+           pasted=re.compile(r"^(?:X:\s*\d|K:\s*[A-GHa-z])", re.MULTILINE)),
     Format((".line",), "Quick line", None, _write_line, "title, tempo, swing, instrument, school", lost=_line_lost),
     Format((".svg",), "Sheet, SVG", None, _sheet("svg"), "a picture", needs=PLAN, decides=True),
     Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN, decides=True),
@@ -163,6 +167,16 @@ FORMATS: tuple[Format, ...] = (
     Format((".csv",), "Plan as a table, CSV", None, lambda w: _of("sheet.plan_csv", "plan_csv")(w.plan), "a table", needs=PLAN),
     Format((".wav",), "Sound, WAV", None, _write_sound, "all but the sound", lost=_sound_lost),
 )  # fmt: skip
+
+
+def kind_of_text(text: str) -> Format | None:
+    """The kind of file a text would be, as far as it shows; None for what may be tablature or a quick line."""
+    return next((f for f in FORMATS if f.pasted is not None and f.pasted.search(text)), None)
+
+
+def read_text(text: str, kind: Format) -> Phrase:
+    """The phrase of a text of a kind; every fault is a DromicError."""
+    return _entry_of(kind, text.encode(), "pasted", 1, 1).phrase
 
 
 def readable() -> tuple[str, ...]:

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dromic.store.recovery import Leftover
@@ -18,6 +18,7 @@ class StartView(QWidget):
 
     begin = pyqtSignal()
     ask_open = pyqtSignal()
+    paste = pyqtSignal()
     open_path = pyqtSignal(object)
     recover = pyqtSignal(object)
 
@@ -44,6 +45,7 @@ class StartView(QWidget):
                 self._button(f"Take back {name}", partial(self.recover.emit, left))
         self._section("Begin")
         first = self._button("Write a new phrase", self.begin.emit)
+        self._button("Paste   (tablature, ABC, a quick line, MusicXML)", self.paste.emit)
         self._button("Open a file…   (songbook, MusicXML, MIDI, ABC, tablature)", self.ask_open.emit)
         self._button("Open the demo songbook", lambda: self.open_path.emit(self.demo))
         if recent:
@@ -57,6 +59,9 @@ class StartView(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Enter does what Space does: the button that has the keyboard is pressed."""
         chosen = self.focusWidget()
+        if event is not None and event.matches(QKeySequence.StandardKey.Paste):
+            self.paste.emit()
+            return
         enter = event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
         if enter and isinstance(chosen, QPushButton):
             chosen.click()

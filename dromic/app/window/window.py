@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QSettings, QSize, Qt
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QApplication,
     QLabel,
@@ -32,6 +32,7 @@ from dromic.app.window.top_bar import TopBar
 from dromic.app.window.window_actions import book_menu, window_actions
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan
+from dromic.core.values.errors import DromicError
 from dromic.presets import DATA
 from dromic.store.roster import Roster
 
@@ -258,6 +259,7 @@ class MainWindow(QMainWindow):
         view = StartView(demo_songbook())
         view.show_choices(self.files.recent, self.files.leftovers())
         view.begin.connect(self.new_book)
+        view.paste.connect(self.paste_new)
         view.ask_open.connect(self.files.ask_open)
         view.open_path.connect(self.files.open)
         view.recover.connect(self.files.recover)
@@ -326,6 +328,24 @@ class MainWindow(QMainWindow):
         if self.files.may_discard():
             self.open_book.begin_new()
             self.go_to("Write")
+
+    def paste_new(self) -> None:
+        """Begin with what the clipboard holds, of whatever kind; where it holds nothing to read, what was there stays."""
+        from dromic.app.write.write_place import phrase_of_text
+
+        board = QGuiApplication.clipboard()
+        assert board is not None
+        try:
+            phrase = phrase_of_text(board.text())
+        except DromicError as error:
+            self.notify(f"The clipboard cannot be pasted: {error}", False)
+            return
+        if self.files.may_discard():
+            self.open_book.begin_new()
+            self.open_book.edit(phrase, "paste")
+            self.go_to("Write")
+            if phrase.notices:
+                self.notify("Note: " + "; ".join(phrase.notices), True)
 
     def _open_tune(self, tune: int) -> None:
         source = self.open_book.source

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
 
+from dromic import presets
 from dromic.app.book.open_book import OpenBook
 from dromic.app.kit.theme import Theme
 from dromic.app.write.grid_view import GridView
@@ -21,11 +22,13 @@ from dromic.app.write.write_commands import COMMAND, put_fret, put_name
 from dromic.core.music import edit
 from dromic.core.music.musical_keys import Key, key_of, likely_key, place_words
 from dromic.core.music.phrase import Bar, Phrase
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.reports.statistics import figures, stays_of
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import length_words
 from dromic.core.values.pitch import note_name
+from dromic.formats.table import kind_of_text, read_text
 from dromic.formats.text.quick_line import LineFault, LineMemo, parse, write
 from dromic.formats.text.tab_text import looks_like_tab, read_block
 
@@ -213,7 +216,7 @@ class WritePlace(QWidget):
             self._edit(edit.erase(self.open_book.phrase, span), replace(self.pen, anchor=None), "cut")
 
     def paste(self, text: str) -> None:
-        """Put a passage at the pen, from a quick line or a block of tablature."""
+        """Put a passage at the pen, from a quick line, a block of tablature, an ABC tune or a score as text."""
         base = self.open_book.phrase
         try:
             found, notices = passage_of(text, base, self.open_book.instrument)
@@ -247,11 +250,26 @@ def line_of(phrase: Phrase, span: edit.Span) -> str:
 
 def passage_of(text: str, base: Phrase, instrument: Instrument) -> tuple[Phrase, tuple[str, ...]]:
     """The phrase a pasted text holds, and what was assumed."""
+    kind = kind_of_text(text)
+    if kind is not None:
+        found = read_text(text, kind)
+        return found, found.notices
     if looks_like_tab(text):
         found = read_block(text, base, instrument)
         return found, found.notices
     parsed = parse(" ".join(text.split()), base, instrument)
     return parsed.phrase, parsed.remarks
+
+
+def phrase_of_text(text: str) -> Phrase:
+    """A phrase of its own from a text of any kind that can be pasted. Raises DromicError where it holds none."""
+    if not text.strip():
+        raise DromicError("it holds no text; copy some first")
+    usual = presets.usual_instrument()
+    found, notices = passage_of(text, empty_phrase("Pasted", usual), usual)
+    if not found.events:
+        raise DromicError("it holds no notes; copy a tablature, a tune or a quick line")
+    return replace(found, notices=tuple(dict.fromkeys((*found.notices, *notices))))
 
 
 def where_words(phrase: Phrase, pen: Pen, instrument: Instrument, key: Key | None) -> str:

@@ -176,6 +176,39 @@ def test_a_tune_is_read_an_octave_below_and_back(qtbot, window, tmp_path):
     assert read_songbook(songbook_bytes(book.book)).entries[0].phrase.read_as == "guitar"
 
 
+ABC = "X:1\nT:Two\nM:4/4\nL:1/8\nK:C\nc2e2 g2c'2|\n"
+TAB = "e|-0-1-3-|\nB|-------|\nG|-------|\nD|-------|\nA|-------|\nE|-------|\n"
+SCORE = (
+    '<?xml version="1.0"?><score-partwise version="4.0"><part-list><score-part id="P1"><part-name>x</part-name></score-part>'
+    '</part-list><part id="P1"><measure number="1"><attributes><divisions>1</divisions></attributes><note><pitch><step>C</step>'
+    "<octave>4</octave></pitch><duration>4</duration></note></measure></part></score-partwise>"
+)
+
+
+@pytest.mark.parametrize(
+    ("text", "pitches"), [(ABC, [60, 64, 67, 72]), (TAB, [64, 65, 67]), ("6.3:q 6.5", [43, 45]), (SCORE, [60])]
+)
+def test_a_text_of_any_kind_is_pasted_where_one_begins(bare_window, text, pitches):
+    """From the start view, with the keyboard; it is work not saved yet, and one step to take back."""
+    window = bare_window
+    window.start()
+    QGuiApplication.clipboard().setText(text)
+    QTest.keyClick(window.stack.currentWidget(), K.Key_V, CTRL)
+    assert [e.notes[0].pitch for e in window.open_book.phrase.events] == pitches
+    assert window.place == "Write" and not window.open_book.undo.isClean()
+    place = window.write_place
+    place.paste(text)
+    assert len(window.open_book.phrase.events) >= len(pitches)
+
+
+def test_what_cannot_be_pasted_is_said_and_the_start_stays(bare_window):
+    bare_window.start()
+    for text, says in (("", "holds no text"), ("a letter to a friend", "cannot be pasted"), ("r:w", "no notes")):
+        QGuiApplication.clipboard().setText(text)
+        bare_window.paste_new()
+        assert says in bare_window.notice.text() and bare_window.stack.starting
+
+
 def test_keys_can_be_found_and_changed(qtbot, window, place):
     place.keys.change("accent", "Shift+Q")
     press(place, "5", (K.Key_Q, SHIFT))
