@@ -138,7 +138,9 @@ class WeighPlace(QWidget):
         column.addLayout(top)
         column.addWidget(self.tabs, 1)
         column.addLayout(row)
-        self.setFocusProxy(self.tabs)
+        # whoever comes here has the keyboard on what is compared, so that Enter takes it
+        self.tabs.currentChanged.connect(lambda _: self.setFocusProxy(self.tabs.currentWidget()))
+        self.setFocusProxy(self.tabs.currentWidget())
 
     def _menu(self, button: QPushButton, text: str, entries: Sequence[tuple[str, str]], field: str) -> None:
         """A menu of things to tick; `field` of Wanted holds what is."""

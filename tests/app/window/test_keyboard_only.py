@@ -170,3 +170,19 @@ def test_the_ring_outlives_an_area_that_scrolls(qtbot):
     sip.delete(area)
     beside.setFocus()
     qtbot.waitUntil(lambda: ring.frame.widget() is beside)
+
+
+def test_enter_takes_the_plan_that_is_chosen_on_weigh(qtbot, demo_window):
+    """The keyboard is on what is compared as soon as the page is shown, and after another tab too."""
+    place = weighed(qtbot, demo_window)
+    chosen = place.entries[place.current].choices.school
+    QTest.keyClick(demo_window.focusWidget(), K.Key_Return)
+    qtbot.waitUntil(lambda: demo_window.place == "Plan")
+    assert demo_window.planning.choices.school == chosen
+    place = weighed(qtbot, demo_window)
+    place.tabs.setCurrentIndex(1)
+    place.setFocus()
+    assert (
+        place.tabs.currentWidget().isAncestorOf(demo_window.focusWidget())
+        or place.tabs.currentWidget() is demo_window.focusWidget()
+    )
