@@ -186,6 +186,12 @@ def test_a_hand_that_comes_late_throughout_is_followed():
     assert [e.onset for e in phrase.events] == [Fraction(n, 2) for n in range(32)]
 
 
+def test_a_last_note_a_little_early_begins_a_bar_of_its_own():
+    phrase = read_midi(take([0.5 * n - (0.04 if n == 16 else -0.01) for n in range(17)]))
+    assert [e.onset for e in phrase.events] == [Fraction(n, 2) for n in range(17)]
+    assert phrase.events[-1].bar == 2 and len(phrase.bars) == 3
+
+
 def take(onsets):
     """Notes at these times in quarters, a little off the grid, at 120 a minute."""
     file, track, now = mido.MidiFile(type=0, ticks_per_beat=960), mido.MidiTrack(), 0

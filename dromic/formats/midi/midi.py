@@ -146,6 +146,9 @@ def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     end = max(h.end for h in heard)
     bars = _bars([(Fraction(t, per), m) for t, m in metres], end, limit("bars"), max(h.onset for h in heard))
     moved, swing = _quantised(heard, bars, tempos[0] if tempos else 120.0)
+    last = bars[-1]
+    if max(h.onset for h in heard) >= last.end:  # a note a little before the end of the last bar belongs to the next
+        bars = (*bars, Bar(last.number + 1, last.end, last.metre.length, last.metre))
     if moved:
         most = float(max(moved))
         notices.append(
