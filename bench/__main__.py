@@ -1,10 +1,10 @@
 """`./run bench`: prints the benchmark table. Every line is measured in this run on this machine; aims stand beside.
 
 `--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
-MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times standstills;
-`--abc` reads tune books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms played with a
-jitter; `--same` prints digests of what is planned; `--cases` counts signed cases and published chords; `--sensitivity`
-prints the table of docs/model.md instead.
+MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times
+standstills; `--abc` reads tune books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms
+played with a jitter; `--peers` has engravers read scores; `--same` prints digests of what is planned; `--cases`
+counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
 from bench.kills import bench_kills
 from bench.midi import bench_midi
+from bench.peers import bench_peers
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.same import bench_same
 from bench.search import bench_search
@@ -45,6 +46,9 @@ def main() -> None:
         return
     if "--midi" in sys.argv:
         bench_midi()
+        return
+    if "--peers" in sys.argv:
+        bench_peers()
         return
     if "--abc" in sys.argv:
         bench_abc("--all" in sys.argv)

@@ -51,7 +51,8 @@ def phrases(draw: Any, plain: bool = False) -> Phrase:
         if not plain and n and draw(st.booleans()):
             metre = draw(st.sampled_from(METRES))
         length = Fraction(1) if pickup and n == 0 else metre.length
-        bars.append(Bar(n if pickup else n + 1, start, length, metre, metre.length - length))
+        pace = 1.0 if plain or not n else draw(st.sampled_from([1.0, 1.0, 1.0, 0.75, 1.25]))
+        bars.append(Bar(n if pickup else n + 1, start, length, metre, metre.length - length, pace=pace))
         start += length
     if not plain and draw(st.booleans()):
         bars = _repeated(bars, draw(st.integers(0, count - 1)), draw(st.integers(2, 3)))

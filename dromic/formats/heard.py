@@ -1,9 +1,10 @@
-"""Notes as a file has them, on their way to the events of a phrase: ties joined, grace notes given time, chords gathered."""
+"""Notes as a file has them, on their way to the events of a phrase: ties joined, grace notes given time, chords gathered, tempo marks
+laid on bars."""
 
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dromic import presets
@@ -116,3 +117,18 @@ def gathered(heard: list[HeardNote]) -> tuple[Event, ...]:
         if notes:
             events.append(Event(onset, notes, group[0].bar))
     return tuple(events)
+
+
+def paced(bars: tuple[Bar, ...], tempos: list[tuple[int, float]], notices: list[str]) -> tuple[Bar, ...]:
+    """Bars with their tempo as a share of the first one stated."""
+    if len({tempo for _, tempo in tempos}) < 2:
+        return bars
+    first = now = tempos[0][1]
+    at = dict(tempos)
+    made = []
+    for index, bar in enumerate(bars):
+        now = at.get(index, now)
+        made.append(replace(bar, pace=round(now / first, 6)))
+    low, high = min(t for _, t in tempos), max(t for _, t in tempos)
+    notices.append(f"its tempo changes, from {low:.4g} to {high:.4g} a minute; ceilings go by {first:g}")
+    return tuple(made)

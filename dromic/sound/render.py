@@ -187,13 +187,13 @@ def _mix(out: Samples, start: int, sound: Samples) -> None:
 
 def _count_in_s(passage: Phrase) -> float:
     """A full bar of the first metre, at the passage's tempo."""
-    return float(passage.bars[0].metre.length) * 60.0 / passage.tempo
+    return float(passage.bars[0].metre.length) * 60.0 / passage.tempo_in(0)
 
 
 def _beats(passage: Phrase, lead: float, through: bool, count_in: bool) -> list[tuple[float, bool]]:
     """(second, whether it is a bar's first) of every click."""
     found = []
-    quarter = 60.0 / passage.tempo
+    quarter = 60.0 / passage.tempo_in(0)
     if count_in:
         at = Fraction(0)
         for n, beat in enumerate(passage.bars[0].metre.beats()):

@@ -204,3 +204,25 @@ def take(onsets):
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()
+
+
+def test_bends_go_out_and_come_back():
+    line = parse("3.5^1:q 3.7^2r 3.5^=1r 3.7^0.5 | 2.5:q 2.7 2.5 2.3", empty_phrase("x", GUITAR), GUITAR).phrase
+    again = read_midi(midi_bytes(line, GUITAR))
+    assert [(n.bend, n.marks) for e in again.events for n in e.notes] == [
+        (n.bend, n.marks) for e in line.events for n in e.notes
+    ]
+
+
+def test_a_wheel_of_the_usual_range_and_a_little_vibrato():
+    """Range 2 semitones where nothing is said, as MIDI 1.0 has it: half way up is one semitone; a wobble is no bend."""
+    track = mido.MidiTrack([mido.Message("note_on", note=60, velocity=80), mido.Message("pitchwheel", pitch=4096, time=240),
+                            mido.Message("note_off", note=60, time=240), mido.Message("pitchwheel", pitch=0),
+                            mido.Message("note_on", note=62, velocity=80), mido.Message("pitchwheel", pitch=600, time=240),
+                            mido.Message("note_off", note=62, time=240)])  # fmt: skip
+    file = mido.MidiFile(type=0, ticks_per_beat=480)
+    file.tracks.append(track)
+    out = io.BytesIO()
+    file.save(file=out)
+    notes = [e.notes[0] for e in read_midi(out.getvalue()).events]
+    assert (notes[0].bend, notes[0].marks) == (1.0, {"bend"}) and not notes[1].marks

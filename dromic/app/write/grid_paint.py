@@ -19,7 +19,8 @@ from dromic.core.values.pitch import note_name
 _ATTACK_SIGNS = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "n", "tap": "t", "pick": "k", "pluck": "f"}
 _MARK_SIGNS = {
     "accent": "!", "let-ring": "*", "vibrato": "v", "harmonic": "o", "grace": "g", "tremolo": "%", "trill": "tr",
-    "slide-in": "in", "slide-out": "out",
+    "slide-in": "in", "slide-out": "out", "slap": "sl", "pop": "po", "turn": "tu", "arpeggio": "ar", "strum": "st",
+    "rake": "ra",
 }  # fmt: skip
 _STUB_PX = 15.0
 """a note is never narrower, or its number could not be read"""
@@ -102,6 +103,8 @@ class GridPainter:
         words = [str(bar.number)]
         if before is None or bar.metre != before.metre:
             words.append(_metre_words(bar.metre))
+        if bar.pace != (before.pace if before is not None else 1.0):
+            words.append(f"at {self.phrase.tempo_in(index):.4g}")
         section = next((s for s in self.phrase.sections if s.first == index), None)
         painter.setFont(font(12, "strong"))
         painter.setPen(self.theme.colour("ink"))

@@ -248,7 +248,7 @@ def load_floors(phrase: Phrase, hand: PickingHand, ms: Sequence[float], offers: 
                 needs.append((hand.palm_ms, gap))
             beams = max(n.tremolo for n in phrase.events[i - 1].notes)
             if beams:
-                needs.append((hand.alternate_ms, 60000.0 / phrase.tempo / 2**beams))
+                needs.append((hand.alternate_ms, 60000.0 / phrase.tempo_in(phrase.events[i - 1].bar) / 2**beams))
             loads[i] = max((need / has for need, has in needs), default=0.0)
         if TAP in offer.attacks:
             last_tap = i

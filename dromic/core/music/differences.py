@@ -28,6 +28,8 @@ def differences(one: Phrase, other: Phrase) -> list[str]:
         a, b = one.bars[index], other.bars[index]
         if a.metre != b.metre or a.length != b.length:
             found.append(f"bar {a.number}: {a.metre} of {a.length} quarters, there {b.metre} of {b.length}")
+        if a.pace != b.pace:
+            found.append(f"bar {a.number}: tempo {one.tempo_in(index):.4g}, there {other.tempo_in(index):.4g}")
         ours, theirs = _bar(one, index), _bar(other, index)
         for at in sorted(set(ours) | set(theirs)):
             found += [

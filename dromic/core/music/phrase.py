@@ -21,6 +21,8 @@ from dromic.core.values.vocabulary import ATTACKS, FINGERS, MARKS, SLID_TO, STRO
 
 MOST_NUMBER = 1_000_000
 """over any number a bar can have"""
+_FINEST_PACE = 1_000_000
+"""denominator up to which shares of a tempo are told apart"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,8 +131,11 @@ class Bar:
     repeat_start: bool = False
     repeat_times: int = 0
     endings: tuple[int, ...] = ()
+    pace: float = 1.0
+    """its tempo as a share of the phrase's, where the tempo changes inside the phrase"""
 
     def __post_init__(self) -> None:
+        check_range("pace of a bar", self.pace, 0.05, 20.0)
         check_whole("bar number", self.number, -MOST_NUMBER, MOST_NUMBER)
         check_whole("repeat", self.repeat_times, 0, MOST_NUMBER)
         for ending in self.endings:
@@ -209,11 +214,14 @@ class Phrase:
     """guitar, where it sounds an octave below what its file has; else as the file has it"""
     notices: tuple[str, ...] = ()
     """What the reader left out or assumed, a sentence each."""
+    _lines: tuple[Fraction, ...] = field(init=False, repr=False, compare=False)
+    """where each bar begins in quarters at the phrase's tempo; empty where the tempo does not change"""
 
     def __post_init__(self) -> None:
         if not self.bars:
             raise DromicError("a phrase needs at least one bar")
         check_range("tempo", self.tempo, 10, 1000, "quarter notes a minute")
+        object.__setattr__(self, "_lines", self._begun() if any(bar.pace != 1.0 for bar in self.bars) else ())
         last = None
         for event in self.events:
             if last is not None and event.onset <= last:
@@ -233,7 +241,31 @@ class Phrase:
         """Seconds from the start of the phrase, swing counted in, of a time in quarters."""
         return float(self._warped(time)) * 60.0 / self.tempo
 
+    @property
+    def paced(self) -> bool:
+        """Whether the tempo changes inside it."""
+        return bool(self._lines)
+
+    def tempo_in(self, bar: int) -> float:
+        """The tempo of a bar by index, in quarters a minute."""
+        return self.tempo * self.bars[bar].pace
+
+    def _begun(self) -> tuple[Fraction, ...]:
+        """Where bars begin, in quarters at the phrase's tempo."""
+        lines = [Fraction(0)]
+        for bar in self.bars:
+            lines.append(lines[-1] + self._inside(bar, bar.end))
+        return tuple(lines)
+
+    def _inside(self, bar: Bar, time: Fraction) -> Fraction:
+        """From the bar's beginning to a time, in quarters at the phrase's tempo."""
+        swung = self.swing.warp(bar.offset_of(time)) - self.swing.warp(bar.lead)
+        return swung / Fraction(bar.pace).limit_denominator(_FINEST_PACE)
+
     def _warped(self, time: Fraction) -> Fraction:
+        if self._lines:
+            at = self.bar_at(time)
+            return self._lines[at] + self._inside(self.bars[at], time)
         if self.swing.ratio == 1:
             return time
         bar = self.bars[0]

@@ -49,16 +49,18 @@ class PlaybackOrder:
 
 def playback_of(phrase: Phrase, repeat: bool) -> PlaybackOrder:
     """The course of a phrase; `repeat` joins its end to its start as well."""
-    order, total = _in_playing_order(phrase)
+    order, total, whole_ms = _in_playing_order(phrase)
     count = len(phrase.events)
-    if {e for e, _ in order} != set(range(count)):
+    if {e for e, _, _ in order} != set(range(count)):
         # bars that are never played: take it as written
-        order, total = [(e, phrase.events[e].onset) for e in range(count)], phrase.bars[-1].end
+        ends = phrase.bars[-1].end
+        order = [(e, phrase.events[e].onset, 1000.0 * phrase.seconds_at(phrase.events[e].onset)) for e in range(count)]
+        total, whole_ms = ends, 1000.0 * phrase.seconds_at(ends)
     before, step_ms = [-1] * count, [0.0] * count
     seams: dict[tuple[int, int], RepeatJump] = {}
     seen = {order[0][0]}
-    for (a, at_a), (b, at_b) in pairwise(order):
-        ms = _ms(phrase, a, b, at_b - at_a)
+    for (a, at_a, a_ms), (b, at_b, b_ms) in pairwise(order):
+        ms = _ms(phrase, a, b, at_b - at_a, b_ms - a_ms)
         if b not in seen:
             before[b], step_ms[b] = a, ms
             seen.add(b)
@@ -70,7 +72,9 @@ def playback_of(phrase: Phrase, repeat: bool) -> PlaybackOrder:
     if repeat:
         first, last = order[0], order[-1]
         quarters = total - last[1] + first[1]
-        seams[last[0], first[0]] = RepeatJump(last[0], first[0], _ms(phrase, last[0], first[0], quarters), quarters)
+        seams[last[0], first[0]] = RepeatJump(
+            last[0], first[0], _ms(phrase, last[0], first[0], quarters, whole_ms - last[2] + first[2]), quarters
+        )
     straight = not seams and before == list(range(-1, count - 1))
     made = PlaybackOrder(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
     if straight or _followable(made):
@@ -98,22 +102,29 @@ def _followable(playback: PlaybackOrder) -> bool:
     return apart and sided + len(playback.main) == len(playback.predecessor)
 
 
-def _in_playing_order(phrase: Phrase) -> tuple[list[tuple[int, Fraction]], Fraction]:
-    """(event, time in quarters as played) in playing order, and the time the whole takes."""
+def _in_playing_order(phrase: Phrase) -> tuple[list[tuple[int, Fraction, float]], Fraction, float]:
+    """(event, time in quarters and in ms as played) in playing order, and the time the whole takes, in both."""
     by_bar: dict[int, list[int]] = {}
     for e, event in enumerate(phrase.events):
         by_bar.setdefault(event.bar, []).append(e)
     found = []
-    now = Fraction(0)
+    now, now_ms = Fraction(0), 0.0
     for index in phrase.playing_order():
         bar = phrase.bars[index]
-        found += [(e, phrase.events[e].onset - bar.start + now) for e in by_bar.get(index, ())]
+        begins = phrase.seconds_at(bar.start)
+        for e in by_bar.get(index, ()):
+            onset = phrase.events[e].onset
+            found.append((e, onset - bar.start + now, now_ms + 1000.0 * (phrase.seconds_at(onset) - begins)))
         now += bar.length
-    return found, now
+        now_ms += 1000.0 * (phrase.seconds_at(bar.end) - begins)
+    return found, now, now_ms
 
 
-def _ms(phrase: Phrase, a: int, b: int, quarters: Fraction) -> float:
-    """Time from event a to event b, so many written quarters later; swing moves both within their bars."""
+def _ms(phrase: Phrase, a: int, b: int, quarters: Fraction, measured: float) -> float:
+    """Time from event a to event b, so many written quarters later; swing moves both within their bars. Equal steps take
+    exactly the same time, so that what is known of one is known of all; `measured` is what it is where the tempo changes."""
+    if phrase.paced:
+        return round(measured, 6)
     straight = float(quarters) * 60000.0 / phrase.tempo
     if phrase.swing.ratio == 1:
         return straight

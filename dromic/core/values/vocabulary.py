@@ -34,4 +34,12 @@ MARKS = {
     SLID_TO: "slid to along its string, and struck",
     "slide-in": "slid into from nowhere",
     "slide-out": "slid out of",
+    "slap": "slapped with the thumb",
+    "pop": "popped: pulled off the board",
+    "turn": "turn",
+    "arpeggio": "chord rolled, string after string",
+    "strum": "strummed",
+    "rake": "raked: damped strings brushed on the way to it",
 }
+KEPT_ONLY = ("slap", "pop", "turn", "arpeggio", "strum", "rake")
+"""marks that are kept and shown, and of which a plan takes no notice"""

@@ -7,6 +7,7 @@ figures of `./run bench --abc`), without a word.
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -20,7 +21,7 @@ from dromic.formats.abc.abc_parts import in_order, order_of
 from dromic.formats.abc.abc_pitch import Pitches, Signature, shift_of, signature
 from dromic.formats.abc.abc_tokens import Sign, signs
 from dromic.formats.abc.abc_voice import COMMON, TAKERS, Voice, WrittenBar
-from dromic.formats.heard import gathered, joined, with_graces
+from dromic.formats.heard import gathered, joined, paced, with_graces
 from dromic.formats.limits import check_count, limit
 
 _TUNE = re.compile(r"^X:", re.MULTILINE)
@@ -92,6 +93,10 @@ def read_abc(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
         notices.append("plain slurs state no hammer-on or pull-off and are left out")
     notices += _said(voice.said)
     tempo = _tempo(head.tempo_text, head.length)
+    marks = [(at, t) for at, words in voice.tempo_marks if (t := _tempo(words, head.length)) is not None]
+    starts = [bar.start for bar in bars]
+    changes = [(max(0, bisect_right(starts, at) - 1), t) for at, t in marks]
+    bars = paced(bars, [(0, tempo), *changes] if tempo is not None else changes, notices)
     phrase = Phrase(
         title=head.title, events=events, bars=bars, tempo=tempo or 120.0, tempo_stated=tempo is not None,
         key=head.key.name, sections=_sections(voice.bars[: len(bars)]),
@@ -140,7 +145,7 @@ def _read(text: str) -> tuple[_Head, dict[str, Voice], list[str]]:
     check_count("tune_letters", len(text), "letters in one tune", "split it")
     head, told = _Head(), list[str]()
     voices: dict[str, Voice] = {}
-    inside, current, tempos = False, "", list[str]()
+    inside, current = False, ""
     for number, raw in enumerate(text.split("\n"), start=1):
         line = _without_comment(raw, head)
         if not line.strip():
@@ -162,16 +167,15 @@ def _read(text: str) -> tuple[_Head, dict[str, Voice], list[str]]:
                     _voice(voices, current, head).moved(shift_of(value))
                     continue
                 if name == "Q":
-                    tempos.append(value)
                     head.tempo_text = head.tempo_text or value
+                    here = _voice(voices, current, head)
+                    here.tempo_marks.append((here.now, value))
                     continue
                 _changed(_voice(voices, current, head), name, value)
             elif sign.kind in TAKERS:
                 TAKERS[sign.kind](_voice(voices, current, head), sign)
     for voice in voices.values():
         voice.close()
-    if len({*tempos, head.tempo_text}) > 1:
-        told.append(f"only the first of {len(tempos) + (head.tempo_text not in tempos)} tempo marks is used")
     return head, voices, told
 
 

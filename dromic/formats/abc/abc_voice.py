@@ -72,6 +72,8 @@ class Voice:
     own_signs: frozenset[str] = frozenset()
     """letters that the tune itself says are decorations"""
     slurs: int = 0
+    tempo_marks: list[tuple[Fraction, str]] = field(default_factory=list)
+    """(time, tempo field) of those inside the tune"""
 
     def __post_init__(self) -> None:
         self.now = Fraction(0)

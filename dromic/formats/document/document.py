@@ -123,7 +123,19 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
     events: list[Event] = []
     metre, start = Metre(4, 4), Fraction(0)
     for index, bar in enumerate(entry["bars"]):
-        _only(bar, "number", "metre", "groups", "length", "lead", "repeat_start", "repeat_times", "endings", "events")
+        _only(
+            bar,
+            "number",
+            "metre",
+            "groups",
+            "length",
+            "lead",
+            "repeat_start",
+            "repeat_times",
+            "endings",
+            "pace",
+            "events",
+        )
         try:
             metre = _metre(bar, metre)
             made = _bar(bar, metre, start)
@@ -170,7 +182,10 @@ def _bar(bar: dict[str, Any], metre: Metre, start: Fraction) -> Bar:
     if length <= 0:
         raise DromicError(f"its length is {length}; it must be over 0")
     repeat = bar.get("repeat_start", False), bar.get("repeat_times", 0)
-    made = Bar(bar["number"], start, length, metre, Fraction(0), *repeat, tuple(bar.get("endings", ())))
+    made = Bar(
+        bar["number"], start, length, metre, Fraction(0), *repeat, tuple(bar.get("endings", ())),
+        float(bar.get("pace", 1.0)),
+    )  # fmt: skip
     return replace(made, lead=made.usual_lead if bar.get("lead") is None else _time(bar["lead"]))
 
 
@@ -268,10 +283,11 @@ def _bar_entry(bar: Bar, metre: Metre | None, events: list[Event]) -> dict[str, 
         "repeat_start": bar.repeat_start,
         "repeat_times": bar.repeat_times,
         "endings": list(bar.endings),
+        "pace": bar.pace,
         "events": [{"at": str(e.onset - bar.start), "notes": [_note_entry(n) for n in e.notes]} for e in events],
     }
     return _without_defaults(
-        entry, {"groups": [], "repeat_start": False, "repeat_times": 0, "endings": [], "events": []}
+        entry, {"groups": [], "repeat_start": False, "repeat_times": 0, "endings": [], "pace": 1.0, "events": []}
     )
 
 

@@ -66,6 +66,7 @@ class BarModel(_Model):
     repeat_start: bool = False
     repeat_times: int = 0
     endings: list[int] = []
+    pace: float = 1.0
     events: list[EventModel] = []
 
 

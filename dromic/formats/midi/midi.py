@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import io
 from bisect import bisect_right
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 import mido
@@ -23,6 +23,7 @@ from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_number
 from dromic.core.values.vocabulary import HAMMER, PULL, SLIDE
 from dromic.formats.limits import check_count, limit
+from dromic.formats.midi.bends import Wheels, range_messages, wheel_of
 from dromic.formats.midi.quantise import Played, quantise
 
 TICKS = 960
@@ -48,9 +49,11 @@ def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
     timed: list[tuple[Fraction, int, mido.Message]] = []
     map_track = mido.MidiTrack()
     map_track.append(mido.MetaMessage("track_name", name=_ascii(flat.title)))
-    map_track.append(mido.MetaMessage("set_tempo", tempo=round(60_000_000 / flat.tempo)))
-    now, metre = Fraction(0), None
-    for bar in flat.bars:
+    now, metre, tempo = Fraction(0), None, 0
+    for index, bar in enumerate(flat.bars):
+        if (here := round(60_000_000 / flat.tempo_in(index))) != tempo:
+            map_track.append(mido.MetaMessage("set_tempo", tempo=here, time=_ticks(bar.start - now)))
+            now, tempo = bar.start, here
         if bar.metre != metre:
             # a pickup is a bar of its own short metre, so that bar lines fall where they are
             map_track.append(_metre_message(bar.metre, bar.length if bar.lead else None, bar.start - now))
@@ -62,7 +65,8 @@ def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
             loud = LOUD if "accent" in note.marks else SOFT if note.attack in (HAMMER, PULL, SLIDE) else PLAIN
             on = mido.Message("note_on", channel=channel, note=note.pitch, velocity=loud)
             off = mido.Message("note_off", channel=channel, note=note.pitch, velocity=0)
-            timed += [(event.onset, 1, on), (event.onset + note.duration, 0, off)]
+            timed += [(event.onset, 2, on), (event.onset + note.duration, 0, off)]
+            timed += [(at, 1, wheel) for at, wheel in wheel_of(note, event.onset, channel)]
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name=instrument.label))
     track.append(
@@ -72,6 +76,8 @@ def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
     track += [
         mido.Message("program_change", channel=c, program=program) for c in sorted({m.channel for _, _, m in timed})
     ]
+    for channel in sorted({m.channel for _, _, m in timed if m.type == "pitchwheel"}):
+        track += range_messages(channel)
     now = Fraction(0)
     for at, _, message in sorted(timed, key=lambda t: (t[0], t[1])):
         track.append(message.copy(time=_ticks(at) - _ticks(now)))
@@ -83,7 +89,7 @@ def midi_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
 
 
 def not_carried(phrase: Phrase) -> list[str]:
-    notices = ["strokes, fingers, techniques and sections"]
+    notices = ["strokes, fingers, sections and techniques other than bends and accents"]
     notices += ["the swing (written straight)"] if phrase.swing.ratio != 1 else []
     notices += ["repeats are written out"] if any(b.repeat_times for b in phrase.bars) else []
     return notices
@@ -114,6 +120,8 @@ class _Heard:
     pitch: int
     velocity: int
     string: int | None
+    bend: float = 0.0
+    marks: frozenset[str] = frozenset()
 
 
 def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
@@ -138,14 +146,14 @@ def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     tempos, metres = _maps(file)
     track = tracks[part - 1]
     instrument = _instrument(track)
-    heard = _notes(track, per, instrument)
+    heard = _notes(track, per, instrument, notices)
     check_count("notes", len(heard), "notes", "split it")
     check_count("events", len({h.onset for h in heard}), "sounding events", "split it")
-    if len(tempos) > 1:
-        notices.append(f"only the first of {len(tempos)} tempos is used")
     end = max(h.end for h in heard)
     bars = _bars([(Fraction(t, per), m) for t, m in metres], end, limit("bars"), max(h.onset for h in heard))
-    moved, swing = _quantised(heard, bars, tempos[0] if tempos else 120.0)
+    tempo = tempos[0][1] if tempos else 120.0
+    bars = _paced(bars, [(Fraction(t, per), bpm) for t, bpm in tempos], tempo, notices)
+    moved, swing = _quantised(heard, bars, tempo)
     last = bars[-1]
     if max(h.onset for h in heard) >= last.end:  # a note a little before the end of the last bar belongs to the next
         bars = (*bars, Bar(last.number + 1, last.end, last.metre.length, last.metre))
@@ -159,14 +167,38 @@ def read_midi(data: bytes, tune: int = 1, part: int = 1) -> Phrase:
     events = _events(heard, bars, instrument)
     title = next((m.name for t in file.tracks for m in t if m.type == "track_name" and m.name.strip()), "untitled")
     return Phrase(
-        title=title.strip(), events=events, bars=bars, tempo=tempos[0] if tempos else 120.0, tempo_stated=bool(tempos),
+        title=title.strip(), events=events, bars=bars, tempo=tempo, tempo_stated=bool(tempos),
         instrument=instrument, swing=swing, notices=tuple(notices),
     )  # fmt: skip
 
 
-def _maps(file: mido.MidiFile) -> tuple[list[float], list[tuple[int, Metre]]]:
-    """Tempos in quarters a minute, in order and without repeats, and metres with their ticks."""
-    tempos: list[float] = []
+def _paced(
+    bars: tuple[Bar, ...], tempos: list[tuple[Fraction, float]], tempo: float, notices: list[str]
+) -> tuple[Bar, ...]:
+    """Bars with the tempo they take on the whole, as shares of the first; what lies inside a bar is evened out, and said."""
+    if len(tempos) < 2:
+        return bars
+    times = [at for at, _ in tempos]
+    made = []
+    uneven = 0
+    for bar in bars:
+        cuts = [bar.start, *(t for t in times if bar.start < t < bar.end), bar.end]
+        at = [tempos[max(0, bisect_right(times, a) - 1)][1] for a in cuts[:-1]]
+        minutes = sum(float(b - a) / bpm for a, b, bpm in zip(cuts, cuts[1:], at, strict=False))
+        made.append(replace(bar, pace=round(float(bar.length) / minutes / tempo, 6)))
+        uneven += len(set(at)) > 1
+    low, high = min(b.pace for b in made) * tempo, max(b.pace for b in made) * tempo
+    notices.append(
+        f"its tempo changes from bar to bar, from {low:.4g} to {high:.4g} a minute; ceilings go by {tempo:g}"
+    )
+    if uneven:
+        notices.append(f"tempo changes inside {uneven} {'bar' if uneven == 1 else 'bars'} are evened out over the bar")
+    return tuple(made)
+
+
+def _maps(file: mido.MidiFile) -> tuple[list[tuple[int, float]], list[tuple[int, Metre]]]:
+    """Tempos in quarters a minute and metres, in order, with their ticks."""
+    tempos: list[tuple[int, float]] = []
     metres: list[tuple[int, Metre]] = []
     for track in file.tracks:
         now = 0
@@ -174,11 +206,21 @@ def _maps(file: mido.MidiFile) -> tuple[list[float], list[tuple[int, Metre]]]:
             now += message.time
             if message.type == "set_tempo" and message.tempo:
                 tempo = round(60_000_000 / message.tempo, 3)
-                if 10 <= tempo <= 1000 and (not tempos or tempos[-1] != tempo):
-                    tempos.append(tempo)
+                if 10 <= tempo <= 1000:
+                    tempos.append((now, tempo))
             elif message.type == "time_signature" and 1 <= message.numerator <= 64 and message.denominator <= 32:
                 metres.append((now, Metre(message.numerator, message.denominator)))
-    return tempos, sorted(metres, key=lambda m: m[0])
+    return _changes(sorted(tempos)), sorted(metres, key=lambda m: m[0])
+
+
+def _changes(tempos: list[tuple[int, float]]) -> list[tuple[int, float]]:
+    """Tempos that differ from the one before; of several at once the last."""
+    last_at = dict(tempos)
+    kept: list[tuple[int, float]] = []
+    for at, tempo in last_at.items():
+        if not kept or kept[-1][1] != tempo:
+            kept.append((at, tempo))
+    return kept
 
 
 def _instrument(track: mido.MidiTrack) -> Instrument | None:
@@ -195,12 +237,15 @@ def _instrument(track: mido.MidiTrack) -> Instrument | None:
     return None
 
 
-def _notes(track: mido.MidiTrack, per: int, instrument: Instrument | None) -> list[_Heard]:
-    now = 0
+def _notes(track: mido.MidiTrack, per: int, instrument: Instrument | None, notices: list[str]) -> list[_Heard]:
+    now = dips = 0
+    wheels = Wheels()
+    channels: list[int] = []
     found: list[_Heard] = []
     open_notes: dict[tuple[int, int], list[_Heard]] = {}
     for message in track:
         now += message.time
+        wheels.take(message, now)
         if message.type not in ("note_on", "note_off") or message.channel == DRUMS:
             continue
         at, key = Fraction(now, per), (message.channel, message.note)
@@ -209,6 +254,7 @@ def _notes(track: mido.MidiTrack, per: int, instrument: Instrument | None) -> li
             placed = instrument is not None and string <= instrument.strings
             heard = _Heard(at, at, message.note, message.velocity, string if placed else None)
             found.append(heard)
+            channels.append(message.channel)
             open_notes.setdefault(key, []).append(heard)
         elif open_notes.get(key):
             open_notes[key].pop(0).end = at
@@ -216,6 +262,12 @@ def _notes(track: mido.MidiTrack, per: int, instrument: Instrument | None) -> li
     for waiting in open_notes.values():
         for heard in waiting:
             heard.end = last  # never let go: it sounds to the end
+    for heard, channel in zip(found, channels, strict=True):
+        start, end = int(heard.onset * per), int(heard.end * per)
+        heard.bend, heard.marks = wheels.bend_of(channel, start, end)
+        dips += wheels.below(channel, start, end)
+    if dips:
+        notices.append(f"the pitch wheel takes {dips} {'note' if dips == 1 else 'notes'} below its own pitch; left out")
     return found
 
 
@@ -308,7 +360,7 @@ def _events(heard: list[_Heard], bars: tuple[Bar, ...], instrument: Instrument |
         placed = fret is not None and instrument is not None and 0 <= fret <= instrument.highest_fret
         note = Note(
             h.pitch, h.end - h.onset, h.string if placed else None, fret if placed else None,
-            marks=frozenset({"accent"}) if h.velocity >= LOUD and instrument else frozenset(),
+            marks=h.marks | (frozenset({"accent"}) if h.velocity >= LOUD and instrument else frozenset()), bend=h.bend,
         )  # fmt: skip
         group = at.setdefault(h.onset, {})
         other = group.get((h.pitch, note.string))

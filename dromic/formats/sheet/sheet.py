@@ -182,6 +182,8 @@ class _Sheet:
         end = x + (sum(s.width for s in slots) + 4) * scale
         words = str(bar.number) if before is None or before.metre == bar.metre else f"{bar.number}   {bar.metre}"
         words = f"{bar.number}   {bar.metre}" if before is None else words
+        if bar.pace != (before.pace if before is not None else 1.0):
+            words += f"   at {self.phrase.tempo_in(index):.4g}"
         self.add(Words(x + 0.5, top - 9.4, words, 2.6, "strong", -1))
         section = next((s for s in self.phrase.sections if s.first == index), None)
         if section is not None:

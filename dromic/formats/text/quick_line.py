@@ -30,7 +30,7 @@ _SIGN_OF = {v: k for k, v in MARK_SIGNS.items()}
 _TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"(?::\d+)?|[^\s"]+|"[^"]*$')
 _BARLINE = re.compile(r"(:?)\|(:?)(\d{0,2})")
 _METRE = re.compile(r"(\d{1,2})/(\d{1,2})(?:\((\d+(?:\+\d+)*)\))?")
-_SETTING = re.compile(r"(len|lead|bar)=(.*)")
+_SETTING = re.compile(r"(len|lead|bar|pace)=(.*)")
 _ENDINGS = re.compile(r"\[(\d{1,2}(?:,\d{1,2})*)\]")
 _SECTION = re.compile(r'"((?:[^"\\]|\\.)*)"(?::(\d+))?')
 _ITEM = re.compile(r"([^:]+)(?::(.+))?")
@@ -117,6 +117,7 @@ class _Reader:
         self.remarks: list[str] = []
         self.length = Fraction(1)
         self.metre = Metre(4, 4)
+        self.pace = 1.0
         self.start = self.now = Fraction(0)
         self.number: int | None = None
         self.own_length: Fraction | None = None
@@ -156,6 +157,10 @@ class _Reader:
             if not re.fullmatch(r"\d{1,5}", value):
                 raise DromicError(f"{value!r} is not a bar's number; write bar=5")
             self.number = int(value)
+        elif name == "pace":
+            if not re.fullmatch(r"\d{1,2}(\.\d{1,6})?", value):
+                raise DromicError(f"{value!r} is no share of the tempo; write pace=0.8")
+            self.pace = float(value)
         elif name == "len":
             self.own_length = length_of(value)
         else:
@@ -243,7 +248,7 @@ class _Reader:
         number = self._number()
         if lacks and self.now > self.start:
             self.remarks.append(f"bar {number} is {_quarters(lacks)} short, left silent")
-        bar = Bar(number, self.start, length, self.metre, Fraction(0), self.opens, times, self.endings)
+        bar = Bar(number, self.start, length, self.metre, Fraction(0), self.opens, times, self.endings, self.pace)
         self.bars.append(replace(bar, lead=bar.usual_lead if self.own_lead is None else self.own_lead))
         self.start = self.now = self.start + length
         self.number = self.own_length = self.own_lead = None
@@ -308,7 +313,7 @@ def _tokens(phrase: Phrase, memo: LineMemo) -> Iterator[str]:
     by_bar: dict[int, list[tuple[str, Fraction]]] = {}
     for bar_index, word, length in _stretches(phrase, memo):
         by_bar.setdefault(bar_index, []).append((word, length))
-    metre, number, last = Metre(4, 4), None, Fraction(1)
+    metre, number, last, pace = Metre(4, 4), None, Fraction(1), 1.0
     for index, bar in enumerate(phrase.bars):
         if index:
             before = phrase.bars[index - 1]
@@ -322,6 +327,9 @@ def _tokens(phrase: Phrase, memo: LineMemo) -> Iterator[str]:
             groups = f"({'+'.join(map(str, bar.metre.groups))})" if bar.metre.groups else ""
             yield f"{bar.metre}{groups}"
             metre = bar.metre
+        if bar.pace != pace:
+            yield f"pace={bar.pace:.6f}".rstrip("0").rstrip(".")
+            pace = bar.pace
         if bar.length != metre.length:
             yield f"len={word_of(bar.length)}"
         if bar.lead != bar.usual_lead:

@@ -1,4 +1,5 @@
-"""Writes MusicXML 4.0: one part, one voice, with everything of a phrase that the format has a place for.
+"""Writes MusicXML 4.0: one part with everything of a phrase that the format has a place for. Where all notes have strings it is
+a staff of notation over one of tablature; else notation alone.
 
 Source of the element names and their order: the MusicXML 4.0 schema of the W3C Music Notation Community Group; the
 tests hold what is written against it.
@@ -12,14 +13,15 @@ from fractions import Fraction
 from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from dromic.core.music.musical_keys import key_of
-from dromic.core.music.phrase import Bar, Note, Phrase
+from dromic.core.music.beams import Drawn, drawn_of, joined_flags
+from dromic.core.music.musical_keys import Key, key_of, likely_key
+from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.music.pieces import Piece, leads_to, natural_length, pieces_by_bar
+from dromic.core.music.spelling import spelled
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import IN_TIME_OF, Sign
-from dromic.core.values.pitch import SHARP_NAMES
-from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLIDE, TAP
+from dromic.formats.xml.notations import ALONE, NOTATION, TABLATURE, Staff, notations_of
 
 TYPES = {
     "w": "whole", "h": "half", "q": "quarter", "e": "eighth", "s": "16th", "t": "32nd", "z": "64th",
@@ -32,14 +34,10 @@ _CONTAINER = (
     '<?xml version="1.0" encoding="UTF-8"?>\n<container><rootfiles><rootfile full-path="score.musicxml" '
     'media-type="application/vnd.recordare.musicxml+xml"/></rootfiles></container>\n'
 )
-_SLURRED = {HAMMER: "hammer-on", PULL: "pull-off"}
 _LOW_STRING = 40
 """open strings below this note number (E2) put the part in the bass clef"""
-
-
-def _line(kind: str) -> dict[str, str]:
-    """The ends of a slide, drawn as a line."""
-    return {"type": kind, "number": "1", "line-type": "solid"}
+_MIDDLE_LINE = {"G": 59, "F": 38}
+"""note numbers that sound where the middle line of a staff is, B and D, both clefs an octave down"""
 
 
 def musicxml_bytes(phrase: Phrase, instrument: Instrument) -> bytes:
@@ -84,6 +82,9 @@ def not_carried(phrase: Phrase) -> list[str]:
             break
     if any(e.grace and leads_to(phrase, i) is None for i, e in enumerate(phrase.events)):
         notices.append("grace notes that lead to no note right after them are plain notes")
+    ends = [s.first - 1 for s in phrase.sections[1:]] + [len(phrase.bars) - 1]
+    if any(s.last != end for s, end in zip(phrase.sections, ends, strict=False)):
+        notices.append("where a section ends before the next begins")
     if phrase.school:
         notices.append("the school")
     return notices
@@ -99,23 +100,34 @@ class _Writer:
             n.string is not None and n.fret is not None for e in phrase.events for n in e.notes
         )
         self.by_bar = pieces_by_bar(phrase)
+        self.key = key_of(phrase.key) if phrase.key else None
+        self.spelling = self.key or likely_key(phrase)
+        self.staves = (NOTATION, TABLATURE) if self.placed else (ALONE,)
+        self.low = max(instrument.tuning) < _LOW_STRING + 12
+        self.middle = _MIDDLE_LINE["F" if self.low else "G"]
 
     def measure(self, part: Element, index: int) -> None:
         bar = self.phrase.bars[index]
         measure = SubElement(part, "measure", number=str(bar.number))
-        if bar.length < bar.metre.length:
+        if bar.lead:  # the rest of a bar begun before it, or a pickup: readers count it on from there
             measure.set("implicit", "yes")
         self._left(measure, index)
         before = self.phrase.bars[index - 1] if index else None
         self._attributes(measure, bar, before)
-        if index == 0:
-            self._tempo(measure)
+        if before is None or bar.pace != before.pace:
+            self._tempo(measure, self.phrase.tempo_in(index), first=before is None)
         section = next((s for s in self.phrase.sections if s.first == index), None)
         if section is not None:
             kind = SubElement(SubElement(measure, "direction", placement="above"), "direction-type")
             SubElement(kind, "rehearsal").text = section.name
-        for piece in self.by_bar.get(index, []):
-            self._piece(measure, piece)
+        pieces = self.by_bar.get(index, [])
+        for staff in self.staves:
+            if staff is TABLATURE:
+                back = SubElement(measure, "backup")
+                SubElement(back, "duration").text = str(int(bar.length * self.divisions))
+            drawn = drawn_of(pieces, bar, self.middle) if staff.notation else {}
+            for number, piece in enumerate(pieces):
+                self._piece(measure, piece, staff, drawn.get(number, Drawn()))
         self._right(measure, index)
 
     def _left(self, measure: Element, index: int) -> None:
@@ -148,45 +160,46 @@ class _Writer:
         if before is None:
             SubElement(attributes, "divisions").text = str(self.divisions)
             key = SubElement(attributes, "key")
-            stated = key_of(self.phrase.key) if self.phrase.key else None
-            SubElement(key, "fifths").text = str(stated.fifths if stated else 0)
-            if stated is not None:
-                SubElement(key, "mode").text = stated.mode
+            SubElement(key, "fifths").text = str(self.key.fifths if self.key else 0)
+            if self.key is not None:
+                SubElement(key, "mode").text = self.key.mode
         time = SubElement(attributes, "time")
         SubElement(time, "beats").text = _beats(bar.metre)
         SubElement(time, "beat-type").text = str(bar.metre.lower)
-        if before is not None:
-            return
-        clef = SubElement(attributes, "clef")
+        if before is None:
+            self._staves(attributes)
+
+    def _staves(self, attributes: Element) -> None:
+        """Clefs; and the strings, which are a tablature staff's: readers take any staff that states them for one."""
         if self.placed:
+            SubElement(attributes, "staves").text = "2"
+        numbered = {"number": "1"} if self.placed else {}
+        clef = SubElement(attributes, "clef", numbered)
+        SubElement(clef, "sign").text = "F" if self.low else "G"
+        SubElement(clef, "line").text = "4" if self.low else "2"
+        SubElement(clef, "clef-octave-change").text = "-1"
+        if self.placed:
+            clef = SubElement(attributes, "clef", number="2")
             SubElement(clef, "sign").text = "TAB"
             SubElement(clef, "line").text = "5"
-        else:
-            low = max(self.instrument.tuning) < _LOW_STRING + 12
-            SubElement(clef, "sign").text = "F" if low else "G"
-            SubElement(clef, "line").text = "4" if low else "2"
-            SubElement(clef, "clef-octave-change").text = "-1"
         if not (self.placed or self.instrument.capo):
             return
-        details = SubElement(attributes, "staff-details")
+        details = SubElement(attributes, "staff-details", {"number": "2"} if self.placed else {})
         SubElement(details, "staff-lines").text = str(self.instrument.strings if self.placed else 5)
-        # strings are a tablature staff's: readers take any staff that states them for one
         for line, pitch in enumerate(self.instrument.tuning if self.placed else (), start=1):
             tuning = SubElement(details, "staff-tuning", line=str(line))
-            name, octave = SHARP_NAMES[pitch % 12], pitch // 12 - 1
-            SubElement(tuning, "tuning-step").text = name[0]
-            if len(name) > 1:
-                SubElement(tuning, "tuning-alter").text = "1"
-            SubElement(tuning, "tuning-octave").text = str(octave)
+            _pitch(tuning, pitch, None, "tuning-")
         if self.instrument.capo:
             SubElement(details, "capo").text = str(self.instrument.capo)
 
-    def _tempo(self, measure: Element) -> None:
+    def _tempo(self, measure: Element, tempo: float, first: bool) -> None:
         direction = SubElement(measure, "direction", placement="above")
         mark = SubElement(SubElement(direction, "direction-type"), "metronome")
         SubElement(mark, "beat-unit").text = "quarter"
-        SubElement(mark, "per-minute").text = f"{self.phrase.tempo:g}"
-        sound = SubElement(direction, "sound", tempo=f"{self.phrase.tempo:g}")
+        SubElement(mark, "per-minute").text = f"{tempo:.10g}"
+        sound = SubElement(direction, "sound", tempo=f"{tempo:.10g}")
+        if not first:
+            return
         swing = self.phrase.swing
         if swing.ratio != 1:
             entry = SubElement(sound, "swing")
@@ -194,142 +207,78 @@ class _Writer:
             SubElement(entry, "second").text = str(swing.ratio.denominator)
             SubElement(entry, "swing-type").text = "eighth" if swing.unit == Fraction(1, 2) else "16th"
 
-    def _piece(self, measure: Element, piece: Piece) -> None:
-        for grace in piece.graces:
-            self._chord(
-                measure, grace, Piece(Fraction(0), Sign(Fraction(0), "e"), grace, self.phrase.events[grace].notes), True
-            )
-        if piece.event is None:
-            note = SubElement(measure, "note")
-            SubElement(note, "rest")
-            self._timing(note, piece)
-            if piece.tuplet_sign:
-                _tuplet_sign(SubElement(note, "notations"), piece)
-        else:
-            self._chord(measure, piece.event, piece, False)
+    def _piece(self, measure: Element, piece: Piece, staff: Staff, drawn: Drawn) -> None:
+        beams = tuple(joined_flags((1,) * len(piece.graces)))
+        for grace, beamed in zip(piece.graces, beams, strict=True):
+            notes = self.phrase.events[grace].notes
+            short = Piece(Fraction(0), Sign(Fraction(0), "e"), grace, notes)
+            self._chord(measure, grace, short, staff, Drawn("up", beamed), grace=True)
+        if piece.event is not None:
+            self._chord(measure, piece.event, piece, staff, drawn)
+            return
+        note = SubElement(measure, "note")
+        if not staff.notation:
+            note.set("print-object", "no")
+        SubElement(note, "rest")
+        self._timing(note, piece, staff, Drawn())
+        if piece.tuplet_sign and staff.notation:
+            _tuplet_sign(SubElement(note, "notations"), piece)
 
-    def _chord(self, measure: Element, index: int, piece: Piece, grace: bool) -> None:
+    def _chord(
+        self, measure: Element, index: int, piece: Piece, staff: Staff, drawn: Drawn, grace: bool = False
+    ) -> None:
         for n, note in enumerate(piece.notes):
             element = SubElement(measure, "note")
             if grace:
                 SubElement(element, "grace")
             if n:
                 SubElement(element, "chord")
-            name, octave = SHARP_NAMES[note.pitch % 12], note.pitch // 12 - 1
-            pitch = SubElement(element, "pitch")
-            SubElement(pitch, "step").text = name[0]
-            if len(name) > 1:
-                SubElement(pitch, "alter").text = "1"
-            SubElement(pitch, "octave").text = str(octave)
-            self._timing(element, piece, grace)
-            if "dead" in note.marks:
-                # the head comes after the lengths and before what is noted
-                SubElement(element, "notehead").text = "x"
-            notations = Element("notations")
-            self._noted(notations, index, note, piece, first=not piece.tied_from)
-            if n == 0 and piece.tuplet_sign:
+            _pitch(SubElement(element, "pitch"), note.pitch, self.spelling)
+            self._timing(element, piece, staff, drawn, grace, first=n == 0, dead="dead" in note.marks)
+            notations = notations_of(self.phrase, index, note, piece, staff)
+            if n == 0 and piece.tuplet_sign and staff.notation:
                 _tuplet_sign(notations, piece)
             if len(notations):
                 element.append(notations)
-            if "palm-mute" in note.marks:
+            if "palm-mute" in note.marks and staff.notation:
                 SubElement(SubElement(element, "play"), "mute").text = "palm"
 
-    def _timing(self, note: Element, piece: Piece, grace: bool = False) -> None:
+    def _timing(
+        self, note: Element, piece: Piece, staff: Staff, drawn: Drawn, grace: bool = False, first: bool = False,
+        dead: bool = False,
+    ) -> None:  # fmt: skip
+        """What lies between a note's pitch and its notations, in the order the schema asks for."""
         if not grace:
             SubElement(note, "duration").text = str(int(piece.sign.length * self.divisions))
             for on, kind in ((piece.tied_from, "stop"), (piece.tied_to, "start")):
                 if on:
                     SubElement(note, "tie", type=kind)
-        SubElement(note, "voice").text = "1"
+        SubElement(note, "voice").text = str(staff.voice)
         sign = piece.sign
-        if sign.base is None:
-            return
-        SubElement(note, "type").text = TYPES[sign.base]
-        for _ in range(sign.dots):
-            SubElement(note, "dot")
-        if sign.tuplet:
-            change = SubElement(note, "time-modification")
-            SubElement(change, "actual-notes").text = str(sign.tuplet)
-            SubElement(change, "normal-notes").text = str(IN_TIME_OF[sign.tuplet])
+        if sign.base is not None:
+            SubElement(note, "type").text = TYPES[sign.base]
+            for _ in range(sign.dots):
+                SubElement(note, "dot")
+            if sign.tuplet:
+                change = SubElement(note, "time-modification")
+                SubElement(change, "actual-notes").text = str(sign.tuplet)
+                SubElement(change, "normal-notes").text = str(IN_TIME_OF[sign.tuplet])
+            if drawn.stem or (piece.event is not None and not staff.notation):
+                SubElement(note, "stem").text = drawn.stem if staff.notation else "none"
+        if dead:
+            SubElement(note, "notehead").text = "x"
+        if staff.number:
+            SubElement(note, "staff").text = str(staff.number)
+        for level, beam in enumerate(drawn.beams if first and staff.notation else (), start=1):
+            SubElement(note, "beam", number=str(level)).text = beam
 
-    def _noted(self, notations: Element, index: int, note: Note, piece: Piece, first: bool) -> None:
-        for on, kind in ((piece.tied_from, "stop"), (piece.tied_to, "start")):
-            if on:
-                SubElement(notations, "tied", type=kind)
-        if not piece.tied_to:
-            self._leads(notations, index, note)
-        if not first:
-            return
-        if "let-ring" in note.marks:
-            SubElement(notations, "tied", type="let-ring")
-        if note.attack == SLIDE or note.slid_to:
-            SubElement(notations, "slide", _line("stop"))
-        self._technical(notations, note)
-        self._ornaments(notations, note)
-        marks = [m for m in ("accent", "slide-in", "slide-out") if m in note.marks]
-        if marks:
-            articulations = SubElement(notations, "articulations")
-            for mark in marks:
-                SubElement(articulations, {"accent": "accent", "slide-in": "scoop", "slide-out": "falloff"}[mark])
 
-    def _leads(self, notations: Element, index: int, note: Note) -> None:
-        """The beginning of a hammer-on, pull-off or slide that the next event ends."""
-        following = self.phrase.events[index + 1] if index + 1 < len(self.phrase.events) else None
-        target = next((n for n in following.notes if n.string == note.string), None) if following else None
-        if target is None:
-            return
-        if target.attack == SLIDE or target.slid_to:
-            SubElement(notations, "slide", _line("start"))
-        elif target.attack in _SLURRED:
-            technical = SubElement(notations, "technical")
-            SubElement(technical, _SLURRED[target.attack], type="start", number="1")
-
-    def _technical(self, notations: Element, note: Note) -> None:
-        technical = Element("technical")
-        if note.stroke in ("down", "up"):
-            SubElement(technical, f"{note.stroke}-bow")
-        elif note.stroke:
-            SubElement(technical, "pluck").text = note.stroke
-        if note.finger is not None:
-            SubElement(technical, "fingering").text = note.finger
-        if note.string is not None:
-            SubElement(technical, "string").text = str(note.string)
-        if note.fret is not None:
-            SubElement(technical, "fret").text = str(note.fret)
-        if note.attack in _SLURRED:
-            SubElement(technical, _SLURRED[note.attack], type="stop", number="1")
-        if note.attack in (TAP, HAMMER_NEW):
-            SubElement(technical, "tap", hand="right" if note.attack == TAP else "left")
-        if "harmonic" in note.marks:
-            SubElement(technical, "harmonic")
-        if "bend" in note.marks:
-            bend = SubElement(technical, "bend")
-            SubElement(bend, "bend-alter").text = f"{note.bend:g}"
-            if "prebend" in note.marks:
-                SubElement(bend, "pre-bend")
-            if "release" in note.marks:
-                if "prebend" in note.marks:  # a bend is either, so it takes two
-                    bend = SubElement(technical, "bend")
-                    SubElement(bend, "bend-alter").text = f"{-note.bend:g}"
-                SubElement(bend, "release")
-        # a slide without a stroke would be read as one that is not struck
-        attack = PICK if note.attack is None and note.stroke is None and note.slid_to else note.attack
-        if attack == PICK or (attack == PLUCK and note.stroke not in PLUCKERS):
-            SubElement(technical, "other-technical").text = attack
-        if len(technical):
-            notations.append(technical)
-
-    def _ornaments(self, notations: Element, note: Note) -> None:
-        ornaments = Element("ornaments")
-        if "trill" in note.marks:
-            SubElement(ornaments, "trill-mark")
-        if "vibrato" in note.marks:
-            SubElement(ornaments, "wavy-line", type="start", number="1")
-            SubElement(ornaments, "wavy-line", type="stop", number="1")
-        if "tremolo" in note.marks:
-            SubElement(ornaments, "tremolo", type="single").text = str(note.tremolo)
-        if len(ornaments):
-            notations.append(ornaments)
+def _pitch(parent: Element, pitch: int, key: Key | None, prefix: str = "") -> None:
+    letter, alter, octave = spelled(pitch, key)
+    SubElement(parent, prefix + "step").text = letter
+    if alter:
+        SubElement(parent, prefix + "alter").text = str(alter)
+    SubElement(parent, prefix + "octave").text = str(octave)
 
 
 def _tuplet_sign(notations: Element, piece: Piece) -> None:

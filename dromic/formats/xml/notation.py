@@ -23,10 +23,11 @@ from defusedxml.ElementTree import fromstring
 
 from dromic import presets
 from dromic.core.music.musical_keys import Key
-from dromic.core.music.phrase import Bar, Phrase, Swing
+from dromic.core.music.phrase import Bar, Event, Phrase, Section, Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
-from dromic.formats.heard import HeardNote, NoteMarks, gathered, joined, with_graces
+from dromic.core.values.vocabulary import KEPT_ONLY
+from dromic.formats.heard import HeardNote, NoteMarks, gathered, joined, paced, with_graces
 from dromic.formats.limits import check_count, limit
 from dromic.formats.xml.xml_marks import ScoreMarks, parse_marks
 
@@ -151,7 +152,10 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
     events = gathered(heard)
     if not events:
         raise DromicError("there are no notes to plan; give it at least one note")
-    tempo = _tempo(sounding, notices)
+    notices += _kept_only(events, marks.left_out)
+    notices += _odd_bars(bars)
+    tempos = _tempos(measures)
+    bars = paced(bars, tempos, notices)
     tuning = marks.tunings.get(part - 1)
     capo = marks.capos.get(part - 1, 0)
     instrument = presets.instrument_for(tuning, capo) if tuning else None
@@ -162,13 +166,47 @@ def _phrase(score: Any, part: int, marks_of: MarksOf, marks: ScoreMarks) -> Phra
         title=title or "untitled",
         events=events,
         bars=bars,
-        tempo=tempo or 120.0,
-        tempo_stated=tempo is not None,
+        tempo=tempos[0][1] if tempos else 120.0,
+        tempo_stated=bool(tempos),
         swing=marks.swing if marks.swing else Swing(),
         key=_key(sounding),
         instrument=instrument,
+        sections=_sections(marks.sections.get(part - 1, ()), len(bars)),
         notices=tuple(notices),
     )
+
+
+def _sections(marks: tuple[tuple[int, str], ...], bars: int) -> tuple[Section, ...]:
+    """Sections from rehearsal marks: each up to the next."""
+    marks = tuple(mark for mark in marks if mark[0] < bars)
+    ends = [first - 1 for first, _ in marks[1:]] + [bars - 1]
+    return tuple(Section(name, first, last) for (first, name), last in zip(marks, ends, strict=False))
+
+
+def _kept_only(events: tuple[Event, ...], left_out: tuple[str, ...]) -> list[str]:
+    """What is kept and not planned, and what is not even kept, a sentence each."""
+    kept = sorted({m for e in events for n in e.notes for m in n.marks if m in KEPT_ONLY})
+    notices = [f"kept and shown, but not planned: {', '.join(kept)}"] if kept else []
+    return notices + ([f"left out, since nothing here stands for it: {', '.join(left_out)}"] if left_out else [])
+
+
+def _odd_bars(bars: tuple[Bar, ...]) -> list[str]:
+    """A sentence about bars that are longer than their metre, and one about those that are shorter and no pickup."""
+    longer = [b.number for b in bars if b.length > b.metre.length]
+    shorter = [b.number for b in bars[:-1] if b.length < b.metre.length and not b.lead and not _completed(bars, b)]
+    return [
+        f"{'bar' if len(found) == 1 else 'bars'} {', '.join(map(str, found[:8]))}"
+        f"{f' and {len(found) - 8} more' if len(found) > 8 else ''} {'is' if len(found) == 1 else 'are'} {how} than the "
+        "metre says; read as written"
+        for found, how in ((longer, "longer"), (shorter, "shorter"))
+        if found
+    ]
+
+
+def _completed(bars: tuple[Bar, ...], bar: Bar) -> bool:
+    """Whether the bar after a short one is the rest of it."""
+    after = bars[bars.index(bar) + 1]
+    return bool(after.lead) and after.lead + after.length == after.metre.length and after.lead == bar.length
 
 
 def _tab_staff(parts: list[Any], index: int) -> Any:
@@ -186,11 +224,13 @@ def _tab_staff(parts: list[Any], index: int) -> Any:
 
 def _take_positions(heard: list[HeardNote], from_tab: list[HeardNote]) -> None:
     """Strings, frets and the rest from the tablature staff, matched by time and pitch."""
-    by_place = {(n.onset, n.pitch): n.marks for n in from_tab}
+    by_place: dict[tuple[Fraction, int, bool], list[NoteMarks]] = {}
+    for note in from_tab:
+        by_place.setdefault((note.onset, note.pitch, note.grace), []).append(note.marks)
     for note in heard:
-        theirs = by_place.get((note.onset, note.pitch))
-        if theirs is not None:
-            mine = note.marks
+        there = by_place.get((note.onset, note.pitch, note.grace))
+        if there:
+            mine, theirs = note.marks, there.pop(0)
             own = {n: getattr(mine, n) for n in ("string", "fret", "finger", "attack", "stroke")}
             note.marks = replace(
                 theirs,
@@ -305,9 +345,13 @@ def _key(part: Any) -> str | None:
     return Key(first.tonic.pitchClass, mode).name
 
 
-def _tempo(part: Any, notices: list[str]) -> float | None:
-    marks = [m for m in part.recurse().getElementsByClass("MetronomeMark") if m.number or m.numberSounding]
-    tempos = [t for m in marks if (t := m.getQuarterBPM()) and 10 <= t <= 1000]
-    if len(set(tempos)) > 1:
-        notices.append(f"only the first of {len(tempos)} tempo marks is used")
-    return round(float(tempos[0]), 6) if tempos else None
+def _tempos(measures: list[Any]) -> list[tuple[int, float]]:
+    """(bar's index, quarters a minute) of every tempo mark; of several in a bar the last before its middle, else the first."""
+    found: list[tuple[int, float]] = []
+    for index, measure in enumerate(measures):
+        marks = [m for m in measure.recurse().getElementsByClass("MetronomeMark") if m.number or m.numberSounding]
+        tempos = [(float(m.offset), t) for m in marks if (t := m.getQuarterBPM()) and 10 <= t <= 1000]
+        if tempos:
+            early = [t for at, t in tempos if at <= float(measure.highestTime) / 2]
+            found.append((index, round(float(early[-1] if early else tempos[0][1]), 6)))
+    return found

@@ -22,9 +22,21 @@ from dromic.core.music.phrase import Swing
 from dromic.core.setup.instrument import MOST_FRETS
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import SHARP_NAMES, STEPS, note_number
-from dromic.core.values.vocabulary import FINGERS, HAMMER, HAMMER_NEW, PICK, PLUCK, PLUCKERS, PULL, SLID_TO, SLIDE, TAP
+from dromic.core.values.vocabulary import (
+    FINGERS,
+    HAMMER,
+    HAMMER_NEW,
+    MARKS,
+    PICK,
+    PLUCK,
+    PLUCKERS,
+    PULL,
+    SLID_TO,
+    SLIDE,
+    TAP,
+)
 from dromic.formats.heard import NoteMarks
-from dromic.formats.limits import check_count
+from dromic.formats.limits import check_count, limit
 
 _IN_TIME = ("note", "backup", "forward")
 """what moves the time within a measure"""
@@ -36,7 +48,26 @@ _MARK_PATHS = {
     "vibrato": ("notations/ornaments/wavy-line",),
     "harmonic": ("notations/technical/harmonic",),
     "bend": ("notations/technical/bend",),
+    "pop": ("notations/technical/snap-pizzicato",),
+    "turn": tuple(
+        f"notations/ornaments/{kind}turn" for kind in ("", "inverted-", "delayed-", "delayed-inverted-", "vertical-")
+    ),
+    "arpeggio": ("notations/arpeggiate",),
 }
+_READ = {
+    "articulations": {"accent", "strong-accent", "scoop", "plop", "falloff", "doit"},
+    "ornaments": {
+        "tremolo", "trill-mark", "wavy-line", "turn", "inverted-turn", "delayed-turn", "delayed-inverted-turn",
+        "vertical-turn", "accidental-mark",
+    },
+    "technical": {
+        "harmonic", "bend", "snap-pizzicato", "fingering", "string", "fret", "pluck", "up-bow", "down-bow", "hammer-on",
+        "pull-off", "tap", "other-technical",
+    },
+}  # fmt: skip
+"""what is taken of each group of notations"""
+_LONE = ("fermata", "non-arpeggiate", "dynamics", "other-notation")
+"""notations that stand by themselves and are not kept"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +80,10 @@ class ScoreMarks:
     capos: dict[int, int] = field(default_factory=dict)
     swing: Swing = field(default_factory=Swing)
     slurs: bool = False
+    sections: dict[int, tuple[tuple[int, str], ...]] = field(default_factory=dict)
+    """(bar's index, name) of each rehearsal mark, per part"""
+    left_out: tuple[str, ...] = ()
+    """kinds of notation that are not kept"""
 
     def of_colour(self, colour: object) -> NoteMarks:
         """The marks of the note that carries a running number as its colour."""
@@ -110,7 +145,28 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
         capos=capos,
         swing=_swing(root),
         slurs=any(True for _ in root.iter("slur")),
+        sections={p: _sections(of) for p, of in enumerate(root.findall("part"))},
+        left_out=_left_out(root),
     )
+
+
+def _sections(part: Element) -> tuple[tuple[int, str], ...]:
+    most = limit("title_letters")
+    found: dict[int, str] = {}
+    for index, measure in enumerate(part.findall("measure")):
+        for mark in measure.iterfind("direction/direction-type/rehearsal"):
+            name = " ".join((mark.text or "").split())[:most]
+            if name:
+                found.setdefault(index, name)
+    return tuple(found.items())
+
+
+def _left_out(root: Element) -> tuple[str, ...]:
+    """Names of notations that nothing here stands for, in words."""
+    kinds = {e.tag for notations in root.iter("notations") for e in notations if e.tag in _LONE}
+    for group, read in _READ.items():
+        kinds |= {e.tag for found in root.iter(group) for e in found if e.tag not in read}
+    return tuple(sorted(kind.replace("-", " ") for kind in kinds))
 
 
 def _chords_together(measure: Element) -> None:
@@ -193,6 +249,9 @@ def _note_marks(element: Element) -> NoteMarks:
         marks.add("palm-mute")
     if any(t.get("type") == "let-ring" for t in element.findall("notations/tied")):
         marks.add("let-ring")
+    marks |= {
+        t for e in element.findall(technical + "other-technical") if (t := (e.text or "").strip().lower()) in MARKS
+    }
     if element.find(technical + "bend/release") is not None:
         marks.add("release")
     if element.find(technical + "bend/pre-bend") is not None:
@@ -223,9 +282,9 @@ def _note_marks(element: Element) -> NoteMarks:
 
 
 def _attack(element: Element) -> str | None:
-    notices = (element.findtext("notations/technical/other-technical") or "").strip()
-    if notices in (PICK, PLUCK):
-        return notices
+    for other in element.findall("notations/technical/other-technical"):
+        if (told := (other.text or "").strip()) in (PICK, PLUCK):
+            return told
     tap = element.find("notations/technical/tap")
     if tap is not None:
         return HAMMER_NEW if tap.get("hand") == "left" else TAP
