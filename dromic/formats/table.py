@@ -153,7 +153,7 @@ FORMATS: tuple[Format, ...] = (
            "the school; notes that sound into the next end with it", lost=_of("xml.musicxml_write", "not_carried")),
     Format((".mid", ".midi"), "Standard MIDI File", _of("midi.midi", "read_midi"),
            lambda w: _of("midi.midi", "midi_bytes")(w.phrase, w.instrument),
-           "strokes, fingers, techniques, sections, swing; repeats are written out", lost=_of("midi.midi", "not_carried"),
+           "strokes, fingers, techniques but bends, sections, swing; repeats are written out", lost=_of("midi.midi", "not_carried"),
            octave_open=lambda data: True),
     Format((".txt", ".tab"), "Plain-text tablature", _of("text.tab_text", "read_tab"),
            lambda w: _of("text.tab_write", "tab_text")(w.phrase, w.instrument).encode(),
