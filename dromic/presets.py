@@ -11,6 +11,7 @@ from typing import Any
 
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import FrettingHand, Habits, Judging, Lean, PickingHand, Player
+from dromic.core.setup.practice_settings import PracticeSettings
 from dromic.core.setup.school import KINDS, School
 from dromic.core.values.checks import check_range
 from dromic.core.values.errors import DromicError
@@ -214,3 +215,14 @@ def instrument_named(text: str) -> Instrument:
             "such as E2,A2,D3,G3,B3,E4"
         )
     return instrument_for(tuple(note_number(n) for n in text.split(",")))
+
+
+@cache
+def practice() -> PracticeSettings:
+    """The numbers of practice, as they ship."""
+    numbers = data("practice.toml")
+    drills = numbers["drills"]
+    return PracticeSettings(
+        numbers["ladder"], numbers["sitting"], drills["hardest"], drills["around"], drills["joined"], drills["adding"],
+        tuple(drills["ramp"]),
+    )  # fmt: skip

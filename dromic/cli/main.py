@@ -8,7 +8,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from dromic.cli import convert_command, lists, plan_command
+from dromic.cli import convert_command, lists, plan_command, practice_commands
 from dromic.core.values.errors import DromicError
 
 
@@ -23,6 +23,7 @@ def parser() -> argparse.ArgumentParser:
     commands = top.add_subparsers(dest="command", required=True, parser_class=_Parser)
     plan_command.add_to(commands)
     convert_command.add_to(commands)
+    practice_commands.add_to(commands)
     lists.add_to(commands)
     return top
 

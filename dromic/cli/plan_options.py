@@ -32,9 +32,9 @@ OCTAVES = {"file": AS_FILED, "guitar": GUITAR}
 MOST_ALTERNATIVES = 20
 
 
-def add_options(command: Any) -> None:
+def add_options(command: Any, file_needed: bool = True) -> None:
     add = command.add_argument
-    add("file", type=Path, help=" ".join(readable()))
+    add("file", type=Path, nargs=None if file_needed else "?", help=" ".join(readable()))
     add("--school", metavar="NAME", help=f"{' '.join(presets.schools())}, or all")
     add("--pulse", choices=UNITS, help="unit of the pulse, for pulse and downs")
     add("--skip-through", choices=("on", "off"), default="on", help="economy carries through over a skipped string")

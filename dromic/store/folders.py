@@ -21,11 +21,16 @@ def recovery_folder() -> Path:
     return Path(user_state_path(NAME)) / "recovery"
 
 
-def players_folder() -> Path:
-    """Where the user's own players are kept."""
+def data_folder() -> Path:
+    """What is the user's own: players, the log of practice."""
     from platformdirs import user_data_path
 
-    return Path(user_data_path(NAME)) / "players"
+    return Path(user_data_path(NAME))
+
+
+def players_folder() -> Path:
+    """Where the user's own players are kept."""
+    return data_folder() / "players"
 
 
 def fault_log() -> Path:

@@ -1,0 +1,168 @@
+"""`dromic drills` prints what to practise; `dromic log` keeps and tells what was practised."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from dromic import presets
+from dromic.cli.plan_options import add_options, asked_of
+from dromic.core.practice.drill import FRETTING, PICKING
+from dromic.core.practice.drill_kinds import KINDS
+from dromic.core.practice.ladder import SCHOOLS, SLOW
+from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
+from dromic.core.practice.todays_work import Work, todays_work
+from dromic.core.values.errors import DromicError
+from dromic.formats.text.quick_line import write
+from dromic.store.logbook import Logbook, as_csv, from_text, pass_entry
+
+USUAL_MINUTES = 30.0
+
+
+def add_to(commands: Any) -> None:
+    drills = commands.add_parser("drills", help="the practice list of a plan", description="What to practise, and why.")
+    _drill_options(drills)
+    log = commands.add_parser("log", help="the log of practice", description="What was practised.")
+    log.add_argument("what", nargs="?", choices=("list", "add", "export", "import", "summary"), default="list")
+    log.add_argument("file", nargs="?", type=Path, help="for import and export: a .csv or .json file")
+    log.add_argument("--db", type=Path, metavar="FILE", help="the log, else the usual one")
+    log.add_argument("--json", action="store_true", help="JSON on standard output")
+    log.add_argument("--phrase", metavar="NAME", help="of one phrase alone")
+    add = log.add_argument_group("a pass to add")
+    for name, kind in (("--drill", str), ("--tempo", float), ("--seconds", float), ("--at", str), ("--note", str)):
+        add.add_argument(name, type=kind)
+    add.add_argument("--missed", action="store_true", help="it was not clean")
+    add.add_argument("--hand", choices=HANDS, help="which was to blame")
+    add.add_argument("--fault", choices=FAULTS)
+    add.add_argument("--soreness", type=int, choices=range(4), default=0)
+    add.add_argument("--background", action="store_true", help="repeated without attention")
+    log.set_defaults(run=_log)
+
+
+def _drill_options(drills: Any) -> None:
+    drills.add_argument("--kinds", action="store_true", help="list the kinds of drill instead")
+    add_options(drills, file_needed=False)
+    drills.add_argument("--minutes", type=float, default=USUAL_MINUTES, metavar="N", help="how long today")
+    drills.add_argument("--log", type=Path, metavar="DB", help="the log to go on from")
+    drills.add_argument("--first", choices=(FRETTING, PICKING), default=FRETTING, help="which hand goes first")
+    drills.add_argument("--without", default="", metavar="KINDS", help="kinds to leave out, with commas")
+    drills.add_argument("--ladder", choices=SCHOOLS, default=SLOW, help="which school of tempo")
+    drills.set_defaults(run=_drills)
+
+
+def _drills(options: argparse.Namespace) -> str:
+    if options.kinds:
+        entries = [{"kind": k.name, "hand": k.hand, "meaning": k.meaning} for k in KINDS]
+        if options.json:
+            return json.dumps({"dromic": 1, "kinds": entries}, indent=1) + "\n"
+        return "".join(f"{k.name:<12} {k.hand:<9} {k.meaning}\n" for k in KINDS)
+    if options.file is None:
+        raise DromicError("drills needs a file to plan; or --kinds")
+    if not 1 <= options.minutes <= 600:
+        raise DromicError(f"--minutes is {options.minutes:g}; it must lie between 1 and 600")
+    left = [name for name in options.without.split(",") if name]
+    for name in left:
+        if name not in {k.name for k in KINDS}:
+            raise DromicError(f"there is no kind of drill {name!r}; `dromic drills --kinds` lists them")
+    asked = asked_of(options)
+    if len(asked.requests) > 1:
+        raise DromicError("drills are made from one plan; choose one school")
+    plan = asked.solve(asked.requests[0]).plan
+    passes = Logbook(options.log).passes(plan.request.phrase.title) if options.log else []
+    work = todays_work(
+        plan, presets.practice(), options.minutes, passes, target=plan.request.phrase.tempo, first_hand=options.first,
+        without=left, school=options.ladder,
+    )  # fmt: skip
+    return (_json if options.json else _table)(work, options.file.name)
+
+
+def _json(work: Work, source: str) -> str:
+    drills: list[dict[str, Any]] = []
+    for drill, rung in zip(work.drills, work.rungs, strict=True):
+        drills.append({
+            "kind": drill.kind, "hand": drill.hand, "notes": list(work.notes_of(drill)),
+            "bars": list(dict.fromkeys(work.plan.events[e][0].bar_number for e in drill.events)),
+            "reason": drill.reason, "tempo": round(rung.tempo, 1), "target": work.target,
+            "minutes": round(work.minutes_of(len(drills)), 1), "figure": write(drill.phrase), "load": round(drill.load, 3),
+            "name": drill.name, "tempo_reason": rung.reason,
+        })  # fmt: skip
+    slots = work.schedule.slots
+    sitting = [{"what": s.what, "minutes": round(s.minutes, 1), "drill": s.drill} for s in slots]
+    order = [s.drill for s in slots if s.drill is not None]
+    found = {"dromic": 1, "source": source, "drills": drills, "order": order, "minutes": round(work.schedule.minutes, 1),
+             "sitting": sitting, "said": list(work.schedule.said)}  # fmt: skip
+    return json.dumps(found, indent=1) + "\n"
+
+
+def _table(work: Work, source: str) -> str:
+    lines = [f"{source}: {work.plan.request.phrase.title}, target {work.target:g}; tempos and loads are estimates", ""]
+    for slot in work.schedule.slots:
+        if slot.drill is None:
+            lines.append(f"{slot.minutes:4.1f} min  {slot.what}")
+            continue
+        drill, rung = work.drills[slot.drill], work.rungs[slot.drill]
+        lines.append(f"{slot.minutes:4.1f} min  {drill.hand:<9} {drill.kind:<10} at {rung.tempo:5.1f}  {drill.reason}")
+        lines.append(f"{'':19}{'':21}{rung.reason}")
+    lines += ["", *work.schedule.said]
+    return "\n".join(lines).rstrip() + "\n"
+
+
+def _log(options: argparse.Namespace) -> str:
+    book = Logbook(options.db)
+    if options.what == "add":
+        for name in ("phrase", "drill", "tempo"):
+            if getattr(options, name) is None:
+                raise DromicError(f"a pass needs --{name}")
+        book.add([_added(options)])
+        return ""
+    if options.what == "import":
+        if options.file is None:
+            raise DromicError("import needs a file, .csv or .json as export writes it")
+        passes = from_text(_text_of(options.file))
+        book.add(passes)
+        return f"{len(passes)} passes taken into the log\n"
+    if options.what == "summary":
+        found = book.summary(date.today())
+        if options.json:
+            return json.dumps({"dromic": 1, "phrases": found}, indent=1) + "\n"
+        return "".join(f"{phrase}: {told['why']}\n" for phrase, told in found.items()) or "the log is empty\n"
+    passes = book.passes(options.phrase)
+    json_wanted = options.json or (options.file is not None and options.file.suffix == ".json")
+    text = json.dumps({"dromic": 1, "passes": [pass_entry(p) for p in passes]}, indent=1) + "\n" if json_wanted else ""
+    if options.what == "export":
+        text = text or as_csv(passes)
+        if options.file is None:
+            return text
+        try:
+            options.file.write_text(text, encoding="utf-8")
+        except OSError as error:
+            raise DromicError(f"{options.file} cannot be written ({error.strerror}); choose another place") from error
+        return f"{len(passes)} passes written to {options.file.name}\n"
+    return text or "".join(_line(p) for p in passes)
+
+
+def _added(options: argparse.Namespace) -> Pass:
+    try:
+        at = datetime.fromisoformat(options.at) if options.at else datetime.now().replace(microsecond=0)
+    except ValueError as error:
+        raise DromicError(f"--at is {options.at!r}; write it as 2026-11-25T20:41:00") from error
+    return Pass(
+        at, options.phrase, options.drill, options.tempo, not options.missed, hand=options.hand, fault=options.fault,
+        attentive=not options.background, seconds=options.seconds or 0.0, soreness=options.soreness, note=options.note or "",
+    )  # fmt: skip
+
+
+def _text_of(file: Path) -> str:
+    try:
+        return file.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise DromicError(f"{file} cannot be read ({error}); choose a .csv or .json file of passes") from error
+
+
+def _line(one: Pass) -> str:
+    blamed = f", {one.hand} hand" if one.hand else ""
+    how = "clean" if one.clean else f"missed{blamed}"
+    return f"{one.at:%Y-%m-%d %H:%M}  {one.tempo:6.1f}  {how:<22} {one.drill}  {one.phrase}\n"

@@ -1,0 +1,1 @@
+"""From a plan to practice: drills, tempos, sittings, and what the log of passes says."""

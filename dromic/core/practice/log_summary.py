@@ -1,0 +1,121 @@
+"""What the log says of a phrase: the tempo each note has been clean at, minutes, what slips, what is next and why."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+
+from dromic.core.practice.log_pass import Pass
+
+RECENT_DAYS = 60
+"""what is looked at pass by pass; of what is older the log keeps the best and the counts"""
+_SLIPS = 0.9
+"""a drill slips when its newest day's fastest clean pass is under this share of its best"""
+
+
+@dataclass(frozen=True, slots=True)
+class DrillRecord:
+    """What the log keeps of a drill of a phrase, over all days."""
+
+    drill: str
+    notes: tuple[int, ...]
+    best_clean: float | None
+    best_at: date | None
+    last_at: date
+    passes: int
+    clean: int
+    newest_clean: float | None
+    """the fastest clean pass of its newest day"""
+
+    @property
+    def slips(self) -> bool:
+        """Whether it was faster before."""
+        return self.best_clean is not None and (self.newest_clean or 0.0) < _SLIPS * self.best_clean
+
+
+@dataclass(frozen=True, slots=True)
+class PhraseRecord:
+    """What the log says of a phrase."""
+
+    phrase: str
+    drills: tuple[DrillRecord, ...]
+    minutes: Mapping[date, float]
+    """of the recent days"""
+    by_hand: Mapping[str, float] = field(default_factory=dict)
+    """minutes of the recent days by the hand that was practised"""
+    by_technique: Mapping[str, float] = field(default_factory=dict)
+    """and by kind of drill"""
+    blamed: Mapping[str, int] = field(default_factory=dict)
+    """misses of the recent days by the hand that was blamed"""
+
+    @property
+    def clean_by_note(self) -> dict[int, float]:
+        """The fastest clean tempo of each note that a drill with one went over."""
+        found: dict[int, float] = {}
+        for record in self.drills:
+            if record.best_clean is not None:
+                for note in record.notes:
+                    found[note] = max(found.get(note, 0.0), record.best_clean)
+        return found
+
+    @property
+    def slipping(self) -> tuple[DrillRecord, ...]:
+        """What was faster before, the most practised first."""
+        return tuple(sorted((d for d in self.drills if d.slips), key=lambda d: -d.passes))
+
+    @property
+    def missed_days(self) -> tuple[date, ...]:
+        """Days between the first and last of the recent ones without practice."""
+        if not self.minutes:
+            return ()
+        first, last = min(self.minutes), max(self.minutes)
+        days = (first + timedelta(n) for n in range((last - first).days + 1))
+        return tuple(day for day in days if day not in self.minutes)
+
+
+def next_words(record: PhraseRecord, today: date) -> tuple[str | None, str]:
+    """The drill to take up next and the reason, in a sentence; None where the log knows of none."""
+    if not record.drills:
+        return None, "Nothing of it is in the log yet: begin with the hardest move, slowly."
+    slipping = record.slipping
+    if slipping:
+        worst = slipping[0]
+        newest = f"{worst.newest_clean:.0f}" if worst.newest_clean else "not at all"
+        return worst.drill, f"{worst.drill} slips: it was clean at {worst.best_clean:.0f}, and last {newest}."
+    away = (today - max(d.last_at for d in record.drills)).days
+    behind = min(record.drills, key=lambda d: d.best_clean or 0.0)
+    clean = f"clean up to {behind.best_clean:.0f}" if behind.best_clean else "not clean yet"
+    days = f" Not practised for {away} days: begin lower today." if away > 1 else ""
+    return behind.drill, f"{behind.drill} holds it back: {clean}.{days}"
+
+
+def record_of(phrase: str, passes: Sequence[Pass]) -> PhraseRecord:
+    """The record of a phrase from its passes, in the order they were played."""
+    by_drill: dict[str, list[Pass]] = {}
+    for one in passes:
+        by_drill.setdefault(one.drill, []).append(one)
+    drills = tuple(_drill(name, found) for name, found in by_drill.items())
+    newest = max((p.day for p in passes), default=None)
+    recent = [p for p in passes if newest is not None and (newest - p.day).days < RECENT_DAYS]
+    minutes: dict[date, float] = {}
+    technique: dict[str, float] = {}
+    blamed: dict[str, int] = {}
+    for one in recent:
+        minutes[one.day] = minutes.get(one.day, 0.0) + one.seconds / 60
+        kind = one.drill.split(":")[0]
+        technique[kind] = technique.get(kind, 0.0) + one.seconds / 60
+        if not one.clean and one.hand:
+            blamed[one.hand] = blamed.get(one.hand, 0) + 1
+    return PhraseRecord(phrase, drills, minutes, by_technique=technique, blamed=blamed)
+
+
+def _drill(name: str, passes: Sequence[Pass]) -> DrillRecord:
+    clean = [p for p in passes if p.clean and not p.burst]
+    best = max(clean, key=lambda p: p.tempo, default=None)
+    last = passes[-1].day
+    newest = max((p.tempo for p in clean if p.day == last), default=None)
+    return DrillRecord(
+        name, passes[-1].notes, best.tempo if best else None, best.day if best else None, last, len(passes),
+        sum(p.clean for p in passes), newest,
+    )  # fmt: skip

@@ -1,0 +1,139 @@
+"""A sitting: which drills for how many minutes, with warm-up, breaks and cool-down; and a day's plan from the log."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from dromic.core.practice.drill import Drill
+from dromic.core.practice.drill_kinds import BY_NAME
+
+WARM_UP, BREAK, COOL_DOWN, DRILL, KEEP = "warm-up", "break", "cool-down", "drill", "keep"
+BREATH = (
+    "Shoulders down, wrists straight; raise the arm rather than bend the wrist.",
+    "Grip as loosely as the pick allows; breathe out on the first beat.",
+    "Wide stretches slowly, one finger after the other.",
+    "Phones and amplifier no louder than you can talk over.",
+)
+STOP = "Stop at sharp or lasting pain, numbness or tingling, and ask a clinician or a teacher."
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """A part of a sitting: what, for how many minutes, and of which drill by its number."""
+
+    what: str
+    minutes: float
+    drill: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Schedule:
+    """The parts of a sitting in order, and what is said of it."""
+
+    slots: tuple[Slot, ...]
+    said: tuple[str, ...] = ()
+
+    @property
+    def minutes(self) -> float:
+        """All of it."""
+        return sum(slot.minutes for slot in self.slots)
+
+
+def schedule(
+    drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float] | None = None,
+    target: float = 0.0, soreness: int = 0,
+) -> Schedule:  # fmt: skip
+    """A sitting of so many minutes from drills in their order. `known` has the best clean tempo of drills by name: the one
+    nearest to the target is kept clean; those not clean yet and those that slip come before it."""
+    known = known or {}
+    said = []
+    warm = min(numbers["warm_up_min"], numbers["short_share"] * minutes)
+    cool = numbers["cool_down_min"] if minutes > 4 * numbers["cool_down_min"] else 0.0
+    left = minutes - warm - cool
+    slots = [Slot(WARM_UP, warm)]
+    keep = max(
+        (i for i, d in enumerate(drills) if known.get(d.name, 0.0) >= 0.9 * target > 0),
+        key=lambda i: known[drills[i].name], default=None,
+    )  # fmt: skip
+    if keep is not None and left > 3 * numbers["keep_clean_min"]:
+        left -= numbers["keep_clean_min"]
+    else:
+        keep = None
+    if soreness:
+        said.append("Hands are sore: fewer minutes and lower tempos today; leave it if it gets worse.")
+        left *= 1 - 0.2 * soreness
+    since = warm
+    for index in chosen(drills, left, numbers, known):
+        length = _length(drills[index], numbers)
+        if left < 1.0:
+            break
+        if since + length > numbers["break_every_min"]:
+            if left <= numbers["break_min"] + 1.0:
+                break
+            slots.append(Slot(BREAK, numbers["break_min"]))
+            left -= numbers["break_min"]
+            since = 0.0
+        length = min(length, left)
+        slots.append(Slot(DRILL, length, index))
+        since += length
+        left -= length
+    if keep is not None:
+        slots.append(Slot(KEEP, numbers["keep_clean_min"], keep))
+    if cool:
+        slots.append(Slot(COOL_DOWN, cool))
+    if minutes < warm + cool + numbers["drill_min"]:
+        said.append("Too short for a drill after a warm-up: only loose playing today.")
+    return Schedule(tuple(slots), tuple(said))
+
+
+def chosen(
+    drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float]
+) -> tuple[int, ...]:
+    """Which drills fit into so many minutes, by number, in the order of their stages: one of each kind first, the hardest,
+    so that one drill of every sort comes before a second of any; those practised least come first among equals."""
+    by_kind: dict[str, list[int]] = {}
+    for index, drill in enumerate(drills):
+        by_kind.setdefault(drill.kind, []).append(index)
+    for kind in by_kind:
+        by_kind[kind].sort(key=lambda i: (known.get(drills[i].name, 0.0), -drills[i].load))
+    ranked: list[int] = []
+    for turn in range(max((len(of) for of in by_kind.values()), default=0)):
+        row = [of[turn] for of in by_kind.values() if turn < len(of)]
+        ranked += sorted(row, key=lambda i: (_worth(drills[i].kind), -drills[i].load))
+    taken: list[int] = []
+    left = minutes
+    for index in ranked:
+        length = _length(drills[index], numbers)
+        if length <= left or not taken:
+            taken.append(index)
+            left -= length
+        if left < 1.0:
+            break
+    return tuple(sorted(taken))
+
+
+_FIRST = (
+    "move",
+    "seam",
+    "hammered",
+    "open",
+    "join",
+    "whole",
+    "pair",
+    "chords",
+    "rhythm",
+    "halves",
+    "section",
+    "bar",
+    "add",
+)
+
+
+def _worth(kind: str) -> int:
+    """What is wanted first when there is little time."""
+    return _FIRST.index(kind) if kind in _FIRST else len(_FIRST)
+
+
+def _length(drill: Drill, numbers: Mapping[str, float]) -> float:
+    return numbers["long_min"] if BY_NAME[drill.kind].stage == 4 else numbers["drill_min"]

@@ -1,0 +1,19 @@
+"""The numbers of practice: tempo ladders, sittings, drills."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class PracticeSettings:
+    """The numbers of practice.toml; docs/model.md tells what each does."""
+
+    ladder: Mapping[str, float]
+    sitting: Mapping[str, float]
+    hardest: int
+    around: int
+    joined: int
+    adding: int
+    ramp: tuple[float, ...]

@@ -1,0 +1,289 @@
+"""The logbook: passes in SQLite in the user's data folder. What is older than the recent days is summed up as it comes in,
+so that ten years are as quick as ten days. Safe across kills and two windows: every pass is one transaction."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import sqlite3
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import closing, contextmanager
+from dataclasses import fields
+from datetime import date, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.log_summary import RECENT_DAYS, DrillRecord, PhraseRecord, next_words
+from dromic.core.values.errors import DromicError
+from dromic.store.folders import data_folder
+
+VERSION = 1
+_WAIT_S = 10.0
+COLUMNS = tuple(f.name for f in fields(Pass))
+_SCHEMA = (
+    """CREATE TABLE pass (id INTEGER PRIMARY KEY, at TEXT NOT NULL, phrase TEXT NOT NULL, drill TEXT NOT NULL,
+       tempo REAL NOT NULL, clean INTEGER NOT NULL, notes TEXT NOT NULL, hand TEXT, fault TEXT, attentive INTEGER NOT NULL,
+       seconds REAL NOT NULL, soreness INTEGER NOT NULL, burst INTEGER NOT NULL, player TEXT NOT NULL, plan TEXT NOT NULL,
+       note TEXT NOT NULL)""",
+    "CREATE INDEX pass_by_drill ON pass (phrase, drill, at)",
+    "CREATE INDEX pass_by_time ON pass (phrase, at)",
+    """CREATE TABLE drill (phrase TEXT, drill TEXT, notes TEXT, best REAL, best_at TEXT, last_day TEXT, newest REAL,
+       passes INTEGER, clean INTEGER, PRIMARY KEY (phrase, drill))""",
+    """CREATE TABLE day (phrase TEXT, day TEXT, kind TEXT, seconds REAL, passes INTEGER, clean INTEGER,
+       picking INTEGER, fretting INTEGER, PRIMARY KEY (phrase, day, kind))""",
+)
+_DRILL = """INSERT INTO drill VALUES (:phrase, :drill, :notes, :best, :best_at, :day, :best, 1, :clean)
+  ON CONFLICT (phrase, drill) DO UPDATE SET notes = excluded.notes, passes = passes + 1, clean = clean + excluded.clean,
+  best_at = CASE WHEN excluded.best > COALESCE(best, 0) THEN excluded.best_at ELSE best_at END,
+  best = CASE WHEN excluded.best > COALESCE(best, 0) THEN excluded.best ELSE best END,
+  newest = CASE WHEN excluded.last_day > last_day THEN excluded.newest WHEN excluded.last_day < last_day THEN newest
+           ELSE NULLIF(MAX(COALESCE(newest, 0), COALESCE(excluded.newest, 0)), 0) END,
+  last_day = MAX(last_day, excluded.last_day)"""
+_DAY = """INSERT INTO day VALUES (:phrase, :day, :kind, :seconds, 1, :clean, :picking, :fretting)
+  ON CONFLICT (phrase, day, kind) DO UPDATE SET seconds = seconds + excluded.seconds, passes = passes + 1,
+  clean = clean + excluded.clean, picking = picking + excluded.picking, fretting = fretting + excluded.fretting"""
+
+
+def usual_place() -> Path:
+    """Where the log lies when nothing else is said."""
+    return data_folder() / "log.sqlite"
+
+
+class Logbook:
+    """The passes of a file; it is made when the first one is kept. DromicError where the file is no log."""
+
+    def __init__(self, path: Path | None = None) -> None:
+        self.path = path or usual_place()
+
+    def add(self, passes: Iterable[Pass]) -> None:
+        """Keep passes: all of them or none."""
+        with self._open(writes=True) as base:
+            for one in passes:
+                row = _row(one)
+                base.execute(
+                    f"INSERT INTO pass ({', '.join(COLUMNS)}) VALUES ({', '.join(':' + c for c in COLUMNS)})", row
+                )
+                _sum_up(base, one, row)
+
+    def undo_last(self) -> Pass | None:
+        """Take the newest pass back, and give it."""
+        with self._open(writes=True) as base:
+            found = base.execute(f"SELECT id, {', '.join(COLUMNS)} FROM pass ORDER BY id DESC LIMIT 1").fetchone()
+            if found is None:
+                return None
+            one = _pass(found[1:])
+            base.execute("DELETE FROM pass WHERE id = ?", (found[0],))
+            for table in ("drill", "day"):
+                base.execute(f"DELETE FROM {table} WHERE phrase = ?", (one.phrase,))
+            for row in base.execute(
+                f"SELECT {', '.join(COLUMNS)} FROM pass WHERE phrase = ? ORDER BY at", (one.phrase,)
+            ):
+                kept = _pass(row)
+                _sum_up(base, kept, _row(kept))
+            return one
+
+    def passes(self, phrase: str | None = None, drill: str | None = None, since: date | None = None) -> list[Pass]:
+        """Passes in the order they were played; of a phrase, a drill, from a day on."""
+        words, values = [], []
+        for column, value in (("phrase = ?", phrase), ("drill = ?", drill), ("at >= ?", since and since.isoformat())):
+            if value is not None:
+                words.append(column)
+                values.append(value)
+        where = f" WHERE {' AND '.join(words)}" if words else ""
+        with self._open() as base:
+            return [
+                _pass(row)
+                for row in base.execute(f"SELECT {', '.join(COLUMNS)} FROM pass{where} ORDER BY at, id", values)
+            ]
+
+    def phrases(self) -> list[str]:
+        """The phrases it knows, the one practised last first."""
+        with self._open() as base:
+            return [
+                r[0] for r in base.execute("SELECT phrase FROM drill GROUP BY phrase ORDER BY MAX(last_day) DESC, 1")
+            ]
+
+    def record(self, phrase: str) -> PhraseRecord:
+        """What it says of a phrase."""
+        with self._open() as base:
+            drills = tuple(
+                DrillRecord(r[0], _numbers(r[1]), r[2], _date(r[3]), date.fromisoformat(r[4]), r[6], r[7], r[5])
+                for r in base.execute(
+                    "SELECT drill, notes, best, best_at, last_day, newest, passes, clean FROM drill WHERE phrase = ? "
+                    "ORDER BY last_day, drill", (phrase,)
+                )
+            )  # fmt: skip
+            newest = base.execute("SELECT MAX(day) FROM day WHERE phrase = ?", (phrase,)).fetchone()[0]
+            first = (date.fromisoformat(newest) - timedelta(RECENT_DAYS - 1)).isoformat() if newest else "0"
+            days = base.execute(
+                "SELECT day, kind, seconds, picking, fretting FROM day WHERE phrase = ? AND day >= ?", (phrase, first)
+            ).fetchall()
+        minutes: dict[date, float] = {}
+        technique: dict[str, float] = {}
+        for day, kind, seconds, _, _ in days:
+            minutes[date.fromisoformat(day)] = minutes.get(date.fromisoformat(day), 0.0) + seconds / 60
+            technique[kind] = technique.get(kind, 0.0) + seconds / 60
+        blamed = {hand: sum(row[at] for row in days) for hand, at in (("picking", 3), ("fretting", 4))}
+        return PhraseRecord(
+            phrase, drills, minutes, by_technique=technique, blamed={h: n for h, n in blamed.items() if n}
+        )
+
+    def summary(self, today: date) -> dict[str, Any]:
+        """What it says of every phrase, as JSON has it."""
+        found = {}
+        for phrase in self.phrases():
+            record = self.record(phrase)
+            drill, why = next_words(record, today)
+            found[phrase] = {
+                "clean_tempo": {str(n): t for n, t in sorted(record.clean_by_note.items())},
+                "minutes": {day.isoformat(): round(m, 2) for day, m in sorted(record.minutes.items())},
+                "slipping": [d.drill for d in record.slipping],
+                "missed_days": [day.isoformat() for day in record.missed_days],
+                "next": drill,
+                "why": why,
+            }
+        return found
+
+    def copy_to(self, path: Path) -> None:
+        """A safe copy, whatever is being written meanwhile."""
+        with self._open() as base, closing(sqlite3.connect(path)) as other:
+            base.backup(other)
+
+    @contextmanager
+    def _open(self, writes: bool = False) -> Iterator[sqlite3.Connection]:
+        fresh = not self.path.exists()
+        if fresh and not writes:
+            with closing(sqlite3.connect(":memory:")) as empty:
+                _make(empty)
+                yield empty
+            return
+        try:
+            self.path.parent.mkdir(parents=True, exist_ok=True)
+            base = sqlite3.connect(self.path, timeout=_WAIT_S, isolation_level=None)
+        except (OSError, sqlite3.Error) as error:
+            raise DromicError(f"the log {self.path} cannot be opened ({error}); choose another with --db") from error
+        try:
+            with closing(base):
+                base.execute("PRAGMA journal_mode = WAL")
+                base.execute("PRAGMA synchronous = FULL")
+                base.execute("BEGIN IMMEDIATE" if writes else "BEGIN")
+                _up_to_date(base, self.path)
+                yield base
+                base.execute("COMMIT")
+        except sqlite3.DatabaseError as error:
+            raise DromicError(f"the log {self.path} is damaged or no log ({error}); it is left as it is") from error
+
+
+def _make(base: sqlite3.Connection) -> None:
+    for words in _SCHEMA:
+        base.execute(words)
+    base.execute(f"PRAGMA user_version = {VERSION}")
+
+
+def _up_to_date(base: sqlite3.Connection, path: Path) -> None:
+    version = base.execute("PRAGMA user_version").fetchone()[0]
+    if version > VERSION:
+        raise DromicError(f"the log {path} is of a newer Dromic; use that one")
+    if version == 0:
+        if base.execute("SELECT COUNT(*) FROM sqlite_master").fetchone()[0]:
+            raise DromicError(f"{path} is a database of something else, not a log; choose another with --db")
+        _make(base)
+
+
+def _sum_up(base: sqlite3.Connection, one: Pass, row: dict[str, Any]) -> None:
+    best = one.tempo if one.clean and not one.burst else None
+    day = one.day.isoformat()
+    wrong = {hand: int(not one.clean and one.hand in (hand, "both")) for hand in ("picking", "fretting")}
+    values = {
+        **row, **wrong, "best": best, "best_at": day if best else None, "day": day, "kind": one.drill.split(":")[0],
+    }  # fmt: skip
+    base.execute(_DRILL, values)
+    base.execute(_DAY, values)
+
+
+def _row(one: Pass) -> dict[str, Any]:
+    row = {name: getattr(one, name) for name in COLUMNS}
+    flags = {name: int(row[name]) for name in ("clean", "attentive", "burst")}
+    return {**row, **flags, "at": one.at.isoformat(), "notes": " ".join(map(str, one.notes))}
+
+
+def _pass(row: Sequence[Any]) -> Pass:
+    given = dict(zip(COLUMNS, row, strict=True))
+    for name in ("clean", "attentive", "burst"):
+        given[name] = bool(given[name])
+    return Pass(**{**given, "at": datetime.fromisoformat(given["at"]), "notes": _numbers(given["notes"])})
+
+
+def _numbers(text: str) -> tuple[int, ...]:
+    return tuple(int(n) for n in text.split())
+
+
+def _date(text: str | None) -> date | None:
+    return date.fromisoformat(text) if text else None
+
+
+def pass_entry(one: Pass) -> dict[str, Any]:
+    """A pass as JSON has it."""
+    return {**{name: getattr(one, name) for name in COLUMNS}, "at": one.at.isoformat(), "notes": list(one.notes)}
+
+
+def pass_from(entry: Any) -> Pass:
+    """A pass from JSON; DromicError naming what is wrong with it."""
+    if not isinstance(entry, dict) or not {"at", "phrase", "drill", "tempo", "clean"} <= set(entry):
+        raise DromicError("a pass needs at, phrase, drill, tempo and clean")
+    unknown = set(entry) - set(COLUMNS)
+    if unknown:
+        raise DromicError(f"a pass has no {sorted(unknown)[0]!r}; it has {', '.join(COLUMNS)}")
+    try:
+        given = {
+            **entry,
+            "at": datetime.fromisoformat(entry["at"]),
+            "notes": tuple(int(n) for n in entry.get("notes", ())),
+        }
+        return Pass(**{**given, "tempo": float(entry["tempo"]), "clean": bool(entry["clean"])})
+    except (TypeError, ValueError) as error:
+        raise DromicError(
+            f"a pass cannot be understood ({error}); write it as `dromic log list --json` does"
+        ) from error
+
+
+def as_csv(passes: Iterable[Pass]) -> str:
+    """Passes as a table."""
+    out = io.StringIO()
+    table = csv.DictWriter(out, COLUMNS, lineterminator="\n")
+    table.writeheader()
+    for one in passes:
+        table.writerow({**pass_entry(one), "notes": " ".join(map(str, one.notes))})
+    return out.getvalue()
+
+
+def from_text(text: str) -> list[Pass]:
+    """Passes from CSV or JSON, as they were exported."""
+    if text.lstrip()[:1] in ("[", "{"):
+        try:
+            found = json.loads(text)
+        except ValueError as error:
+            raise DromicError(f"it is no sound JSON ({error})") from error
+        entries = found.get("passes") if isinstance(found, dict) else found
+        return [pass_from(e) for e in entries or ()]
+    passes = []
+    for line, row in enumerate(csv.DictReader(io.StringIO(text)), start=2):
+        try:
+            passes.append(pass_from(_typed(row)))
+        except DromicError as error:
+            raise DromicError(error.what, where=f"line {line}") from error
+    return passes
+
+
+def _typed(row: dict[str, Any]) -> dict[str, Any]:
+    given: dict[str, Any] = {k: v for k, v in row.items() if v != "" and k is not None}
+    for name in ("clean", "attentive", "burst"):
+        if name in given:
+            given[name] = given[name] in ("True", "true", "1")
+    for name, kind in (("tempo", float), ("seconds", float), ("soreness", int)):
+        if name in given:
+            given[name] = kind(given[name])
+    given["notes"] = [int(n) for n in str(given.get("notes", "")).split()]
+    return given
