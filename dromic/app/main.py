@@ -37,7 +37,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     app.setApplicationName("Dromic")
     theme.load_fonts()
     settings = QSettings(str(folders.settings_file()), QSettings.Format.IniFormat)
-    window = MainWindow(settings, folders.recovery_folder(), folders.players_folder(), folders.fault_log())
+    window = MainWindow(
+        settings,
+        folders.recovery_folder(),
+        folders.players_folder(),
+        folders.fault_log(),
+        folders.data_folder() / "log.sqlite",
+    )
     window.faults.install()
     path = demo_songbook() if options.demo and options.file is None else options.file
     if path is None:

@@ -27,7 +27,7 @@ def add_to(commands: Any) -> None:
     _drill_options(drills)
     log = commands.add_parser("log", help="the log of practice", description="What was practised.")
     log.add_argument("what", nargs="?", choices=("list", "add", "export", "import", "summary"), default="list")
-    log.add_argument("file", nargs="?", type=Path, help="for import and export: a .csv or .json file")
+    log.add_argument("--file", type=Path, metavar="FILE", help="for import and export: a .csv or .json file")
     log.add_argument("--db", type=Path, metavar="FILE", help="the log, else the usual one")
     log.add_argument("--json", action="store_true", help="JSON on standard output")
     log.add_argument("--phrase", metavar="NAME", help="of one phrase alone")

@@ -35,6 +35,8 @@ class RenderRequest:
     click: bool = False
     count_in: bool = False
     tail: bool = True
+    notes: bool = True
+    """whether the notes are heard, or the click alone"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,8 +78,8 @@ def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: Tru
     last = max(passage.seconds_at(o + n.duration) for o, n in ((e.onset, n) for e in passage.events for n in e.notes))
     total = lead + max(music, last if asked.tail else music) + (_TAIL_S if asked.tail else 0.0)
     out = np.zeros(round(total * rate) + 1)
-    sounds = [(e.onset, n) for e in passage.events for n in e.notes]
-    following = _next_on_string(sounds)
+    sounds = [(e.onset, n) for e in passage.events for n in e.notes] if asked.notes else []
+    following = _next_on_string(sounds) if sounds else []
     for i, (onset, note) in enumerate(sounds):
         if i % 16 == 0 and not go_on(i / len(sounds)):
             raise Cancelled

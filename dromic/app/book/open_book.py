@@ -274,8 +274,9 @@ class OpenBook(QObject):
         self._saved = self.book
         self.saved_changed.emit()
 
-    def add_phrase(self) -> None:
-        fresh = empty_phrase(f"Phrase {len(self.book.entries) + 1}", self.instrument)
+    def add_phrase(self, phrase: Phrase | None = None) -> None:
+        """Put a phrase after the open one and turn to it: the one given, else an empty one."""
+        fresh = phrase or empty_phrase(f"Phrase {len(self.book.entries) + 1}", self.instrument)
         at = self.index + 1
         self.change(self.book.inserted(at, Entry(fresh)), at, "new phrase")
 

@@ -110,6 +110,9 @@ def apply(app: QApplication, theme: Theme) -> None:
         QListView {{ border: 1px solid {theme.line}; background: {theme.raised}; }}
         QFocusFrame {{ border: 2px solid {theme.focus}; border-radius: 4px; }}
         QLabel#big {{ font-size: 44px; font-weight: 700; }}
+        QLabel#said {{ font-size: 18px; }}
+        QLabel#stand {{ font-size: 28px; font-weight: 600; }}
+        QLabel#huge {{ font-size: 96px; font-weight: 700; padding-right: 24px; }}
         QLabel#answer {{ font-size: 16px; background: {theme.raised}; }}
         QLabel#soft {{ color: {theme.soft}; }}
         QLabel#hurt {{ color: {theme.hurt}; font-weight: 600; }}

@@ -50,9 +50,19 @@ def _stand(shell: Shell) -> QWidget:
     return view
 
 
+def _shed(shell: Shell) -> QWidget:
+    from dromic.app.shed.shed_place import ShedPlace
+
+    place = ShedPlace(shell.planning, shell.practice_log)
+    place.noticed.connect(shell.notify)
+    place.drill_opened.connect(shell.take_drill)
+    return place
+
+
 LATE_PAGES: Mapping[str, Callable[[Shell], QWidget]] = {
     "Write": _write,
     "Weigh": _weigh,
+    "Shed": _shed,
     "Hands": _hands,
     "Stand": _stand,
 }

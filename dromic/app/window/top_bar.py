@@ -7,7 +7,9 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
-WORKING = ("Write", "Plan", "Weigh")
+WORKING = ("Write", "Plan", "Weigh", "Shed")
+KEYS = {"Shed": "Ctrl+5"}
+"""of places whose key is not the next one"""
 _LIST_PX = 280
 """the least width of the list of phrases"""
 
@@ -30,7 +32,8 @@ class TopBar(QWidget):
             button.setAutoExclusive(True)
             button.clicked.connect(lambda _, name=name: go(name))
             number = PLACES.index(name) + 1
-            button.setToolTip(f"{name} (F{number + 1})" if name in WORKING else f"{name} is not built yet")
+            key = KEYS.get(name, f"F{number + 1}")
+            button.setToolTip(f"{name} ({key})" if name in WORKING else f"{name} is not built yet")
             self.places[name] = button
             row.addWidget(button)
         row.addStretch(1)

@@ -40,9 +40,11 @@ if TYPE_CHECKING:
     from dromic.app.book.export import Exporter
     from dromic.app.chart.stand_view import StandView
     from dromic.app.plan.hands_place import HandsPlace
+    from dromic.app.shed.shed_place import ShedPlace
     from dromic.app.weigh.weigh_place import WeighPlace
     from dromic.app.write.write_place import WritePlace
     from dromic.core.music.edit import Span
+    from dromic.core.practice.drill import Drill
     from dromic.core.setup.choices import Choices
     from dromic.core.setup.decision import Decision
 
@@ -59,8 +61,9 @@ class MainWindow(QMainWindow):
     """One window on one songbook."""
 
     def __init__(
-        self, settings: QSettings, recovery: Path | None = None, players: Path | None = None, log: Path | None = None
-    ) -> None:
+        self, settings: QSettings, recovery: Path | None = None, players: Path | None = None, log: Path | None = None,
+        practice_log: Path | None = None,
+    ) -> None:  # fmt: skip
         super().__init__()
         beside = Path(settings.fileName()).parent
         self.settings = settings
@@ -73,6 +76,7 @@ class MainWindow(QMainWindow):
         self.faults = Faults(
             log or beside / "faults.log", self.files.keep_aside, lambda words: self.notify(words, False), self
         )
+        self.practice_log = practice_log or beside / "log.sqlite"
         self.roster = Roster(players or beside / "players")
         self.open_book.has_player = lambda name: name in self.roster.players
         self.planning = Planning(self.open_book, self.roster, self)
@@ -153,6 +157,10 @@ class MainWindow(QMainWindow):
         return cast("WeighPlace", self.stack.page("Weigh"))
 
     @property
+    def shed_place(self) -> ShedPlace:
+        return cast("ShedPlace", self.stack.page("Shed"))
+
+    @property
     def hands_place(self) -> HandsPlace:
         return cast("HandsPlace", self.stack.page("Hands"))
 
@@ -181,6 +189,11 @@ class MainWindow(QMainWindow):
             f"Kept: {decision.label}. It is saved with the phrase and stands on its sheet; Ctrl+Z takes it back", True
         )
 
+    def take_drill(self, drill: Drill) -> None:
+        """A drill as a phrase of its own, after the one it came from, with its strokes and fingers as they are written."""
+        self.open_book.add_phrase(drill.phrase)
+        self.go_to("Plan")
+
     def _weigh(self) -> None:
         phrase = self.planning.phrase
         if phrase is not None:
@@ -195,10 +208,15 @@ class MainWindow(QMainWindow):
         if name != "Write":
             self._leave_write()
         page = self.stack.show_page(name)
-        if name in ("Plan", "Hands", "Stand"):
+        if name in ("Plan", "Hands", "Stand", "Shed"):
             self.planning.catch_up()
         elif name == "Weigh":
             self._weigh()
+        if name == "Shed":
+            if self.transport.playing:
+                self.transport.stop()
+            self.shed_place.practise()
+        self.transport.setVisible(name != "Shed" and not self.stack.starting)  # a sitting has a sound of its own
         (self.plan_place.chart if name == "Plan" else page).setFocus()
         self.places[name if name in self.places else "Plan"].setChecked(True)
 
@@ -380,7 +398,7 @@ class MainWindow(QMainWindow):
 
     def _catch_up(self) -> None:
         """The place shown follows the phrase."""
-        if self.place in ("Plan", "Hands", "Stand"):
+        if self.place in ("Plan", "Hands", "Stand", "Shed"):
             self.planning.catch_up()
         elif self.place == "Weigh":
             self._weigh()

@@ -49,6 +49,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Write", ["F2"], lambda w: w.go_to("Write"), False),
     ("Plan", ["F3"], lambda w: w.plan_all(), False),
     ("Weigh", ["F4"], lambda w: w.go_to("Weigh"), False),
+    ("Shed", ["Ctrl+5"], lambda w: w.go_to("Shed"), False),
     ("Keep the plan chosen on Weigh", ["Ctrl+D"], ask_decision, False),
     ("The hands", ["F7"], lambda w: w.go_to("Hands"), False),
     ("Plan the selection alone", ["Shift+F3"], lambda w: w.plan_selection(), False),

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 
+from dromic.core.practice.drill_kinds import AS_WRITTEN, words_of
 from dromic.core.practice.log_pass import Pass
 
 RECENT_DAYS = 60
@@ -51,10 +52,10 @@ class PhraseRecord:
 
     @property
     def clean_by_note(self) -> dict[int, float]:
-        """The fastest clean tempo of each note that a drill with one went over."""
+        """The fastest clean tempo of each note, from drills that play it as it is written, with both hands."""
         found: dict[int, float] = {}
         for record in self.drills:
-            if record.best_clean is not None:
+            if record.best_clean is not None and record.drill.split(":")[0] in AS_WRITTEN:
                 for note in record.notes:
                     found[note] = max(found.get(note, 0.0), record.best_clean)
         return found
@@ -82,12 +83,15 @@ def next_words(record: PhraseRecord, today: date) -> tuple[str | None, str]:
     if slipping:
         worst = slipping[0]
         newest = f"{worst.newest_clean:.0f}" if worst.newest_clean else "not at all"
-        return worst.drill, f"{worst.drill} slips: it was clean at {worst.best_clean:.0f}, and last {newest}."
+        return (
+            worst.drill,
+            f"{words_of(worst.drill)}: slips; it was clean at {worst.best_clean:.0f}, and last {newest}.",
+        )
     away = (today - max(d.last_at for d in record.drills)).days
     behind = min(record.drills, key=lambda d: d.best_clean or 0.0)
     clean = f"clean up to {behind.best_clean:.0f}" if behind.best_clean else "not clean yet"
     days = f" Not practised for {away} days: begin lower today." if away > 1 else ""
-    return behind.drill, f"{behind.drill} holds it back: {clean}.{days}"
+    return behind.drill, f"{words_of(behind.drill)}: this holds it back, {clean}.{days}"
 
 
 def record_of(phrase: str, passes: Sequence[Pass]) -> PhraseRecord:

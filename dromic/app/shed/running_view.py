@@ -1,0 +1,212 @@
+"""A sitting that runs, legible from the stand: what now, at which tempo, which pass, what next. Space, arrows or a pedal that
+sends them mark a pass; both hands stay on the instrument."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable
+from functools import partial
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from dromic.app.kit.theme import Theme
+from dromic.app.shed.drill_sound import DrillSound
+from dromic.app.shed.figure_view import FigureView
+from dromic.app.shed.practising import Practising
+from dromic.app.shed.words import HANDS, SAID, slot_name
+from dromic.core.practice.drill import FRETTING, PICKING
+
+_LOOK_MS = 40
+_TAP_MOST_S = 3.0
+"""taps farther apart than this begin a new tempo"""
+KEYS = "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
+KEYS2 = "Enter  next part     T  tap a tempo     + −  tempo     M  your part, heard or not     Esc  end the sitting"
+
+
+class RunningView(QWidget):
+    """Follows its model; sound and clock go on by themselves."""
+
+    left = pyqtSignal()
+
+    def __init__(self, practising: Practising, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.practising, self.sound = practising, DrillSound(self)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("the sitting that runs")
+        self.what, self.why, self.tempo, self.passes = QLabel(), QLabel(), QLabel(), QLabel()
+        self.beat, self.clock, self.next, self.keys = QLabel(), QLabel(), QLabel(), QLabel(KEYS + KEYS2)
+        self.figure, self.time = FigureView(), QProgressBar()
+        self.clean, self.missed, self.on = QPushButton("Clean"), QPushButton("Missed"), QPushButton("Next part")
+        self._taps: list[float] = []
+        key = Qt.Key
+        self._acts: dict[Qt.Key, Callable[[], object]] = {
+            key.Key_Space: self._advance,
+            key.Key_Right: partial(practising.mark, True),
+            key.Key_Left: partial(practising.mark, False),
+            key.Key_Up: partial(practising.mark, False, PICKING),
+            key.Key_Down: partial(practising.mark, False, FRETTING),
+            key.Key_Backspace: practising.take_back,
+            key.Key_Return: practising.go_on,
+            key.Key_Enter: practising.go_on,
+            key.Key_PageUp: partial(practising.go_on, -1),
+            key.Key_PageDown: practising.go_on,
+            key.Key_Plus: partial(self._faster, 1.0),
+            key.Key_Minus: partial(self._faster, -1.0),
+            key.Key_M: self._part,
+            key.Key_T: self._tap,
+            key.Key_Escape: practising.end,
+        }
+        self._build()
+        self._timer = QTimer(self)
+        self._timer.setInterval(_LOOK_MS)
+        self._timer.timeout.connect(self._look)
+        practising.moved.connect(self._moved)
+        practising.ended.connect(self._ended)
+        self.clean.clicked.connect(lambda: practising.mark(True))
+        self.missed.clicked.connect(lambda: practising.mark(False))
+        self.on.clicked.connect(lambda _: practising.go_on())
+
+    def _build(self) -> None:
+        for label, name in ((self.what, "stand"), (self.tempo, "huge"), (self.passes, "stand"), (self.next, "said")):
+            label.setObjectName(name)
+        self.why.setObjectName("said")
+        self.beat.setObjectName("stand")
+        self.clock.setObjectName("stand")
+        self.keys.setObjectName("soft")
+        for label in (self.why, self.keys, self.what):
+            label.setWordWrap(True)
+        self.time.setTextVisible(False)
+        self.time.setRange(0, 1000)
+        self.time.setFixedHeight(10)
+        for button in (self.clean, self.missed, self.on):
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # the keys belong to the view
+        head = QHBoxLayout()
+        head.addWidget(self.what, 1)
+        head.addWidget(self.clock)
+        middle = QHBoxLayout()
+        middle.addWidget(self.tempo)
+        beside = QVBoxLayout()
+        beside.addWidget(self.passes)
+        beside.addWidget(self.why)
+        middle.addLayout(beside, 1)
+        middle.addWidget(self.beat)
+        row = QHBoxLayout()
+        for widget in (self.clean, self.missed, self.on):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self.next)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(16, 8, 16, 8)
+        whole.addLayout(head)
+        whole.addWidget(self.time)
+        whole.addLayout(middle)
+        whole.addWidget(self.figure, 1)
+        whole.addLayout(row)
+        whole.addWidget(self.keys)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.figure.set_theme(theme)
+
+    def start(self) -> None:
+        """Show the sitting from where it is."""
+        self._timer.start()
+        self._moved()
+        self.setFocus()
+
+    def _moved(self) -> None:
+        sitting, drill = self.practising.sitting, self.practising.drill
+        if sitting is None:
+            return
+        self.what.setText(slot_name(sitting.slot, drill) + (f", {HANDS[drill.hand]}" if drill is not None else ""))
+        after = sitting.next_slot
+        following = None
+        if after is not None and after.drill is not None and self.practising.work is not None:
+            following = self.practising.work.drills[after.drill]
+        self.next.setText(f"Next: {slot_name(after, following)}" if after is not None else "Next: the end")
+        for widget in (self.clean, self.missed):
+            widget.setEnabled(drill is not None)
+        if drill is None or sitting.rung is None:
+            self.sound.stop()
+            self.tempo.setText("")
+            self.passes.setText("")
+            self.why.setText("\n".join(SAID[sitting.slot.what]))
+            self.figure.show_phrase(None)
+            self.beat.setText("")
+            return
+        rung = sitting.rung
+        self.tempo.setText(f"{rung.tempo:.0f}")
+        self.passes.setText(f"{'Burst. ' if rung.burst else ''}Pass {sitting.clean + sitting.missed + 1}: "
+                            f"{sitting.clean} clean, {sitting.missed} missed")  # fmt: skip
+        rest = f" Rest for {rung.rest_s:.0f} s first: let the hands hang." if rung.rest_s else ""
+        self.why.setText(rung.reason[:1].upper() + rung.reason[1:] + "." + rest)
+        if self.figure.phrase is not drill.phrase:
+            self.figure.show_phrase(drill.phrase)
+        self.sound.play(drill.phrase, rung.tempo)
+
+    def _look(self) -> None:
+        sitting, drill = self.practising.sitting, self.practising.drill
+        if sitting is None:
+            return
+        left = self.practising.seconds_left
+        minutes, seconds = divmod(max(0, round(left)), 60)
+        self.clock.setText(f"{minutes}:{seconds:02d}")
+        whole = max(1.0, sitting.slot.minutes * 60)
+        self.time.setValue(round(1000 * min(1.0, max(0.0, 1 - left / whole))))
+        if drill is None:
+            if left <= 0:
+                self.practising.go_on()
+            return
+        if self.sound.rendering is None:
+            return
+        at = self.sound.rendering.at(self.sound.seconds())
+        if at is None:
+            self.figure.follow(None)
+            self.beat.setText("counting in")
+            return
+        phrase = drill.phrase
+        self.figure.follow(max(0, bisect_right(phrase.events, at, key=lambda e: e.onset) - 1))
+        bar = phrase.bars[phrase.bar_at(at)]
+        self.beat.setText(f"{bar.metre.beat_at(bar.offset_of(at))[0] + 1}")
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or event.isAutoRepeat():
+            return
+        act = self._acts.get(Qt.Key(event.key()))
+        if act is None:
+            super().keyPressEvent(event)
+        else:
+            act()
+
+    def _advance(self) -> None:
+        """One pedal is enough: clean in a drill, on in a warm-up or a break."""
+        if self.practising.drill is None:
+            self.practising.go_on()
+        else:
+            self.practising.mark(True)
+
+    def _faster(self, by: float) -> None:
+        sitting = self.practising.sitting
+        if sitting is not None and sitting.rung is not None:
+            self.practising.retempo(sitting.rung.tempo + by)
+
+    def _tap(self) -> None:
+        now = self.practising.now().timestamp()
+        self._taps = [*[t for t in self._taps if now - t < _TAP_MOST_S][-3:], now]
+        if len(self._taps) > 1 and self._taps[-1] > self._taps[0]:
+            self.practising.retempo(60.0 * (len(self._taps) - 1) / (self._taps[-1] - self._taps[0]))
+
+    def _part(self) -> None:
+        self.sound.part_audible = not self.sound.part_audible
+        self._moved()
+
+    def _ended(self) -> None:
+        self._timer.stop()
+        self.sound.stop()
+        self.left.emit()
+
+    def stop(self) -> None:
+        """The window closes."""
+        self._timer.stop()
+        self.sound.close()

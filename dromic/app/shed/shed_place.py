@@ -1,0 +1,69 @@
+"""Shed: today's work, and the sitting while it runs."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QStackedWidget, QWidget
+
+from dromic.app.kit.theme import Theme
+from dromic.app.shed.practising import Practising
+from dromic.app.shed.running_view import RunningView
+from dromic.app.shed.today_view import TodayView
+from dromic.store.logbook import Logbook
+
+if TYPE_CHECKING:
+    from dromic.app.book.planning import Planning
+
+
+class ShedPlace(QStackedWidget):
+    """Two pages: today's work, and what runs."""
+
+    noticed = pyqtSignal(str, bool)
+    drill_opened = pyqtSignal(object)
+
+    def __init__(self, planning: Planning, log: Path, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.practising = Practising(planning, Logbook(log), parent=self)
+        self.today, self.running = TodayView(self.practising), RunningView(self.practising)
+        self.addWidget(self.today)
+        self.addWidget(self.running)
+        self.practising.noticed.connect(self.noticed)
+        self.running.sound.noticed.connect(self.noticed)
+        self.today.begin_asked.connect(self._begin)
+        self.today.drill_opened.connect(self.drill_opened)
+        self.running.left.connect(self._back)
+        planning.planned.connect(lambda *_: self._follow())
+        planning.emptied.connect(lambda _: self._follow())
+
+    def set_theme(self, theme: Theme) -> None:
+        self.today.set_theme(theme)
+        self.running.set_theme(theme)
+
+    def practise(self) -> None:
+        """The page is shown: today's work of the plan as it is now; a sitting that runs goes on."""
+        if self.practising.sitting is None:
+            self.practising.refresh()
+        else:
+            self.running.start()
+
+    def _follow(self) -> None:
+        if self.isVisible() and self.practising.sitting is None:
+            self.practising.refresh()
+
+    def _begin(self, drill: int | None) -> None:
+        self.practising.begin(drill)
+        if self.practising.sitting is not None:
+            self.setCurrentWidget(self.running)
+            self.running.start()
+
+    def _back(self) -> None:
+        self.setCurrentWidget(self.today)
+        self.today.list.setFocus()
+
+    def stop(self) -> None:
+        """The window closes."""
+        self.running.stop()
+        self.practising.stop()

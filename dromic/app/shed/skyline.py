@@ -1,0 +1,131 @@
+"""The skyline: the phrase from left to right, how fast each note has been clean, under its ceiling and the target."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.core.practice.skyline import Tower
+
+LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 22.0
+_LEGEND = (
+    ("Filled: the tempo a note has been clean at. Roof: its ceiling, an estimate, set by the", "soft"),
+    ("picking hand", "pick"), ("or the", "soft"), ("fretting hand", "fret"), ("; under the target", "soft"),
+    ("it does not fit", "hurt"),
+)  # fmt: skip
+_GAP = 0.18
+"""of a tower's width that stays free"""
+_SHOWN = 1.5
+"""ceilings higher than this share of the target are cut off at the top edge"""
+
+
+class SkylineView(QWidget):
+    """A tower a note: filled up to the tempo it has been clean at, a roof at its ceiling in the colour of the hand that sets it
+    (an estimate), the target across. Where a roof lies under the target it is red: the plan must change, not the practice."""
+
+    picked = pyqtSignal(int)
+    """an event, clicked"""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+        self.towers: tuple[Tower, ...] = ()
+        self.target = 0.0
+        self.marked: tuple[int, ...] = ()
+        """events of the drill chosen"""
+        self.setMinimumHeight(150)
+        self.setAccessibleName("tempo at which each note has been clean, under its ceiling")
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def show_towers(self, towers: tuple[Tower, ...], target: float) -> None:
+        self.towers, self.target = towers, target
+        best = sum(t.clean is not None for t in towers)
+        self.setAccessibleDescription(f"{best} of {len(towers)} notes have been clean; target {target:g}")
+        self.update()
+
+    def mark(self, events: tuple[int, ...]) -> None:
+        self.marked = events
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.towers:
+            number = int((event.position().x() - LEFT) / self._step())
+            if 0 <= number < len(self.towers):
+                self.picked.emit(number)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self.theme.colour("paper"))
+        if not self.towers:
+            painter.setPen(self.theme.colour("soft"))
+            painter.setFont(font(15))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing planned to practise")
+            return
+        self._scale(painter)
+        for number, tower in enumerate(self.towers):
+            self._tower(painter, number, tower)
+        self._target(painter)
+
+    def _step(self) -> float:
+        return (self.width() - LEFT - RIGHT) / max(1, len(self.towers))
+
+    def _y(self, tempo: float) -> float:
+        most = self.target * _SHOWN
+        return self.height() - BOTTOM - (self.height() - TOP - BOTTOM) * min(tempo, most) / most
+
+    def _scale(self, painter: QPainter) -> None:
+        painter.setFont(font(13))
+        top = self.target * _SHOWN
+        step = next(s for s in (10, 20, 25, 50, 100, 200, 400) if top / s <= 6 or s == 400)
+        for n in range(int(top // step) + 1):
+            y = self._y(n * step)
+            painter.setPen(QPen(self.theme.colour("faint_line"), 1))
+            painter.drawLine(QLineF(LEFT, y, self.width() - RIGHT, y))
+            painter.setPen(self.theme.colour("soft"))
+            where = QRectF(0, y - 9, LEFT - 8, 18)
+            painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{n * step}")
+        x = LEFT
+        for words, colour in _LEGEND:
+            painter.setPen(self.theme.colour(colour))
+            painter.setFont(font(13, "normal" if colour == "soft" else "strong"))
+            painter.drawText(QPointF(x, 16), words)
+            x += painter.fontMetrics().horizontalAdvance(words + " ")
+
+    def _tower(self, painter: QPainter, number: int, tower: Tower) -> None:
+        step, ground = self._step(), self._y(0)
+        x, width = LEFT + number * step + step * _GAP / 2, max(1.5, step * (1 - _GAP))
+        if number in self.marked:
+            painter.fillRect(QRectF(LEFT + number * step, TOP, step, ground - TOP), self.theme.colour("band"))
+        if tower.clean is not None:
+            y = self._y(tower.clean)
+            painter.fillRect(QRectF(x, y, width, ground - y), self.theme.colour("ink", 0.62))
+        else:
+            painter.setPen(QPen(self.theme.colour("line"), 1, Qt.PenStyle.DotLine))
+            painter.drawRect(QRectF(x, ground - 6, width, 6))
+        if tower.ceiling is not None and tower.ceiling <= self.target * _SHOWN:
+            fits = tower.ceiling >= self.target
+            colour = ("pick" if tower.hand == "picking" else "fret") if fits else "hurt"
+            pen = QPen(self.theme.colour(colour), 4)
+            pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+            painter.setPen(pen)
+            y = self._y(tower.ceiling)
+            painter.drawLine(QLineF(x, y, x + width, y))
+        if tower.bar is not None:
+            painter.setPen(self.theme.colour("soft"))
+            painter.setFont(font(12))
+            painter.drawText(QPointF(x, self.height() - 6), str(tower.bar))
+
+    def _target(self, painter: QPainter) -> None:
+        y = self._y(self.target)
+        painter.setPen(QPen(self.theme.colour("ink"), 1.6, Qt.PenStyle.DashLine))
+        painter.drawLine(QLineF(LEFT, y, self.width() - RIGHT, y))
+        painter.setPen(self.theme.colour("ink"))
+        painter.setFont(font(13, "strong"))
+        painter.drawText(QPointF(self.width() - RIGHT + 6, y - 2), "target")
+        painter.drawText(QPointF(self.width() - RIGHT + 6, y + 13), f"{self.target:g}")

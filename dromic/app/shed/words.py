@@ -1,0 +1,25 @@
+"""Names of the parts of a sitting as they are read from the stand, and what is said in each."""
+
+from __future__ import annotations
+
+from dromic.core.practice.drill import Drill
+from dromic.core.practice.drill_kinds import BY_NAME
+from dromic.core.practice.sitting import BREAK, BREATH, COOL_DOWN, KEEP, STOP, WARM_UP, Slot
+
+HANDS = {"both": "both hands", "picking": "picking hand", "fretting": "fretting hand"}
+PARTS = {WARM_UP: "Warm-up", BREAK: "Break", COOL_DOWN: "Cool-down"}
+SAID = {
+    WARM_UP: ("Slow and loose, anything you like, well under your speed.", *BREATH[:2], STOP),
+    BREAK: ("Put the instrument down, stand up, shake the hands out.", STOP),
+    COOL_DOWN: ("Something slow and clean to end with.", BREATH[3]),
+}
+
+
+def slot_name(slot: Slot, drill: Drill | None) -> str:
+    """What a part of a sitting is called."""
+    if drill is None:
+        return PARTS[slot.what]
+    name = BY_NAME[drill.kind].label + (f" ({drill.key})" if drill.key and drill.kind != "trill" else "")
+    if drill.kind == "trill":
+        name = f"Trill of {drill.key[0]} and {drill.key[1]}"
+    return f"Keep clean: {name}" if slot.what == KEEP else name
