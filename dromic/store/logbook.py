@@ -283,7 +283,11 @@ def _typed(row: dict[str, Any]) -> dict[str, Any]:
         if name in given:
             given[name] = given[name] in ("True", "true", "1")
     for name, kind in (("tempo", float), ("seconds", float), ("soreness", int)):
-        if name in given:
-            given[name] = kind(given[name])
-    given["notes"] = [int(n) for n in str(given.get("notes", "")).split()]
+        try:
+            given |= {name: kind(given[name])} if name in given else {}
+        except ValueError as error:
+            raise DromicError(
+                f"a pass cannot be understood: its {name} is {given[name][:40]!r}, not a number"
+            ) from error
+    given["notes"] = str(given.get("notes", "")).split()
     return given

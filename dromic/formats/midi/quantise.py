@@ -144,6 +144,9 @@ def _places(
     best: dict[int, tuple[float, bool]] = {}
     chosen: list[dict[int, tuple[list[int], int]]] = []
     for beat, (low, high) in enumerate(inside):
+        if low == high and _long_empty(inside, beats, beat):
+            chosen.append(chosen[-1])  # one more beat without a note tells nothing the two before it did not
+            continue
         start, length = float(beats[beat]), float(beats[beat + 1] - beats[beat])
         here = [(o - start) / length for o in onsets[low:high]]
         scale = length * ms / sigma
@@ -183,6 +186,14 @@ def _places(
         for step in told[g][0]
     ]
     return cost, grids, places
+
+
+def _long_empty(inside: list[tuple[int, int]], beats: Sequence[Fraction], beat: int) -> bool:
+    """Whether the two beats before one hold nothing either, and are as long."""
+    if beat < 2 or any(low < high for low, high in inside[beat - 2 : beat]):
+        return False
+    lengths = {beats[b + 1] - beats[b] for b in (beat - 2, beat - 1, beat)}
+    return len(lengths) == 1
 
 
 def _stepped(here: list[float], grid: int) -> list[int]:

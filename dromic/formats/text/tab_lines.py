@@ -16,7 +16,6 @@ DASHES = "-–—─―=."
 _SIGNS = frozenset(DASHES + "0123456789xXhHpPbBrRtTnsS/\\~^v<>()[]{}*|‖:!o ")
 _NAMED = re.compile(r"(?:^|(?<=[\s:]))([A-Ga-g][#b]?-?\d?)\s*([|‖:]+)")
 _BARE = re.compile(r"^\s*([|‖][|‖:]*|(?=[-–—─―=\dxX/\\]))")
-_BEHIND = re.compile(r"^(.*[|‖:])\s*([^\s|‖:-][^|‖]*)$")
 _LABEL = re.compile(rf"^({'|'.join(LABELS)})\b(.*)$")
 _PALM = re.compile(r"(?:P\.?\s?M\.?|palm mut\w*)[\s.|>:-]*", re.IGNORECASE)
 _RING = re.compile(r"let ring[\s.|>:-]*", re.IGNORECASE)
@@ -30,6 +29,12 @@ _STROKES = (
     (frozenset("nNvV⊓∏"), {"n": "D", "N": "D", "⊓": "D", "∏": "D", "v": "U", "V": "U"}),
 )
 """signs of strokes that stand together in a line, and what each means: arrows, or the signs of bowing"""
+
+
+_SPACES = 80
+"""between a row and what stands behind it at most; a setting of ours"""
+NAMED_WITHIN = 200
+"""columns in which the name of a string is looked for; a setting of ours"""
 
 
 @dataclass(slots=True)
@@ -112,7 +117,7 @@ def _row(line: str) -> _Row | None:
     """A line as a string of tablature; None for one that is none."""
     if _LABEL.match(line):
         return None
-    for named in _NAMED.finditer(line):
+    for named in _NAMED.finditer(line, 0, NAMED_WITHIN):
         row = _made(line, named.end(), named[1], named[2])
         if row is not None:
             return row
@@ -122,9 +127,10 @@ def _row(line: str) -> _Row | None:
 
 def _made(line: str, start: int, name: str, wall: str) -> _Row | None:
     body, behind = line[start:], ""
-    cut = _BEHIND.match(body)
-    if cut and (_WORD.search(cut[2]) or not set(cut[2]) & set(DASHES[:5])):
-        body, behind = cut[1], cut[2]
+    cut = _last_wall(body)
+    tail = body[cut:].lstrip()
+    if cut and (_WORD.search(tail) or not set(tail) & set(DASHES[:5])):
+        body, behind = body[:cut], tail
     elif words := re.search(r"\s{2,}(\(?[xX]\s?\d+\)?|\d+\s?[xX]|[A-Za-z][A-Za-z .]{3,}\d*)$", body):
         body, behind = body[: words.start()], words[1]
     walled = wall.strip() and re.search(r"[|‖:]\s*$", body)
@@ -140,6 +146,17 @@ def _made(line: str, start: int, name: str, wall: str) -> _Row | None:
     opens = wall.rstrip().endswith((":",)) and wall.strip() != ":"
     lead = " " * (start - 1) + (":" if opens else " ") if start else ""
     return _Row(name, lead + body, behind.strip())
+
+
+def _last_wall(body: str) -> int:
+    """Where what stands behind a row begins: after the last bar line, or a colon after it, that is followed by words; 0 where
+    there is nothing."""
+    last_bar = max(body.rfind("|"), body.rfind("‖"))
+    end = len(body.rstrip())
+    for at in range(end - 1, max(last_bar, 0) - 1, -1):
+        if body[at] in "|‖:" and (after := body[at + 1 : at + 1 + _SPACES].lstrip()) and after[0] not in "|‖:-":
+            return at + 1
+    return 0
 
 
 def _cut(run: list[_Row]) -> list[Block]:

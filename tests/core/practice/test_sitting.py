@@ -1,0 +1,113 @@
+"""Sittings: minutes kept, warm-up first, breaks, something clean kept clean; and what the log says."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import date, datetime, timedelta
+
+import pytest
+
+from dromic import presets
+from dromic.core.practice.drill_kinds import drills_of
+from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.log_summary import next_words, record_of
+from dromic.core.practice.sitting import BREAK, COOL_DOWN, DRILL, KEEP, WARM_UP, schedule
+from dromic.core.practice.skyline import skyline
+from dromic.core.practice.todays_work import todays_work
+from tests.core.practice.test_drills import material_of
+
+NUMBERS = presets.practice().sitting
+TODAY = date(2026, 11, 25)
+
+
+@pytest.fixture(scope="module")
+def material():
+    return material_of(2)
+
+
+@pytest.mark.parametrize("minutes", [5, 10, 15, 30, 60, 120, 240])
+def test_a_sitting_keeps_to_its_minutes_and_begins_slowly(material, minutes):
+    made = schedule(drills_of(material), minutes, NUMBERS)
+    assert made.minutes <= minutes + 1e-9
+    assert made.slots[0].what == WARM_UP and made.slots[0].minutes <= NUMBERS["warm_up_min"]
+    if minutes >= 30:
+        assert made.slots[0].minutes == NUMBERS["warm_up_min"] and made.slots[-1].what == COOL_DOWN
+        assert made.minutes > 0.85 * min(minutes, 120)
+
+
+def test_no_half_hour_without_a_break(material):
+    made = schedule(drills_of(material), 120, NUMBERS)
+    since = 0.0
+    for slot in made.slots:
+        since = 0.0 if slot.what == BREAK else since + slot.minutes
+        assert since <= 30.0
+
+
+def test_the_hardest_move_is_always_part_of_it_and_every_kind_comes_before_a_second_of_one(material):
+    drills = drills_of(material)
+    for minutes in (15, 30, 60):
+        kinds = [drills[s.drill].kind for s in schedule(drills, minutes, NUMBERS).slots if s.what == DRILL]
+        assert "move" in kinds and len(kinds) == len(set(kinds))
+
+
+def test_sore_hands_have_less_to_do(material):
+    drills = drills_of(material)
+    well, sore = (schedule(drills, 60, NUMBERS, soreness=n) for n in (0, 2))
+    work = [sum(s.minutes for s in made.slots if s.what == DRILL) for made in (well, sore)]
+    assert work[1] < work[0] and any("sore" in words for words in sore.said)
+
+
+def test_what_is_clean_is_kept_clean_and_what_is_not_comes_first(material):
+    drills = drills_of(material)
+    names = {d.kind: d.name for d in drills}
+    made = schedule(drills, 60, NUMBERS, {names["bar"]: 160.0}, target=164.0)
+    kept = [s for s in made.slots if s.what == KEEP]
+    assert len(kept) == 1 and drills[kept[0].drill].kind == "bar"
+
+
+def test_todays_work_follows_the_log(material):
+    plan, settings = material.plan, presets.practice()
+    fresh = todays_work(plan, settings, 30, (), TODAY)
+    first = next(n for n, d in enumerate(fresh.drills) if d.kind == "move")
+    drill = fresh.drills[first]
+    assert fresh.rungs[first].tempo == pytest.approx(0.45 * plan.request.phrase.tempo)
+    one = Pass(datetime(2026, 11, 24, 20), plan.request.phrase.title, drill.name, 100.0, True, fresh.notes_of(drill))
+    later = todays_work(plan, settings, 30, [one], TODAY)
+    again = next(r for d, r in zip(later.drills, later.rungs, strict=True) if d.name == drill.name)
+    assert again.tempo == pytest.approx(90)
+    sore = todays_work(plan, settings, 30, [one], TODAY, soreness=1)
+    assert next(r for d, r in zip(sore.drills, sore.rungs, strict=True) if d.name == drill.name).tempo == pytest.approx(
+        81
+    )
+
+
+def test_the_skyline_shows_what_both_hands_have_had_clean(material):
+    plan = material.plan
+    notes = tuple(n.index for n in plan.notes[:4])
+    at = datetime(2026, 11, 24, 20)
+    played = [Pass(at, "x", "join:0-3", 90.0, True, notes), Pass(at, "x", "hammered:0-5", 120.0, True, tuple(range(6)))]
+    towers = skyline(plan, record_of("x", played).clean_by_note)
+    assert [t.clean for t in towers[:6]] == [90.0] * 4 + [None, None]
+    ceilings = [t.ceiling for t in towers if t.ceiling is not None]
+    assert min(ceilings) >= plan.ceiling * 0.999  # the plan's is the lowest of all
+
+
+def test_what_slips_is_said_and_comes_next():
+    def at(day: int, tempo: float, clean: bool = True, drill: str = "move:1-4") -> Pass:
+        return Pass(datetime(2026, 11, day, 20), "x", drill, tempo, clean, (1, 2))
+
+    steady = record_of("x", [at(20, 80), at(22, 84), at(23, 90, drill="bar:0-9")])
+    assert not steady.slipping and "holds it back" in next_words(steady, TODAY)[1]
+    slipping = record_of("x", [at(20, 100), at(23, 70), at(23, 80, False)])
+    drill, why = next_words(slipping, TODAY)
+    assert drill == "move:1-4" and "slips" in why and slipping.slipping[0].newest_clean == 70
+    assert slipping.missed_days == (date(2026, 11, 21), date(2026, 11, 22))
+    assert next_words(record_of("x", []), TODAY)[0] is None
+    away = record_of("x", [at(10, 80)])
+    assert "15 days" in next_words(away, date(2026, 11, 10) + timedelta(15))[1]
+
+
+def test_misses_name_the_hand():
+    miss = Pass(datetime(2026, 11, 20, 20), "x", "move:1-4", 80.0, False, hand="picking", seconds=30)
+    record = record_of("x", [miss, replace(miss, hand="fretting"), miss])
+    assert record.blamed == {"picking": 2, "fretting": 1} and record.minutes == {date(2026, 11, 20): 1.5}

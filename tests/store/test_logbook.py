@@ -1,0 +1,157 @@
+"""The logbook: what is kept is there after kills, in two windows, through CSV and JSON; its sums are those of its passes."""
+
+from __future__ import annotations
+
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from datetime import date, datetime, timedelta
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
+from dromic.core.practice.log_summary import record_of
+from dromic.core.values.errors import DromicError
+from dromic.store.logbook import Logbook, as_csv, from_text, pass_entry
+
+START = datetime(2026, 10, 1, 18)
+WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), max_size=8)
+PASSES = st.lists(
+    st.builds(
+        Pass, st.integers(0, 40 * 24).map(lambda h: START + timedelta(hours=h)), st.sampled_from(["a", "b"]),
+        st.sampled_from(["move:1-4", "bar:0-9", "trill:12"]), st.integers(40, 200).map(float), st.booleans(),
+        st.lists(st.integers(0, 20), max_size=4).map(tuple), st.none() | st.sampled_from(HANDS),
+        st.none() | st.sampled_from(FAULTS), st.booleans(), st.integers(0, 300).map(float), st.integers(0, 3), st.booleans(),
+        WORDS, WORDS, WORDS,
+    ), max_size=25,
+)  # fmt: skip
+
+
+@given(PASSES)
+@settings(max_examples=40)
+def test_what_is_kept_comes_back_and_its_sums_are_right(tmp_path_factory, passes):
+    book = Logbook(tmp_path_factory.mktemp("log") / "log.sqlite")
+    passes = sorted(passes, key=lambda p: p.at)
+    book.add(passes)
+    assert book.passes() == passes
+    assert from_text(as_csv(passes)) == passes
+    for phrase in ("a", "b"):
+        mine = [p for p in passes if p.phrase == phrase]
+        assert book.passes(phrase) == mine
+        kept, counted = book.record(phrase), record_of(phrase, mine)
+        assert {d.drill: (d.best_clean, d.passes, d.clean, d.newest_clean, d.last_at) for d in kept.drills} == {
+            d.drill: (d.best_clean, d.passes, d.clean, d.newest_clean, d.last_at) for d in counted.drills
+        }
+        assert kept.minutes == pytest.approx(dict(counted.minutes))
+
+
+def test_the_last_pass_can_be_taken_back(tmp_path):
+    book = Logbook(tmp_path / "log.sqlite")
+    made = [Pass(START + timedelta(minutes=n), "a", "move:1-4", 60.0 + n, True, (1,), seconds=10) for n in range(3)]
+    book.add(made)
+    assert book.undo_last() == made[2]
+    assert book.record("a").drills[0].best_clean == 61 and book.record("a").drills[0].passes == 2
+    assert book.undo_last() and book.undo_last() and book.undo_last() is None and book.passes() == []
+
+
+def test_a_log_that_is_none_is_said_and_left_alone(tmp_path):
+    file = tmp_path / "log.sqlite"
+    file.write_bytes(b"this is no database" * 100)
+    with pytest.raises(DromicError, match="damaged or no log"):
+        Logbook(file).passes()
+    assert file.read_bytes().startswith(b"this is no")
+    other = tmp_path / "other.sqlite"
+    with sqlite3.connect(other) as base:
+        base.execute("CREATE TABLE x (y)")
+    base.close()
+    with pytest.raises(DromicError, match="something else"):
+        Logbook(other).add([Pass(START, "a", "b", 60.0, True)])
+    newer = tmp_path / "newer.sqlite"
+    Logbook(newer).add([Pass(START, "a", "b", 60.0, True)])
+    with sqlite3.connect(newer) as base:
+        base.execute("PRAGMA user_version = 99")
+    base.close()
+    with pytest.raises(DromicError, match="newer Dromic"):
+        Logbook(newer).passes()
+    assert Logbook(tmp_path / "none.sqlite").passes() == [] and not (tmp_path / "none.sqlite").exists()
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [("[{}]", "a pass needs"), ("[1]", "a pass needs"), ("{", "no sound JSON"),
+     ('[{"at": "x", "phrase": "a", "drill": "b", "tempo": 60, "clean": true}]', "cannot be understood"),
+     ('[{"at": "2026-01-01", "phrase": "a", "drill": "b", "tempo": 0, "clean": true}]', "tempo"),
+     ("at,phrase,drill,tempo,clean\n2026-01-01,a,b,sixty,True\n", "cannot be understood")],
+)  # fmt: skip
+def test_a_file_that_holds_no_passes(text, words):
+    with pytest.raises(DromicError, match=words):
+        from_text(text)
+
+
+def test_json_of_a_pass_is_as_published():
+    entry = pass_entry(Pass(START, "a", "b", 62.0, True, (3, 4), seconds=12.0))
+    published = {
+        "at",
+        "phrase",
+        "drill",
+        "notes",
+        "tempo",
+        "clean",
+        "hand",
+        "fault",
+        "attentive",
+        "seconds",
+        "soreness",
+    }
+    assert published <= set(entry) and entry["at"] == "2026-10-01T18:00:00" and entry["notes"] == [3, 4]
+
+
+WRITER = """
+import sys
+from datetime import datetime, timedelta
+from pathlib import Path
+from dromic.core.practice.log_pass import Pass
+from dromic.store.logbook import Logbook
+book = Logbook(Path(sys.argv[1]))
+for n in range(100000):
+    book.add([Pass(datetime(2026, 1, 1) + timedelta(seconds=n), "a", "move:1-4", 60.0, True, (1,), note=sys.argv[2])])
+    print(n, flush=True)
+"""
+
+
+def test_two_writers_killed_at_work_lose_nothing_that_was_told(tmp_path):
+    file = tmp_path / "log.sqlite"
+    for round_ in range(3):
+        both = [
+            subprocess.Popen(
+                [sys.executable, "-c", WRITER, str(file), f"{round_}{n}"], stdout=subprocess.PIPE, text=True
+            )
+            for n in range(2)
+        ]
+        for process in both:
+            assert process.stdout is not None
+            process.stdout.readline()
+        time.sleep(0.15 + 0.1 * round_)
+        for process in both:
+            process.send_signal(signal.SIGKILL)
+        told = [len(process.communicate()[0].split()) + 1 for process in both]
+        notes = [p.note for p in Logbook(file).passes()]
+        for n in range(2):
+            assert told[n] <= notes.count(f"{round_}{n}") <= told[n] + 1
+    book = Logbook(file)
+    assert book.record("a").drills[0].passes == len(book.passes())
+
+
+def test_days_and_what_is_next_in_the_summary(tmp_path):
+    book = Logbook(tmp_path / "log.sqlite")
+    book.add([Pass(START, "a", "move:1-4", 60.0, True, (1, 2), seconds=90)])
+    found = book.summary(date(2026, 10, 2))["a"]
+    assert found["clean_tempo"] == {"1": 60.0, "2": 60.0} and found["minutes"] == {"2026-10-01": 1.5}
+    assert found["next"] == "move:1-4" and found["why"]
+    copy = tmp_path / "copy.sqlite"
+    book.copy_to(copy)
+    assert Logbook(copy).passes() == book.passes()
