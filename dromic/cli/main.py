@@ -8,7 +8,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from dromic.cli import convert_command, lists, plan_command, practice_commands
+from dromic.cli import convert_command, lists, plan_command, practice_commands, practise_command
 from dromic.core.values.errors import DromicError
 
 
@@ -24,6 +24,7 @@ def parser() -> argparse.ArgumentParser:
     plan_command.add_to(commands)
     convert_command.add_to(commands)
     practice_commands.add_to(commands)
+    practise_command.add_to(commands)
     lists.add_to(commands)
     return top
 

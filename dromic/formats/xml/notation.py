@@ -345,12 +345,20 @@ def _key(part: Any) -> str | None:
     return Key(first.tonic.pitchClass, mode).name
 
 
+def _quarters_a_minute(mark: Any) -> float | None:
+    try:
+        tempo: float | None = mark.getQuarterBPM()
+    except OverflowError:  # a number of hundreds of digits
+        return None
+    return tempo
+
+
 def _tempos(measures: list[Any]) -> list[tuple[int, float]]:
     """(bar's index, quarters a minute) of every tempo mark; of several in a bar the last before its middle, else the first."""
     found: list[tuple[int, float]] = []
     for index, measure in enumerate(measures):
         marks = [m for m in measure.recurse().getElementsByClass("MetronomeMark") if m.number or m.numberSounding]
-        tempos = [(float(m.offset), t) for m in marks if (t := m.getQuarterBPM()) and 10 <= t <= 1000]
+        tempos = [(float(m.offset), t) for m in marks if (t := _quarters_a_minute(m)) and 10 <= t <= 1000]
         if tempos:
             early = [t for at, t in tempos if at <= float(measure.highestTime) / 2]
             found.append((index, round(float(early[-1] if early else tempos[0][1]), 6)))

@@ -1,0 +1,176 @@
+"""Rates of a player's hands learned from clean and missed passes. The model and the fit are told in docs/model.md: a pass is
+clean with the chance s(k (1 - L)), L the largest load on its way, s the logistic function; rates have a normal prior about
+their starting numbers on a logarithmic scale; the fit is the most likely of them (damped, by that prior), its uncertainty
+that of the normal law of the same curvature (Laplace's method)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import minimize
+from scipy.special import expit, log_expit, logsumexp
+
+from dromic.core.plan.plan import Plan
+from dromic.core.plan.write_back import phrase_with_plan
+from dromic.core.practice.drill import FRETTING, PICKING
+from dromic.core.practice.drill_kinds import BY_NAME
+from dromic.core.practice.log_pass import Pass
+from dromic.core.search.planner import plan as planned
+from dromic.core.setup.player import Player
+from dromic.core.values.arrays import Floats
+
+RATES = (
+    ("picking", "alternate_ms"), ("picking", "repeat_ms"), ("picking", "carry_ms"), ("picking", "hop_bit_ms"),
+    ("picking", "lift_out_ms"), ("picking", "pluck_after_pick_ms"), ("picking", "pick_after_pluck_ms"),
+    ("picking", "pluck_other_ms"), ("fretting", "finger_ms"), ("fretting", "roll_ms"), ("fretting", "jump_ms"),
+    ("fretting", "shift_ms"), ("fretting", "shift_ms_per_mm"), ("fretting", "barre_ms"), ("fretting", "slide_ms"),
+)  # fmt: skip
+"""rates that can be learned, as (hand, field) of a player"""
+_NUDGE = 1.05
+_SHARP = 60.0
+"""how near the smooth largest load comes to the largest"""
+_EVERYTHING = frozenset({"positions", "fingers", "strokes", "attacks"})
+_STEP = 1e-4
+
+
+def rate_of(player: Player, rate: tuple[str, str]) -> float:
+    """A rate of a player, in its own unit."""
+    return float(getattr(getattr(player, rate[0]), rate[1]))
+
+
+def with_rate(player: Player, rate: tuple[str, str], value: float) -> Player:
+    """A player with another rate; one that a hand cannot have with the others is brought as near as it can be."""
+    hand, field = rate
+    new = {field: value}
+    if rate == ("picking", "repeat_ms"):  # the model's own bound: restarting costs more than repeating
+        new[field] = min(value, player.picking.phase_ms + player.picking.alternate_ms - 1.0)
+    if rate == ("picking", "alternate_ms"):
+        new[field] = max(value, player.picking.repeat_ms - player.picking.phase_ms + 1.0)
+    return replace(player, **{hand: replace(getattr(player, hand), **new)})
+
+
+def loads_under(plan: Plan, player: Player) -> Floats:
+    """Loads of the very plan for another player: [moves, 2], picking and fretting hand, in the order of the plan's moves."""
+    phrase = phrase_with_plan(plan.request.phrase, plan)
+    request = replace(plan.request, phrase=phrase, player=player, keep=_EVERYTHING, pins=(), overrides=())
+    again = planned(request)
+    found = {(m.start, m.to, m.seam): m for m in again.moves}
+    both = [found.get((m.start, m.to, m.seam), m) for m in plan.moves]
+    return np.array([[m.pick_load or 0.0, m.fret_load] for m in both])
+
+
+@dataclass(frozen=True)
+class Learned:
+    """What passes tell of a player: each rate with how sure it is (as a share), and the player with those that are known."""
+
+    start: Player
+    player: Player
+    rates: Mapping[tuple[str, str], tuple[float, float]]
+    known: frozenset[tuple[str, str]]
+    passes: int
+
+
+class Model:
+    """The loads of one plan as straight lines of the rates; `steepness`, `spread` and `known` are those of practice.toml."""
+
+    def __init__(self, plan: Plan, player: Player, numbers: Mapping[str, float]) -> None:
+        self.plan, self.player, self.numbers = plan, player, numbers
+        self.rates = tuple(r for r in RATES if rate_of(player, r) > 0)
+        self.base = loads_under(plan, player)
+        slopes = []
+        for rate in self.rates:
+            value = rate_of(player, rate)
+            nudged = with_rate(player, rate, value * _NUDGE)
+            moved = rate_of(nudged, rate) / value - 1.0
+            if abs(moved) < _STEP:
+                slopes.append(np.zeros_like(self.base))
+            else:
+                slopes.append((loads_under(plan, nudged) - self.base) / moved)
+        self.slopes = np.stack(slopes, axis=-1)  # [moves, 2, rates], a share of change each
+
+    @cached_property
+    def _ends(self) -> tuple[Floats, Floats]:
+        return np.array([m.start for m in self.plan.moves]), np.array([m.to for m in self.plan.moves])
+
+    def rows_of(self, one: Pass) -> NDArray[np.bool_]:
+        """Which loads a pass goes over: [moves, 2] of True and False."""
+        events = {note.event for note in self.plan.notes if note.index in set(one.notes)}
+        start, to = self._ends
+        inside = np.isin(start, list(events)) & np.isin(to, list(events))
+        rows = np.stack([inside, inside], axis=1)
+        kind = BY_NAME.get(one.drill.split(":")[0])
+        if kind is not None and kind.hand == PICKING:
+            rows[:, 1] = False
+        if kind is not None and kind.hand == FRETTING:
+            rows[:, 0] = False
+        return rows
+
+    def learn(self, passes: Sequence[Pass]) -> Learned:
+        """The rates that the passes make likeliest."""
+        cases = self._cases(passes)
+        count = len(self.rates)
+        if not cases:
+            return Learned(
+                self.player, self.player, {r: (rate_of(self.player, r), np.inf) for r in self.rates}, frozenset(), 0
+            )
+        found = minimize(lambda x: self._fault(x, cases), np.zeros(count), jac=True, method="L-BFGS-B",
+                         bounds=[(-1.0, 1.0)] * count)  # fmt: skip
+        best = found.x
+        curvature = np.empty((count, count))
+        for i in range(count):
+            nudge = np.zeros(count)
+            nudge[i] = _STEP
+            curvature[i] = (self._fault(best + nudge, cases)[1] - self._fault(best - nudge, cases)[1]) / (2 * _STEP)
+        spread = np.sqrt(np.clip(np.diag(np.linalg.pinv((curvature + curvature.T) / 2)), 0.0, None))
+        rates = {
+            r: (rate_of(self.player, r) * float(np.exp(x)), float(s))
+            for r, x, s in zip(self.rates, best, spread, strict=True)
+        }
+        known = frozenset(r for r in self.rates if rates[r][1] < self.numbers["known"])
+        player = self.player
+        for rate in self.rates:
+            player = with_rate(player, rate, rates[rate][0])
+        return Learned(self.player, player, rates, known, sum(len(c[2]) for c in cases))
+
+    def _cases(self, passes: Sequence[Pass]) -> list[tuple[Floats, Floats, Floats, Floats]]:
+        """(loads, slopes, tempos as shares of the plan's, clean or not) of the passes over the same moves, together."""
+        tempo = self.plan.request.phrase.tempo
+        by_way: dict[bytes, list[Pass]] = {}
+        rows: dict[bytes, NDArray[np.bool_]] = {}
+        ways: dict[tuple[str, tuple[int, ...]], bytes] = {}
+        for one in passes:
+            if not one.attentive or not one.notes:
+                continue
+            key = (one.drill.split(":")[0], one.notes)
+            if key not in ways:
+                inside = self.rows_of(one)
+                ways[key] = inside.tobytes()
+                rows[ways[key]] = inside
+            by_way.setdefault(ways[key], []).append(one)
+        return [
+            (
+                self.base[rows[way]], self.slopes[rows[way]], np.array([p.tempo / tempo for p in of]),
+                np.array([1.0 if p.clean else -1.0 for p in of]),
+            )
+            for way, of in by_way.items() if rows[way].any()
+        ]  # fmt: skip
+
+    def _fault(self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]]) -> tuple[float, Floats]:
+        """How unlikely the passes are under rates changed by exp(x), the prior counted in; and which way it grows."""
+        steep = self.numbers["steepness"]
+        grown = np.exp(x)
+        fault = float((x**2).sum()) / (2 * self.numbers["spread"] ** 2)
+        way = x / self.numbers["spread"] ** 2
+        for base, slopes, tempos, sign in cases:
+            loads = base + slopes @ (grown - 1.0)
+            most = float(logsumexp(_SHARP * loads)) / _SHARP
+            weights = np.exp(_SHARP * (loads - most))
+            toward = (weights / weights.sum()) @ slopes * grown
+            margin = sign * steep * (1.0 - most * tempos)
+            fault -= float(log_expit(margin).sum())
+            way = way + float((expit(-margin) * sign * steep * tempos).sum()) * toward
+        return fault, np.asarray(way)

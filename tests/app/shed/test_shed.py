@@ -1,0 +1,191 @@
+"""A sitting through the real window, with the simulated output, pedal and clock: nobody waits, every pass is logged."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+
+from dromic.app.audio.output import SimulatedOutput
+from dromic.core.practice.sitting import DRILL, KEEP
+from dromic.store.logbook import Logbook
+
+
+class Clock:
+    def __init__(self) -> None:
+        self.at = datetime(2026, 11, 25, 19)
+
+    def __call__(self) -> datetime:
+        return self.at
+
+    def on(self, seconds: float) -> None:
+        self.at += timedelta(seconds=seconds)
+
+
+@pytest.fixture
+def shed(qtbot, demo_window):
+    """(window, clock) with Shed shown, its work worked out."""
+    clock = Clock()
+    place = demo_window.shed_place
+    place.practising.now = clock
+    place.running.sound.output = SimulatedOutput(place)
+    demo_window.go_to("Shed")
+    qtbot.waitUntil(lambda: place.practising.work is not None, timeout=20000)
+    return demo_window, clock
+
+
+def press(qtbot, window, key):
+    qtbot.keyClick(window.shed_place.running, key)
+
+
+def logged(window):
+    return Logbook(window.practice_log).passes()
+
+
+def test_todays_sitting_is_shown_with_the_skyline_and_one_drill_chosen(shed):
+    window, _ = shed
+    today = window.shed_place.today
+    work = window.shed_place.practising.work
+    assert len(today.skyline.towers) == len(work.plan.events)
+    assert today.drill is not None and today.figure.phrase is today.drill.phrase
+    assert "begins at" in today.head.text() and today.reason.text()
+    assert not window.transport.isVisible()  # a sitting has a sound of its own
+
+
+def test_a_whole_sitting_by_the_pedal_alone(qtbot, shed):
+    window, clock = shed
+    practising = window.shed_place.practising
+    slots = practising.work.schedule.slots
+    window.shed_place.today.begin.click()
+    passes = 0
+    for slot in slots:
+        assert practising.sitting.slot is slot
+        if slot.what in (DRILL, KEEP):
+            for _ in range(3):
+                tempo = practising.sitting.rung.tempo
+                clock.on(15)
+                press(qtbot, window, Qt.Key.Key_Space)
+                passes += 1
+            assert practising.sitting.rung.tempo == pytest.approx(tempo * 1.04)  # three clean in a row: a step
+            clock.on(slot.minutes * 60)
+            press(qtbot, window, Qt.Key.Key_Space)  # the time of the part is over: on to the next
+            passes += 1
+        else:
+            press(qtbot, window, Qt.Key.Key_Space)
+    assert practising.sitting is None and window.shed_place.currentWidget() is window.shed_place.today
+    found = logged(window)
+    assert len(found) == passes and all(p.clean and p.attentive for p in found)
+    assert {p.phrase for p in found} == {window.open_book.phrase.title}
+    assert all(p.seconds > 0 for p in found)
+
+
+def test_a_miss_names_the_hand_and_two_go_back(qtbot, shed):
+    window, clock = shed
+    practising = window.shed_place.practising
+    number = next(n for n, d in enumerate(practising.work.drills) if d.kind == "move")
+    window.shed_place.today.begin_asked.emit(number)
+    tempo = practising.sitting.rung.tempo
+    clock.on(10)
+    press(qtbot, window, Qt.Key.Key_Up)
+    assert practising.sitting.rung.tempo == tempo and "Once more" in window.shed_place.running.why.text()
+    clock.on(10)
+    press(qtbot, window, Qt.Key.Key_Down)
+    assert practising.sitting.rung.tempo == pytest.approx(tempo * 0.92)
+    assert [(p.clean, p.hand) for p in logged(window)] == [(False, "picking"), (False, "fretting")]
+    press(qtbot, window, Qt.Key.Key_Backspace)
+    assert len(logged(window)) == 1 and practising.sitting.rung.tempo == tempo
+
+
+def test_the_drill_sounds_and_is_followed(qtbot, shed):
+    window, _ = shed
+    place = window.shed_place
+    number = next(n for n, d in enumerate(place.practising.work.drills) if d.kind == "move")
+    place.today.begin_asked.emit(number)
+    running = place.running
+    qtbot.waitUntil(lambda: running.sound.rendering is not None, timeout=20000)
+    output = running.sound.output
+    count_in = running.sound.rendering.seconds[0]
+    output.seconds = lambda: count_in / 2
+    running._look()
+    assert running.beat.text() == "counting in" and running.figure.now is None
+    output.seconds = lambda: count_in + 0.001
+    running._look()
+    assert running.beat.text() == "1" and running.figure.now == 0
+    press(qtbot, window, Qt.Key.Key_M)
+    assert running.sound.part_audible is False
+
+
+def test_a_tempo_can_be_tapped(qtbot, shed):
+    window, clock = shed
+    window.shed_place.today.begin_asked.emit(0)
+    for _ in range(4):
+        press(qtbot, window, Qt.Key.Key_T)
+        clock.on(0.5)
+    assert window.shed_place.practising.sitting.rung.tempo == pytest.approx(120)
+    press(qtbot, window, Qt.Key.Key_Plus)
+    assert window.shed_place.practising.sitting.rung.tempo == pytest.approx(121)
+
+
+def test_the_log_leads_the_next_day(qtbot, shed):
+    window, clock = shed
+    practising = window.shed_place.practising
+    number = next(n for n, d in enumerate(practising.work.drills) if d.kind == "move")
+    name = practising.work.drills[number].name
+    window.shed_place.today.begin_asked.emit(number)
+    practising.retempo(100.0)
+    clock.on(12)
+    press(qtbot, window, Qt.Key.Key_Right)
+    press(qtbot, window, Qt.Key.Key_Escape)
+    clock.on(86400)
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        practising.refresh()
+    rung = next(r for d, r in zip(practising.work.drills, practising.work.rungs, strict=True) if d.name == name)
+    assert rung.tempo == pytest.approx(90.0)
+    towers = window.shed_place.today.skyline.towers
+    assert any(t.clean == 100.0 for t in towers)
+
+
+def test_a_drill_opens_in_plan_as_a_phrase_with_its_strokes(qtbot, shed):
+    window, _ = shed
+    today = window.shed_place.today
+    drill = next(d for d in window.shed_place.practising.work.drills if d.kind == "open")
+    today.drill_opened.emit(drill)
+    qtbot.waitUntil(
+        lambda: window.plan is not None and window.plan.request.phrase.title == drill.phrase.title, timeout=20000
+    )
+    assert window.place == "Plan"
+    wanted = [n.stroke for e in drill.phrase.events for n in e.notes]
+    assert [n.stroke for n in window.plan.notes] == wanted
+    window.open_book.undo.undo()
+    assert window.open_book.phrase.title != drill.phrase.title
+
+
+def test_wishes_change_the_sitting(qtbot, shed):
+    window, _ = shed
+    practising, today = window.shed_place.practising, window.shed_place.today
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        today.minutes.setValue(60)
+    assert practising.work.schedule.minutes > 40
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        today.sore.setCurrentIndex(2)
+    assert "sore" in today.next.text()
+
+
+def test_shed_over_nothing_to_plan_says_so(qtbot, bare_window):
+    bare_window.open_book.begin_new()
+    bare_window.go_to("Shed")
+    today = bare_window.shed_place.today
+    assert "no plan" in today.next.text() and not today.begin.isEnabled()
+    bare_window.shed_place.practising.begin()
+    assert bare_window.shed_place.practising.sitting is None
+
+
+def test_both_themes_and_the_small_window(shed):
+    window, _ = shed
+    window.resize(1024, 640)
+    window.switch_theme()
+    QApplication.processEvents()
+    assert window.shed_place.today.skyline.theme is window.theme
+    assert not window.shed_place.grab().isNull()
