@@ -3,8 +3,9 @@
 `--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
 MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times
 standstills; `--abc` reads tune books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms
-played with a jitter; `--peers` has engravers read scores; `--same` prints digests of what is planned; `--cases`
-counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md instead.
+played with a jitter; `--practice` times drills and the log; `--peers` has engravers read scores; `--same` prints
+digests of what is planned; `--cases` counts signed cases and published chords; `--sensitivity` prints the table of
+docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -20,6 +21,7 @@ from bench.kills import bench_kills
 from bench.midi import bench_midi
 from bench.peers import bench_peers
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
+from bench.practice import bench_log_kills, bench_practice
 from bench.same import bench_same
 from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
@@ -59,8 +61,12 @@ def main() -> None:
     if "--holds" in sys.argv:
         bench_holds()
         return
+    if "--practice" in sys.argv:
+        bench_practice()
+        return
     if "--kills" in sys.argv:
         bench_kills(_number("--share", 1.0))
+        bench_log_kills(_number("--share", 1.0))
         return
     if "--fuzz" in sys.argv:
         bench_fuzz()
@@ -76,6 +82,7 @@ def main() -> None:
         bench_memory,
         bench_start,
         bench_window,
+        bench_practice,
     ):
         part()
     if "--quick" not in sys.argv:

@@ -289,7 +289,7 @@ class Sitting:
         return f"action {action.text()}"
 
     def do_page(self) -> str:
-        name = self.rnd.choice(["Write", "Plan", "Weigh", "Hands", "Stand"])
+        name = self.rnd.choice(["Write", "Plan", "Weigh", "Shed", "Hands", "Stand"])
         if name == "Stand":
             self.window.toggle_stand()
         else:
@@ -379,6 +379,32 @@ class Sitting:
             window.notify("", True)
         return f"other {kind}"
 
+    def do_shed(self) -> str:
+        """Practice by the pedal: some passes, a drill looked at, other wishes, a drill taken to Plan."""
+        place, rnd = self._at("Shed").shed_place, self.rnd
+        kind = rnd.randrange(6)
+        if place.practising.work is None:
+            self.until(lambda: not place.practising.worker.running, "today's work")
+        if place.practising.sitting is not None or kind < 2:
+            if place.practising.sitting is None:
+                place.today.begin_asked.emit(None if kind or place.today.drill is None else place.today._rows[-1][1])
+            for _ in range(rnd.randrange(1, 12)):
+                self.key(
+                    place.running,
+                    rnd.choice(["Space", "Right", "Left", "Up", "Down", "Return", "T", "+", "Backspace", "M"]),
+                )
+            if rnd.random() < 0.4:
+                self.key(place.running, "Esc")
+        elif kind == 2:
+            place.today.minutes.setValue(rnd.choice([5, 30, 240]))
+        elif kind == 3:
+            rnd.choice([place.today.hand, place.today.ladder, place.today.sore]).setCurrentIndex(rnd.randrange(2))
+        elif kind == 4 and place.today._rows:
+            place.today.list.setCurrentItem(rnd.choice(place.today._rows)[2])
+        elif place.today.drill is not None:
+            place.today.open.click()
+        return f"shed {kind}"
+
     def _at(self, name: str) -> MainWindow:
         if self.window.place != name:
             self.window.go_to(name)
@@ -386,7 +412,7 @@ class Sitting:
 
     ACTS = (
         (do_write, 30), (do_panel, 6), (do_chart, 20), (do_tab, 4), (do_action, 10), (do_page, 8), (do_pages, 2),
-        (do_undo, 8), (do_save, 3), (do_open, 2), (do_weigh, 6), (do_hands, 4), (do_other, 6), (do_choose, 6),
+        (do_undo, 8), (do_save, 3), (do_open, 2), (do_weigh, 6), (do_shed, 6), (do_hands, 4), (do_other, 6), (do_choose, 6),
         (do_wheel, 3),
     )  # fmt: skip
 

@@ -6,6 +6,7 @@ import sys
 import tempfile
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime, timedelta
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings
@@ -13,9 +14,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
+from dromic.app.audio.output import SimulatedOutput
 from dromic.app.kit import theme
 from dromic.app.weigh.weigh_place import WeighPlace
 from dromic.app.window.window import MainWindow, demo_songbook
+from dromic.core.practice.simulated_player import practised
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
@@ -24,8 +27,10 @@ from dromic.formats.sheet.sheet import sheet
 from dromic.formats.sheet.sheet_paint import png_bytes
 from dromic.formats.table import read
 from dromic.plan_requests import first_choices, request_for
+from dromic.store.logbook import Logbook
 
 SIZE = (1280, 800)
+LOG_DAYS = 10
 MOST_WAITS, WAIT_MS = 1200, 50
 Look = Callable[[MainWindow], None]
 
@@ -121,6 +126,35 @@ def question_view(window: MainWindow) -> None:
     wait_for(lambda: not place.questions.worker.running)
 
 
+def practised_log(window: MainWindow) -> None:
+    """Ten days of the simulated player's practice, whose hands are slower than those planned for."""
+    assert window.plan is not None
+    today = datetime.now().replace(hour=12)
+    passes = practised(
+        window.plan, presets.players()["settled"], presets.practice(), presets.data("practice.toml")["learning"], LOG_DAYS, 45.0, 7,
+        today - timedelta(LOG_DAYS),
+    )  # fmt: skip
+    Logbook(window.practice_log).add(passes)
+
+
+def shed_view(window: MainWindow) -> None:
+    practised_log(window)
+    window.go_to("Shed")
+    wait_for(lambda: window.shed_place.practising.work is not None)
+
+
+def running_view(window: MainWindow) -> None:
+    """The hard move, a few passes in."""
+    shed_view(window)
+    place = window.shed_place
+    place.running.sound.output = SimulatedOutput(place)
+    place.today.begin_asked.emit(next(n for n, d in enumerate(place.practising.work.drills) if d.kind == "join"))
+    for clean in (True, True):
+        place.practising.mark(clean)
+    place.running.sound.output.seconds = lambda: place.running.sound.rendering.seconds[0] + 0.8
+    wait_for(lambda: place.running.figure.now is not None)
+
+
 # name, theme, phrase of the songbook, what is shown of it
 SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("plan-light", theme.LIGHT, 1, plan_view),
@@ -129,14 +163,15 @@ SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("what-if", theme.LIGHT, 1, what_if_view),
     ("neck-left-handed", theme.DARK, 6, left_handed_view),
     ("hands", theme.LIGHT, 1, hands_view),
-    ("hands-dark", theme.DARK, 1, fretting_view),
+    ("hands-fretting", theme.LIGHT, 1, fretting_view),
     ("large", theme.LIGHT, 1, large_view),
-    ("large-dark", theme.DARK, 3, large_view),
     ("write", theme.LIGHT, 7, write_view),
     ("weigh", theme.LIGHT, 3, weigh_view),
     ("weigh-side", theme.DARK, 3, side_view),
     ("weigh-work", theme.LIGHT, 3, frontier_view),
     ("weigh-question", theme.LIGHT, 1, question_view),
+    ("shed", theme.LIGHT, 3, shed_view),
+    ("shed-running", theme.DARK, 2, running_view),
 )
 SHEET_OF = 3
 

@@ -64,7 +64,8 @@ def next_rung(
             tempo, f"no faster for {stalled} days: take fewer notes, one hand alone, or another plan", plateau=True
         )
     steps = len({round(p.tempo, 1) for p in here if p.clean and not p.burst})
-    if steps % int(numbers["burst_every"]) == 0:
+    first_here = next(i for i, p in enumerate(here) if not p.burst and abs(p.tempo - tempo) <= _SAME * tempo)
+    if steps % int(numbers["burst_every"]) == 0 and not any(p.burst for p in here[first_here:]):
         burst = min(tempo * (1 + numbers["burst"]), max(target, tempo))
         if burst > tempo * (1 + _SAME):
             return Rung(burst, "a short burst a step above, then back", burst=True)

@@ -55,6 +55,22 @@ def test_what_comes_after_these_passes(played, tempo, words):
     assert rung.tempo == pytest.approx(tempo, abs=0.01) and words in rung.reason
 
 
+def test_after_its_burst_a_rung_is_left_for_the_next():
+    played = passes("60+ 60+ 60+ 62.4+ 62.4+ 62.4+ 64.9+ 64.9+ 64.9+ 71.4*")
+    for _ in range(2):
+        rung = next_rung(played, TODAY, 120.0, 200.0, NUMBERS)
+        played = [*played, *passes(f"{rung.tempo:.1f}+")]
+    assert rung.tempo == pytest.approx(64.9 * 1.04, abs=0.1) and not rung.burst
+
+
+def test_who_never_misses_reaches_the_target():
+    played: list[Pass] = []
+    for n in range(200):
+        rung = next_rung(played, TODAY, 120.0, 200.0, NUMBERS)
+        played.append(Pass(datetime(2026, 11, 25, 18) + timedelta(seconds=n), "x", "m:1-4", rung.tempo, True, burst=rung.burst))
+    assert best_clean(played) == 120.0
+
+
 def test_three_misses_of_five_ask_for_a_rest():
     assert next_rung(passes("60- 60+ 60- 60+ 60-"), TODAY, 120, 200, NUMBERS).rest_s == 60
     assert next_rung(passes("60- 60+ 60+ 60+ 60-"), TODAY, 120, 200, NUMBERS).rest_s == 0
