@@ -65,6 +65,8 @@ def schedule(
         left *= 1 - 0.2 * soreness
     since = warm
     for index in chosen(drills, left, numbers, known):
+        if index == keep:
+            continue  # it has a part of its own
         length = _length(drills[index], numbers)
         if left < 1.0:
             break

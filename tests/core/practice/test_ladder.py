@@ -67,7 +67,9 @@ def test_who_never_misses_reaches_the_target():
     played: list[Pass] = []
     for n in range(200):
         rung = next_rung(played, TODAY, 120.0, 200.0, NUMBERS)
-        played.append(Pass(datetime(2026, 11, 25, 18) + timedelta(seconds=n), "x", "m:1-4", rung.tempo, True, burst=rung.burst))
+        played.append(
+            Pass(datetime(2026, 11, 25, 18) + timedelta(seconds=n), "x", "m:1-4", rung.tempo, True, burst=rung.burst)
+        )
     assert best_clean(played) == 120.0
 
 

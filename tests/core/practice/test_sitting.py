@@ -63,6 +63,7 @@ def test_what_is_clean_is_kept_clean_and_what_is_not_comes_first(material):
     made = schedule(drills, 60, NUMBERS, {names["bar"]: 160.0}, target=164.0)
     kept = [s for s in made.slots if s.what == KEEP]
     assert len(kept) == 1 and drills[kept[0].drill].kind == "bar"
+    assert [s.drill for s in made.slots].count(kept[0].drill) == 1
 
 
 def test_todays_work_follows_the_log(material):
