@@ -23,6 +23,8 @@ class ShedPlace(QStackedWidget):
 
     noticed = pyqtSignal(str, bool)
     drill_opened = pyqtSignal(object)
+    hands_learned = pyqtSignal(object)
+    """the player with numbers taken over from the log"""
 
     def __init__(self, planning: Planning, log: Path, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -34,6 +36,7 @@ class ShedPlace(QStackedWidget):
         self.running.sound.noticed.connect(self.noticed)
         self.today.begin_asked.connect(self._begin)
         self.today.drill_opened.connect(self.drill_opened)
+        self.today.hands.taken.connect(self.hands_learned)
         self.running.left.connect(self._back)
         planning.planned.connect(lambda *_: self._follow())
         planning.emptied.connect(lambda _: self._follow())
@@ -66,4 +69,5 @@ class ShedPlace(QStackedWidget):
     def stop(self) -> None:
         """The window closes."""
         self.running.stop()
+        self.today.hands.stop()
         self.practising.stop()

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QSpinBox,
+    QTabWidget,
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
@@ -17,11 +18,14 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.kit.theme import LIGHT, Theme
+from dromic.app.shed.days_view import DaysView
 from dromic.app.shed.figure_view import FigureView
+from dromic.app.shed.learned_view import LearnedView
 from dromic.app.shed.practising import MINUTES, Practising
 from dromic.app.shed.skyline import SkylineView
 from dromic.app.shed.words import HANDS, slot_name
 from dromic.core.practice.drill import FRETTING, PICKING, Drill
+from dromic.core.practice.history import days_of
 from dromic.core.practice.ladder import FAST, SLOW
 from dromic.core.practice.log_pass import SORENESS
 from dromic.core.practice.log_summary import next_words, record_of
@@ -45,7 +49,8 @@ class TodayView(QWidget):
         super().__init__(parent)
         self.practising = practising
         self.theme = LIGHT
-        self.skyline, self.figure = SkylineView(), FigureView()
+        self.skyline, self.figure, self.days = SkylineView(), FigureView(), DaysView()
+        self.hands, self.pictures = LearnedView(practising), QTabWidget()
         self.head, self.reason, self.next, self.care = QLabel(), QLabel(), QLabel(), QLabel(STOP)
         self.list = QTreeWidget()
         self.minutes, self.hand, self.ladder, self.sore = QSpinBox(), QComboBox(), QComboBox(), QComboBox()
@@ -124,7 +129,11 @@ class TodayView(QWidget):
         whole.setContentsMargins(10, 4, 10, 4)
         whole.addLayout(top)
         whole.addWidget(self.next)
-        whole.addWidget(self.skyline, 2)
+        self.pictures.addTab(self.skyline, "Skyline")
+        self.pictures.addTab(self.days, "Day by day")
+        self.pictures.addTab(self.hands, "Your hands")
+        self.pictures.setDocumentMode(True)
+        whole.addWidget(self.pictures, 2)
         whole.addLayout(below, 3)
         self.setFocusProxy(self.list)
 
@@ -132,6 +141,7 @@ class TodayView(QWidget):
         self.theme = theme
         self.skyline.set_theme(theme)
         self.figure.set_theme(theme)
+        self.days.set_theme(theme)
 
     def show_work(self) -> None:
         """What there is to do today."""
@@ -156,6 +166,7 @@ class TodayView(QWidget):
         if work is None:
             self.next.setText(self.practising.why_none)
             self.skyline.show_towers((), 1.0)
+            self.days.show_days((), 1.0, "Nothing planned")
             self._show_row()
             return
         self._show_log()
@@ -201,6 +212,7 @@ class TodayView(QWidget):
             said = " ".join((next_words(record, self.practising.now().date())[1], *work.schedule.said))
             self.next.setText(said)
         self.skyline.show_towers(skyline(work.plan, record.clean_by_note), work.target)
+        self.hands.forget()
 
     @property
     def drill(self) -> Drill | None:
@@ -219,6 +231,9 @@ class TodayView(QWidget):
             self.head.setText("")
             self.reason.setText("")
             return
+        passes = [p for p in work.passes if p.drill == drill.name]
+        name = slot_name(self._rows[row][0], drill)
+        self.days.show_days(days_of(passes or work.passes), work.target, name if passes else "All drills together")
         slot, number, _ = self._rows[row]
         assert number is not None
         rung = work.rungs[number]

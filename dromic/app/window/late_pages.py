@@ -56,6 +56,7 @@ def _shed(shell: Shell) -> QWidget:
     place = ShedPlace(shell.planning, shell.practice_log)
     place.noticed.connect(shell.notify)
     place.drill_opened.connect(shell.take_drill)
+    place.hands_learned.connect(shell.take_hands)
     return place
 
 

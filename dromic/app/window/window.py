@@ -47,6 +47,7 @@ if TYPE_CHECKING:
     from dromic.core.practice.drill import Drill
     from dromic.core.setup.choices import Choices
     from dromic.core.setup.decision import Decision
+    from dromic.core.setup.player import Player
 
 SIZE = 1280, 800
 MOST_SAID = 3
@@ -193,6 +194,11 @@ class MainWindow(QMainWindow):
         """A drill as a phrase of its own, after the one it came from, with its strokes and fingers as they are written."""
         self.open_book.add_phrase(drill.phrase)
         self.go_to("Plan")
+
+    def take_hands(self, player: Player) -> None:
+        """Numbers learned from the log, as a change of the hands like any other."""
+        self.hands_place.set_player(player, "")
+        self.notify("Your hands are now as your passes have them (F7 shows them); Ctrl+Z takes it back", True)
 
     def _weigh(self) -> None:
         phrase = self.planning.phrase

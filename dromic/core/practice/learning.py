@@ -20,16 +20,19 @@ from dromic.core.practice.drill import FRETTING, PICKING
 from dromic.core.practice.drill_kinds import BY_NAME
 from dromic.core.practice.log_pass import Pass
 from dromic.core.search.planner import plan as planned
-from dromic.core.setup.player import Player
+from dromic.core.setup.player import FrettingHand, PickingHand, Player
 from dromic.core.values.arrays import Floats
+from dromic.core.values.checks import ranged_fields
 
-RATES = (
-    ("picking", "alternate_ms"), ("picking", "repeat_ms"), ("picking", "carry_ms"), ("picking", "hop_bit_ms"),
-    ("picking", "lift_out_ms"), ("picking", "pluck_after_pick_ms"), ("picking", "pick_after_pluck_ms"),
-    ("picking", "pluck_other_ms"), ("fretting", "finger_ms"), ("fretting", "roll_ms"), ("fretting", "jump_ms"),
-    ("fretting", "shift_ms"), ("fretting", "shift_ms_per_mm"), ("fretting", "barre_ms"), ("fretting", "slide_ms"),
-)  # fmt: skip
-"""rates that can be learned, as (hand, field) of a player"""
+_NOT_LEARNED = frozenset({"pluck_memory_ms", "memory_ms", "pluck_same_ms"})
+"""how long a hand remembers is not a time that a move takes; the same finger again is bound up with it"""
+RATES = tuple(
+    (hand, spec.name)
+    for hand, of in (("picking", PickingHand), ("fretting", FrettingHand))
+    for spec in ranged_fields(of)
+    if str(spec.metadata["unit"]).startswith("ms") and spec.name not in _NOT_LEARNED
+)
+"""rates that can be learned, every time of either hand, as (hand, field) of a player: one left out would be taken for another"""
 _NUDGE = 1.05
 _SHARP = 60.0
 """how near the smooth largest load comes to the largest"""
@@ -48,6 +51,8 @@ def with_rate(player: Player, rate: tuple[str, str], value: float) -> Player:
     new = {field: value}
     if rate == ("picking", "repeat_ms"):  # the model's own bound: restarting costs more than repeating
         new[field] = min(value, player.picking.phase_ms + player.picking.alternate_ms - 1.0)
+    if rate == ("picking", "phase_ms"):
+        new[field] = max(value, player.picking.repeat_ms - player.picking.alternate_ms + 1.0)
     if rate == ("picking", "alternate_ms"):
         new[field] = max(value, player.picking.repeat_ms - player.picking.phase_ms + 1.0)
     return replace(player, **{hand: replace(getattr(player, hand), **new)})

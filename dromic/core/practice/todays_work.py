@@ -25,6 +25,8 @@ class Work:
     drills: tuple[Drill, ...]
     rungs: tuple[Rung, ...]
     schedule: Schedule
+    passes: tuple[Pass, ...] = ()
+    """what the log has of the phrase"""
 
     def ceiling_of(self, drill: Drill) -> float | None:
         """An estimate of the tempo a drill's own moves end at."""
@@ -69,7 +71,9 @@ def todays_work(
         for d in drills
     )
     known: Mapping[str, float] = {r.drill: r.best_clean for r in record.drills if r.best_clean is not None}
-    return Work(plan, target, drills, rungs, schedule(drills, minutes, settings.sitting, known, target, soreness))
+    return Work(
+        plan, target, drills, rungs, schedule(drills, minutes, settings.sitting, known, target, soreness), tuple(passes)
+    )
 
 
 def _less(rung: Rung, share: float) -> Rung:

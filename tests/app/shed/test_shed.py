@@ -8,7 +8,10 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
+from dromic import presets
 from dromic.app.audio.output import SimulatedOutput
+from dromic.core.practice.learning import rate_of
+from dromic.core.practice.simulated_player import practised
 from dromic.core.practice.sitting import DRILL, KEEP
 from dromic.store.logbook import Logbook
 
@@ -189,3 +192,31 @@ def test_both_themes_and_the_small_window(shed):
     QApplication.processEvents()
     assert window.shed_place.today.skyline.theme is window.theme
     assert not window.shed_place.grab().isNull()
+
+
+def test_what_the_log_says_of_the_hands_is_shown_and_taken_over(qtbot, shed):
+    window, _ = shed
+    practising, today = window.shed_place.practising, window.shed_place.today
+    plan = practising.work.plan
+    numbers = presets.data("practice.toml")["learning"]
+    Logbook(window.practice_log).add(
+        practised(
+            plan, presets.players()["settled"], presets.practice(), numbers, 12, 30, 1, datetime(2026, 11, 1), 300.0
+        )
+    )
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        practising.refresh()
+    assert 0 < len(today.days.days) <= 12 and today.days.target == practising.work.target
+    today.pictures.setCurrentWidget(today.hands)
+    today.hands.work.click()
+    qtbot.waitUntil(lambda: today.hands.learned is not None, timeout=60000)
+    learned = today.hands.learned
+    known = learned.known
+    assert known and today.hands.take.isEnabled()
+    before = window.planning.choices.player
+    today.hands.take.click()
+    player = window.roster.named(window.planning.choices.player)
+    for rate in known:
+        assert rate_of(player, rate) == pytest.approx(learned.rates[rate][0], rel=0.02)
+    window.open_book.undo.undo()
+    assert window.planning.choices.player == before

@@ -1,0 +1,122 @@
+"""Practice day by day as a picture: above, how fast it was clean; below, minutes by hand and the share of clean passes."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.core.practice.history import Day, days_words
+
+LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 20.0
+_MINUTES_SHARE = 0.34
+"""of the height, for minutes"""
+_FEWEST, _MOST = 10, 60
+"""days that the axis spans"""
+_HANDS = (("fretting", "fret"), ("picking", "pick"), ("both", "soft"))
+_DOT = 4.0
+
+
+class DaysView(QWidget):
+    """Days run to the right, the last one at the right edge; days without practice stay empty."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+        self.days: tuple[Day, ...] = ()
+        self.target, self.words = 0.0, ""
+        self.setMinimumHeight(150)
+        self.setAccessibleName("practice day by day")
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def show_days(self, days: tuple[Day, ...], target: float, what: str) -> None:
+        """Show days of one drill or of all; `what` names which."""
+        self.days, self.target = days[-_MOST:], target
+        self.words = f"{what}. {days_words(target, days)}"
+        self.setAccessibleDescription(self.words)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), self.theme.colour("paper"))
+        painter.setPen(self.theme.colour("ink"))
+        painter.setFont(font(14))
+        painter.drawText(QPointF(LEFT, 17), self.words)
+        if not self.days:
+            return
+        last = self.days[-1].day
+        self._span = max(_FEWEST, (last - self.days[0].day).days + 1)
+        split = TOP + (self.height() - TOP - BOTTOM) * (1 - _MINUTES_SHARE)
+        self._tempos(painter, split - 12)
+        self._minutes(painter, split)
+        self._dates(painter)
+
+    def _x(self, day: Day) -> float:
+        step = (self.width() - LEFT - RIGHT) / self._span
+        return self.width() - RIGHT - step * ((self.days[-1].day - day.day).days + 0.5)
+
+    def _tempos(self, painter: QPainter, ground: float) -> None:
+        most = max(self.target * 1.1, *(d.clean_tempo or 0.0 for d in self.days))
+
+        def y(tempo: float) -> float:
+            return ground - (ground - TOP) * tempo / most
+
+        step = next(s for s in (10, 20, 50, 100, 200, 500) if most / s <= 5 or s == 500)
+        painter.setFont(font(13))
+        for n in range(int(most // step) + 1):
+            painter.setPen(QPen(self.theme.colour("faint_line"), 1))
+            painter.drawLine(QLineF(LEFT, y(n * step), self.width() - RIGHT, y(n * step)))
+            painter.setPen(self.theme.colour("soft"))
+            where = QRectF(0, y(n * step) - 9, LEFT - 8, 18)
+            painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(n * step))
+        painter.setPen(QPen(self.theme.colour("ink"), 1.6, Qt.PenStyle.DashLine))
+        painter.drawLine(QLineF(LEFT, y(self.target), self.width() - RIGHT, y(self.target)))
+        painter.setPen(self.theme.colour("ink"))
+        painter.setFont(font(13, "strong"))
+        painter.drawText(QPointF(self.width() - RIGHT + 6, y(self.target) + 5), "target")
+        points = [QPointF(self._x(d), y(d.clean_tempo)) for d in self.days if d.clean_tempo]
+        painter.setPen(QPen(self.theme.colour("ink", 0.6), 1.6))
+        painter.drawPolyline(QPolygonF(points))
+        painter.setBrush(self.theme.colour("ink"))
+        for point in points:
+            painter.drawEllipse(point, _DOT, _DOT)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _minutes(self, painter: QPainter, top: float) -> None:
+        ground = self.height() - BOTTOM
+        most = max(10.0, *(sum(d.minutes.values()) for d in self.days))
+        width = min(34.0, 0.7 * (self.width() - LEFT - RIGHT) / self._span)
+        painter.setFont(font(13))
+        painter.setPen(self.theme.colour("soft"))
+        where = QRectF(0, top - 4, LEFT - 8, 18)
+        painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{most:.0f} min")
+        for day in self.days:
+            low = ground
+            for hand, colour in _HANDS:
+                high = day.minutes.get(hand, 0.0) / most * (ground - top)
+                painter.fillRect(QRectF(self._x(day) - width / 2, low - high, width, high), self.theme.colour(colour))
+                low -= high
+        x, y = self.width() - RIGHT + 6, ground
+        for hand, colour in reversed(_HANDS):
+            painter.setPen(self.theme.colour(colour))
+            painter.drawText(QPointF(x, y), hand)
+            y -= 16
+
+    def _dates(self, painter: QPainter) -> None:
+        last = self.days[-1]
+        painter.setPen(self.theme.colour("soft"))
+        painter.setFont(font(12))
+        step = max(1, self._span // 8)
+        for back in range(0, self._span, step):
+            day = last.day - timedelta(days=back)
+            x = self.width() - RIGHT - (self.width() - LEFT - RIGHT) / self._span * (back + 0.5)
+            painter.drawText(
+                QRectF(x - 30, self.height() - 17, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{day.day}.{day.month}."
+            )

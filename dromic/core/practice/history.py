@@ -1,0 +1,90 @@
+"""Practice day by day: the fastest clean tempo, clean and missed passes, minutes by hand; and when the target may be reached."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date
+
+import numpy as np
+
+from dromic.core.practice.drill_kinds import BY_NAME
+from dromic.core.practice.log_pass import Pass
+
+_LEAST_DAYS = 4
+"""days with a clean pass before anything is said of days to come"""
+_LOOK_BACK = 14
+_FARTHEST_DAYS = 365
+_NEAR = 0.995
+"""of the target counts as reached"""
+_AGAIN = (-1, -1)
+
+
+@dataclass(frozen=True, slots=True)
+class Day:
+    """A day of practice; `clean_tempo` is its fastest clean pass, bursts left aside."""
+
+    day: date
+    clean_tempo: float | None
+    clean: int
+    missed: int
+    minutes: dict[str, float] = field(default_factory=dict)
+    """by hand: picking, fretting, both"""
+
+
+def days_of(passes: Sequence[Pass]) -> tuple[Day, ...]:
+    """The days that passes were played on, in their order."""
+    by_day: dict[date, list[Pass]] = {}
+    for one in passes:
+        by_day.setdefault(one.day, []).append(one)
+    return tuple(_day(day, of) for day, of in sorted(by_day.items()))
+
+
+def _day(day: date, passes: Sequence[Pass]) -> Day:
+    minutes: dict[str, float] = {}
+    for one in passes:
+        kind = BY_NAME.get(one.drill.split(":")[0])
+        hand = kind.hand if kind is not None else "both"
+        minutes[hand] = minutes.get(hand, 0.0) + one.seconds / 60
+    clean = [p for p in passes if p.clean]
+    best = max((p.tempo for p in clean if not p.burst), default=None)
+    return Day(day, best, len(clean), len(passes) - len(clean), minutes)
+
+
+def days_to(target: float, days: Sequence[Day]) -> tuple[int, int] | None:
+    """Between how many and how many days after the last one the target may be reached, an estimate: a straight line through the
+    logarithms of the last clean tempos by least squares, twice the standard error of its slope to either side. None where too
+    few days are known, or the tempo does not rise; 0 and 0 where it is reached, -1 and -1 where it was and is no more."""
+    known = [d for d in days if d.clean_tempo][-_LOOK_BACK:]
+    if len(known) < _LEAST_DAYS:
+        return None
+    x = np.array([(d.day - known[-1].day).days for d in known], dtype=float)
+    y = np.log([d.clean_tempo or 1.0 for d in known])
+    (slope, end), covariance = np.polyfit(x, y, 1, cov="unscaled")
+    rest = y - (slope * x + end)
+    error = float(np.sqrt(covariance[0, 0] * (rest**2).sum() / max(1, len(x) - 2)))
+    if (known[-1].clean_tempo or 0.0) >= target * _NEAR:
+        return 0, 0
+    if any((d.clean_tempo or 0.0) >= target * _NEAR for d in known):
+        return _AGAIN
+    missing = max(0.0, float(np.log(target) - end))
+    fast, slow = slope + 2 * error, slope - 2 * error
+    if slope <= 0 or missing / fast > _FARTHEST_DAYS:
+        return None
+    latest = missing / slow if slow > 0 else float(_FARTHEST_DAYS)
+    return int(np.ceil(missing / fast)), int(min(np.ceil(latest), _FARTHEST_DAYS))
+
+
+def days_words(target: float, days: Sequence[Day]) -> str:
+    """The same in a sentence."""
+    if not days:
+        return "Nothing is in the log yet."
+    found = days_to(target, days)
+    if found is None:
+        return "Nothing can be said yet of when the target is reached: too few days, or the tempo does not rise."
+    if found == (0, 0):
+        return f"The target of {target:g} is reached."
+    if found == _AGAIN:
+        return f"The target of {target:g} was reached before; it is to be reached again."
+    until = f"{found[1]}" if found[1] < _FARTHEST_DAYS else "many"
+    return f"At this rate the target of {target:g} is reached in {found[0]} to {until} days, an estimate."
