@@ -108,9 +108,11 @@ class Workers:
         process, and asks `go_on` whether it should."""
         try:
             return self._run(tasks, progress, weights)
-        except BrokenProcessPool as error:
+        except RuntimeError as error:  # the pool is broken; or closed just now, which takes no more tasks
             if self._closed:
                 raise Cancelled from error
+            if not isinstance(error, BrokenProcessPool):
+                raise
             self._pool = None
             raise DromicError(
                 "the planning processes were stopped from outside; ask again to start new ones"

@@ -153,3 +153,13 @@ def _lives(pid: int) -> bool:
         return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
     except OSError:
         return False
+
+
+def test_tasks_given_while_the_workers_are_closed_are_cancelled_not_a_fault(monkeypatch) -> None:
+    """The window closes between the asking for processes and the giving of tasks."""
+    made = Workers(1)
+    pool = made.start()
+    made.close()
+    monkeypatch.setattr(made, "start", lambda: pool)
+    with pytest.raises(Cancelled):
+        made.run([partial(sum, (1, 2))])

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import fields
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -22,7 +24,10 @@ from dromic.app.kit.worker import Worker
 from dromic.app.shed.practising import Practising
 
 if TYPE_CHECKING:
+    from dromic.core.plan.plan import Plan
     from dromic.core.practice.learning import Learned
+    from dromic.core.setup.player import Player
+    from dromic.core.setup.player_settings import HandNumber
 
 _ASK = "Every clean and missed pass says something of your hands. Working it out takes a few seconds."
 
@@ -37,8 +42,17 @@ class LearnedView(QWidget):
         super().__init__(parent)
         self.practising = practising
         self.learned: Learned | None = None
+        self.player: Player | None = None
+        """whose numbers the table shows"""
+        self._of: Plan | None = None
         self.say, self.table = QLabel(_ASK), QTreeWidget()
         self.work, self.take = QPushButton("Work it out"), QPushButton("Take the ticked numbers over")
+        self.measure = QPushButton("Measure my hands…")
+        self.measure.setToolTip(
+            "Short figures at tempos that tell most; mark each clean or missed. Leave and go on when you like"
+        )
+        self._setters: dict[str, Callable[[Player], Player]] = {}
+        """what each ticked row makes of a player"""
         self.say.setWordWrap(True)
         self.table.setRootIsDecorated(False)
         self.table.setColumnCount(4)
@@ -50,6 +64,7 @@ class LearnedView(QWidget):
         header.setStretchLastSection(False)
         self.take.setEnabled(False)
         row = QHBoxLayout()
+        row.addWidget(self.measure)
         row.addWidget(self.work)
         row.addWidget(self.take)
         row.addWidget(self.say, 1)
@@ -63,12 +78,17 @@ class LearnedView(QWidget):
         self.work.clicked.connect(self.learn)
         self.take.clicked.connect(self._take)
 
-    def forget(self) -> None:
-        """The plan or the log is another: what was worked out holds no more."""
+    def show_for(self, plan: Plan) -> None:
+        """The numbers are those of a plan's player: where it is another plan, what was worked out holds no more."""
+        if plan is not self._of:
+            self._of = plan
+            self._forget()
+
+    def _forget(self) -> None:
         self.worker.cancel()
         self.learned = None
-        self.table.clear()
-        self.take.setEnabled(False)
+        self._clear()
+        self._fit()
         self.say.setText(_ASK)
 
     def learn(self) -> None:
@@ -88,11 +108,11 @@ class LearnedView(QWidget):
         self.worker.start(job)
 
     def _was_learned(self, answer: object) -> None:
-        from dromic.core.practice.learning import Learned, rate_of
+        from dromic.core.practice.learning import Learned, rate_of, with_rate
 
         assert isinstance(answer, Learned)
-        self.learned = answer
-        self.table.clear()
+        self.learned, self.player = answer, answer.start
+        self._clear()
         words = {f.name: str(f.metadata.get("what", f.name)) for hand in ("picking", "fretting")
                  for f in fields(getattr(answer.start, hand))}  # fmt: skip
         for rate in sorted(answer.rates, key=lambda r: answer.rates[r][1]):
@@ -105,33 +125,68 @@ class LearnedView(QWidget):
                 f"{value:.1f} ms" if known else "not known yet",
                 f"{sure:.0%}" if known else "",
             ]
-            item = QTreeWidgetItem(cells)
-            item.setData(0, Qt.ItemDataRole.UserRole, rate)
-            if known:
-                item.setCheckState(0, Qt.CheckState.Checked)
-            self.table.addTopLevelItem(item)
-        for column in (1, 2, 3):
-            self.table.resizeColumnToContents(column)
-        self.take.setEnabled(bool(answer.known))
+            self._row(cells, partial(with_rate, rate=rate, value=value) if known else None)
+        self._fit()
         self.say.setText(
             f"From {answer.passes} passes of this phrase: {len(answer.known)} of {len(answer.rates)} numbers are known. "
             "Taken over, they make a player of your own; Ctrl+Z takes them back."
         )
 
-    def _take(self) -> None:
-        from dromic.core.practice.learning import with_rate
+    def show_measured(self, figures: object) -> None:
+        """The numbers that the figures played so far come to."""
+        from dromic.core.practice.measuring import measured
 
-        if self.learned is None:
+        assert isinstance(figures, tuple)
+        if not figures:
             return
-        player = self.learned.start
+        self.learned, self.player = None, figures[0].plan.request.player
+        numbers = presets.data("practice.toml")["learning"]
+        found, _ = measured(figures, self.player, self.practising.measured_passes(), numbers)
+        self._clear()
+        for one in found:
+            number = one.figure.number
+            after = "not measured" if one.after is None else f"{one.after:.3g} {number.unit}"
+            sure = "" if one.after is None else f"{one.sure:.0%}, limit {one.limit:.0f}"
+            set_it = None if one.after is None else partial(_with_number, number=number, value=one.after)
+            self._row([number.label, f"{one.before:.3g} {number.unit}", after, sure], set_it)
+        self._fit()
+        tried = sum(one.after is not None for one in found)
+        self.say.setText(
+            f"{tried} of {len(found)} measured. Taken over, they make a player of your own; Ctrl+Z takes them back."
+        )
+
+    def _clear(self) -> None:
+        self.table.clear()
+        self._setters = {}
+
+    def _row(self, cells: list[str], set_it: Callable[[Player], Player] | None) -> None:
+        item = QTreeWidgetItem(cells)
+        if set_it is not None:
+            key = str(self.table.topLevelItemCount())
+            item.setData(0, Qt.ItemDataRole.UserRole, key)
+            item.setCheckState(0, Qt.CheckState.Checked)
+            self._setters[key] = set_it
+        self.table.addTopLevelItem(item)
+
+    def _fit(self) -> None:
+        for column in (1, 2, 3):
+            self.table.resizeColumnToContents(column)
+        self.take.setEnabled(bool(self._setters))
+
+    def _take(self) -> None:
+        player = self.player
         for n in range(self.table.topLevelItemCount()):
             item = self.table.topLevelItem(n)
             if item is not None and item.checkState(0) == Qt.CheckState.Checked:
-                rate = item.data(0, Qt.ItemDataRole.UserRole)
-                player = with_rate(player, tuple(rate), self.learned.rates[tuple(rate)][0])
-        if player != self.learned.start:
+                set_it = self._setters.get(item.data(0, Qt.ItemDataRole.UserRole))
+                player = set_it(player) if set_it is not None and player is not None else player
+        if player is not None and player != self.player:
             self.taken.emit(player)
 
     def stop(self) -> None:
         """The window closes."""
         self.worker.close()
+
+
+def _with_number(player: Player, number: HandNumber, value: float) -> Player:
+    return number.set(player, value)

@@ -4,25 +4,31 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic import presets
 from dromic.app.kit.worker import Worker
+from dromic.core.music.phrase import Phrase
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.practice.drill import FRETTING, Drill
 from dromic.core.practice.ladder import SLOW, Rung, next_rung
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.sitting import DRILL, Schedule, Slot
 from dromic.core.practice.todays_work import Work, todays_work
 from dromic.core.values.errors import DromicError
+from dromic.formats.text.quick_line import parse
 from dromic.store.logbook import Logbook
 
 if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
+    from dromic.core.practice.measuring import Figure
 
 MINUTES = 30
+MEASURE, MEASURE_MIN, MEASURED_DAYS = "measure", 10.0, 30
+"""the kind of what is played when hands are measured; minutes a figure has; days for which its passes count"""
 NO_PLAN = "There is no plan to practise yet: write a phrase, then see it planned"
 
 
@@ -70,7 +76,11 @@ class Practising(QObject):
     """there is other work for today, or none"""
     moved = pyqtSignal()
     """the sitting is at another part, or another pass"""
+    begun = pyqtSignal()
+    """a sitting begins that was laid out off the interface's thread"""
     ended = pyqtSignal()
+    measured = pyqtSignal(object)
+    """the hands were measured with these figures, to the end or not"""
     noticed = pyqtSignal(str, bool)
 
     def __init__(
@@ -84,6 +94,11 @@ class Practising(QObject):
         self.sitting: Sitting | None = None
         self.why_none = NO_PLAN
         self.worker = Worker(self)
+        self.figures: tuple[Figure, ...] = ()
+        """what is measured, while the hands are"""
+        self.measurer = Worker(self)
+        self.measurer.answered.connect(self._was_laid_out)
+        self.measurer.refused.connect(lambda words: self.noticed.emit(words, False))
         self.worker.answered.connect(self._was_worked)
         self.worker.refused.connect(self._was_refused)
 
@@ -134,9 +149,18 @@ class Practising(QObject):
     @property
     def drill(self) -> Drill | None:
         """The drill in hand, None in a warm-up or a break."""
-        if self.work is None or self.sitting is None or self.sitting.slot.drill is None:
+        if self.sitting is None or self.sitting.slot.drill is None:
             return None
-        return self.work.drills[self.sitting.slot.drill]
+        return self.drill_at(self.sitting.slot.drill)
+
+    def drill_at(self, number: int) -> Drill:
+        """A drill of today's work; of the figures, while the hands are measured."""
+        if not self.figures:
+            assert self.work is not None
+            return self.work.drills[number]
+        figure = self.figures[number]
+        own = figure.plan.request.phrase
+        return Drill(MEASURE, figure.ability.hand, (), figure.ability.words, own, 1.0, figure.ability.number)
 
     @property
     def seconds_left(self) -> float:
@@ -145,6 +169,58 @@ class Practising(QObject):
             return 0.0
         return self.sitting.slot.minutes * 60 - (self.now() - self.sitting.began).total_seconds()
 
+    def measure(self) -> None:
+        """Measure the hands of the player planned for: lay out the figures, then begin with what limits the plan."""
+        work = self.work
+        if work is None:
+            self.noticed.emit(self.why_none, False)
+            return
+        request = work.plan.request
+
+        def job(_progress: object) -> object:
+            from dromic.core.practice.measuring import figures
+
+            def parsed(line: str) -> Phrase:
+                return parse(line, empty_phrase("Measuring", request.instrument), request.instrument).phrase
+
+            return figures(request.player, request.instrument, presets.schools()["free"], parsed, work.plan)
+
+        self.measurer.start(job)
+
+    def _was_laid_out(self, found: object) -> None:
+        assert isinstance(found, tuple)
+        self.figures = found
+        slots = tuple(Slot(DRILL, MEASURE_MIN, number) for number in range(len(found)))
+        now = self.now()
+        self.sitting = Sitting(Schedule(slots), 0, now, now)
+        self._enter()
+        if self.sitting is not None:
+            self.begun.emit()
+
+    def measured_passes(self) -> list[Pass]:
+        """What was played of the figures lately."""
+        from dromic.core.practice.measuring import PHRASE
+
+        return self.logbook.passes(PHRASE, since=self.now().date() - timedelta(days=MEASURED_DAYS))
+
+    def _next_try(self) -> None:
+        """The next tempo of the figure in hand; when its limit is known, the next figure."""
+        from dromic.core.practice.measuring import belief, done
+
+        sitting = self.sitting
+        assert sitting is not None and sitting.slot.drill is not None
+        figure, numbers = self.figures[sitting.slot.drill], presets.data("practice.toml")["learning"]
+        passes = self.measured_passes()
+        held = belief(figure, passes, numbers)
+        if done(held, passes, figure, numbers):
+            self.go_on()
+            return
+        low, high = (held.middle * (1 + sign * held.spread) for sign in (-1, 1))
+        sitting.rung = Rung(
+            held.middle, f"your limit lies between about {low:.0f} and {high:.0f}: play it once, then say"
+        )
+        self.moved.emit()
+
     def mark(self, clean: bool, hand: str | None = None, fault: str | None = None) -> None:
         """A pass is over: keep it, and say what is next. When the time of the drill is over, the next part begins."""
         sitting, drill, work = self.sitting, self.drill, self.work
@@ -152,7 +228,7 @@ class Practising(QObject):
             return
         now = self.now()
         one = Pass(
-            now.replace(microsecond=0), work.plan.request.phrase.title, drill.name, round(sitting.rung.tempo, 2), clean,
+            now.replace(microsecond=0), self._title(work), drill.name, round(sitting.rung.tempo, 2), clean,
             work.notes_of(drill), hand, fault, True, round((now - sitting.last).total_seconds(), 1), self.wishes.soreness,
             sitting.rung.burst, work.plan.request.player.name, work.plan.request.school.name,
         )  # fmt: skip
@@ -162,10 +238,18 @@ class Practising(QObject):
             self.noticed.emit(f"This pass could not be kept: {error}", False)
         sitting.last = now
         sitting.clean, sitting.missed = sitting.clean + clean, sitting.missed + (not clean)
-        if self.seconds_left <= 0:
+        if self.figures:
+            self._next_try()
+        elif self.seconds_left <= 0:
             self.go_on()
         else:
             self._next_rung()
+
+    def _title(self, work: Work) -> str:
+        """The phrase that passes are logged under."""
+        from dromic.core.practice.measuring import PHRASE
+
+        return PHRASE if self.figures else work.plan.request.phrase.title
 
     def take_back(self) -> None:
         """The last pass was marked by mistake: take it out of the log."""
@@ -175,7 +259,7 @@ class Practising(QObject):
         gone = self.logbook.undo_last()
         if gone is not None:
             sitting.clean, sitting.missed = sitting.clean - gone.clean, sitting.missed - (not gone.clean)
-            self._next_rung()
+            self._enter()
 
     def retempo(self, tempo: float) -> None:
         """The player sets another tempo."""
@@ -197,13 +281,18 @@ class Practising(QObject):
 
     def end(self) -> None:
         """The sitting is over."""
-        self.sitting = None
+        was = self.figures
+        self.sitting, self.figures = None, ()
         self.ended.emit()
+        if was:
+            self.measured.emit(was)
         self.refresh()
 
     def _enter(self) -> None:
         if self.drill is None:
             self.moved.emit()
+        elif self.figures:
+            self._next_try()
         else:
             self._next_rung()
 
@@ -224,3 +313,4 @@ class Practising(QObject):
     def stop(self) -> None:
         """The window closes."""
         self.worker.close()
+        self.measurer.close()

@@ -122,8 +122,8 @@ class RunningView(QWidget):
         self.what.setText(slot_name(sitting.slot, drill) + (f", {HANDS[drill.hand]}" if drill is not None else ""))
         after = sitting.next_slot
         following = None
-        if after is not None and after.drill is not None and self.practising.work is not None:
-            following = self.practising.work.drills[after.drill]
+        if after is not None and after.drill is not None:
+            following = self.practising.drill_at(after.drill)
         self.next.setText(f"Next: {slot_name(after, following)}" if after is not None else "Next: the end")
         for widget in (self.clean, self.missed):
             widget.setEnabled(drill is not None)

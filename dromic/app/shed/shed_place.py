@@ -38,6 +38,9 @@ class ShedPlace(QStackedWidget):
         self.today.drill_opened.connect(self.drill_opened)
         self.today.hands.taken.connect(self.hands_learned)
         self.running.left.connect(self._back)
+        self.today.hands.measure.clicked.connect(self.practising.measure)
+        self.practising.begun.connect(self._run)
+        self.practising.measured.connect(self.today.show_measured)
         planning.planned.connect(lambda *_: self._follow())
         planning.emptied.connect(lambda _: self._follow())
 
@@ -59,8 +62,11 @@ class ShedPlace(QStackedWidget):
     def _begin(self, drill: int | None) -> None:
         self.practising.begin(drill)
         if self.practising.sitting is not None:
-            self.setCurrentWidget(self.running)
-            self.running.start()
+            self._run()
+
+    def _run(self) -> None:
+        self.setCurrentWidget(self.running)
+        self.running.start()
 
     def _back(self) -> None:
         self.setCurrentWidget(self.today)

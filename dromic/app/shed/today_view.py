@@ -212,7 +212,7 @@ class TodayView(QWidget):
             said = " ".join((next_words(record, self.practising.now().date())[1], *work.schedule.said))
             self.next.setText(said)
         self.skyline.show_towers(skyline(work.plan, record.clean_by_note), work.target)
-        self.hands.forget()
+        self.hands.show_for(work.plan)
 
     @property
     def drill(self) -> Drill | None:
@@ -239,6 +239,11 @@ class TodayView(QWidget):
         rung = work.rungs[number]
         self.head.setText(f"{slot_name(slot, drill)}, {HANDS[drill.hand]}: begins at {rung.tempo:.0f}")
         self.reason.setText(f"{_sentence(drill.reason)} {_sentence(rung.reason)}")
+
+    def show_measured(self, figures: object) -> None:
+        """What the hands came to, beside the numbers planned with."""
+        self.pictures.setCurrentWidget(self.hands)
+        self.hands.show_measured(figures)
 
     def _to_event(self, event: int) -> None:
         """The first drill of the list that goes over an event."""

@@ -19,6 +19,8 @@ def slot_name(slot: Slot, drill: Drill | None) -> str:
     """What a part of a sitting is called."""
     if drill is None:
         return PARTS[slot.what]
+    if drill.kind not in BY_NAME:
+        return drill.reason
     name = BY_NAME[drill.kind].label + (f" ({drill.key})" if drill.key and drill.kind != "trill" else "")
     if drill.kind == "trill":
         name = f"Trill of {drill.key[0]} and {drill.key[1]}"

@@ -220,3 +220,35 @@ def test_what_the_log_says_of_the_hands_is_shown_and_taken_over(qtbot, shed):
         assert rate_of(player, rate) == pytest.approx(learned.rates[rate][0], rel=0.02)
     window.open_book.undo.undo()
     assert window.planning.choices.player == before
+
+
+def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
+    window, clock = shed
+    place, practising = window.shed_place, window.shed_place.practising
+    place.today.hands.measure.click()
+    qtbot.waitUntil(lambda: practising.sitting is not None, timeout=20000)
+    first = practising.drill
+    tempo = practising.sitting.rung.tempo
+    assert "limit" in place.running.why.text() and place.running.figure.phrase is not None
+    clock.on(8)
+    press(qtbot, window, Qt.Key.Key_Space)
+    assert practising.sitting.rung.tempo > tempo
+    for _ in range(20):  # the limit is found, and the next figure begins
+        if practising.drill.key != first.key:
+            break
+        clock.on(8)
+        press(qtbot, window, Qt.Key.Key_Left if practising.sitting.rung.tempo > 1.1 * tempo else Qt.Key.Key_Space)
+    assert practising.drill.key != first.key
+    press(qtbot, window, Qt.Key.Key_Escape)
+    hands = place.today.hands
+    assert place.currentWidget() is place.today and hands.take.isEnabled() and "1 of" in hands.say.text()
+    assert all(p.phrase == "Measuring the hands" for p in logged(window))
+    hands.measure.click()  # taken up again: what is known is not asked again
+    qtbot.waitUntil(lambda: practising.sitting is not None, timeout=20000)
+    assert practising.drill.key != first.key
+    press(qtbot, window, Qt.Key.Key_Escape)
+    before = window.planning.choices.player
+    hands.take.click()
+    assert window.planning.choices.player != before
+    window.open_book.undo.undo()
+    assert window.planning.choices.player == before
