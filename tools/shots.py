@@ -155,6 +155,25 @@ def running_view(window: MainWindow) -> None:
     wait_for(lambda: place.running.figure.now is not None)
 
 
+def days_view(window: MainWindow) -> None:
+    shed_view(window)
+    window.shed_place.today.pictures.setCurrentIndex(1)
+
+
+def measuring_view(window: MainWindow) -> None:
+    """A figure of the hands' measuring, some passes in."""
+    window.go_to("Shed")
+    place = window.shed_place
+    wait_for(lambda: place.practising.work is not None)
+    place.running.sound.output = SimulatedOutput(place)
+    place.practising.measure()
+    wait_for(lambda: place.practising.sitting is not None)
+    for clean in (False, True, False, True):
+        place.practising.mark(clean)
+    place.running.sound.output.seconds = lambda: place.running.sound.rendering.seconds[0] + 0.5
+    wait_for(lambda: place.running.figure.now is not None)
+
+
 # name, theme, phrase of the songbook, what is shown of it
 SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("plan-light", theme.LIGHT, 1, plan_view),
@@ -172,6 +191,8 @@ SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("weigh-question", theme.LIGHT, 1, question_view),
     ("shed", theme.LIGHT, 3, shed_view),
     ("shed-running", theme.DARK, 2, running_view),
+    ("shed-days", theme.DARK, 3, days_view),
+    ("shed-measuring", theme.LIGHT, 3, measuring_view),
 )
 SHEET_OF = 3
 

@@ -35,6 +35,8 @@ class RenderRequest:
     click: bool = False
     count_in: bool = False
     tail: bool = True
+    divide: int = 1
+    """clicks to a beat"""
     notes: bool = True
     """whether the notes are heard, or the click alone"""
 
@@ -90,8 +92,8 @@ def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: Tru
         length = max(1, round((lead + upto) * rate) - start)
         _mix(out, start, _note(note, length, rate, setting, _slide(sounds, i), phrase))
     if asked.click or asked.count_in:
-        for second, first in _beats(passage, lead, asked.click, asked.count_in):
-            _mix(out, round(second * rate), _click(rate, setting["click"], first))
+        for second, weight in _beats(passage, lead, asked.click, asked.count_in, asked.divide):
+            _mix(out, round(second * rate), _click(rate, setting["click"], weight))
     peak = float(np.abs(out).max())
     if peak > _PEAK:
         out *= _PEAK / peak
@@ -192,26 +194,30 @@ def _count_in_s(passage: Phrase) -> float:
     return float(passage.bars[0].metre.length) * 60.0 / passage.tempo_in(0)
 
 
-def _beats(passage: Phrase, lead: float, through: bool, count_in: bool) -> list[tuple[float, bool]]:
-    """(second, whether it is a bar's first) of every click."""
+def _beats(passage: Phrase, lead: float, through: bool, count_in: bool, divide: int = 1) -> list[tuple[float, int]]:
+    """(second, weight) of every click: 2 on a bar's first beat, 1 on the others, 0 inside a beat."""
     found = []
     quarter = 60.0 / passage.tempo_in(0)
     if count_in:
         at = Fraction(0)
         for n, beat in enumerate(passage.bars[0].metre.beats()):
-            found.append((float(at) * quarter, n == 0))
+            found.append((float(at) * quarter, 2 if n == 0 else 1))
             at += beat
     if through:
         for bar in passage.bars:
             at = -bar.lead
             for n, beat in enumerate(bar.metre.beats()):
-                if 0 <= at < bar.length:
-                    found.append((lead + passage.seconds_at(bar.start + at), n == 0))
+                for part in range(divide):
+                    here = at + beat * part / divide
+                    if 0 <= here < bar.length:
+                        weight = 0 if part else 2 if n == 0 else 1
+                        found.append((lead + passage.seconds_at(bar.start + here), weight))
                 at += beat
     return found
 
 
-def _click(rate: int, setting: dict[str, float], first: bool) -> Samples:
+def _click(rate: int, setting: dict[str, float], weight: int) -> Samples:
     time = np.arange(int(rate * setting["length_ms"] / 1000)) / rate
-    tone = np.sin(2 * np.pi * setting["first_hz" if first else "beat_hz"] * time)
-    return np.asarray(setting["level"] * tone * np.exp(-time * 1000 / setting["length_ms"] * 4))
+    tone = np.sin(2 * np.pi * setting["first_hz" if weight == 2 else "beat_hz"] * time)
+    level = setting["level"] * (setting["inside_level"] if weight == 0 else 1.0)
+    return np.asarray(level * tone * np.exp(-time * 1000 / setting["length_ms"] * 4))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -25,14 +26,16 @@ class DrillSound(QObject):
         self.rendering: Rendering | None = None
         self.part_audible = True
         """whether the plan's own part is heard, beside the click"""
+        self.divide, self.gaps = 1, False
+        """clicks to a beat; whether the click falls silent in every other round, to try the steadiness"""
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_rendered)
         self.worker.refused.connect(lambda words: self.noticed.emit(words, False))
-        self._asked: tuple[Phrase, float, bool] | None = None
+        self._asked: tuple[Phrase, float, bool, int, bool] | None = None
 
     def play(self, phrase: Phrase, tempo: float) -> None:
         """Sound a drill; nothing changes where it sounds already."""
-        asked = (phrase, tempo, self.part_audible)
+        asked = (phrase, tempo, self.part_audible, self.divide, self.gaps)
         if asked == self._asked:
             return
         self._asked = asked
@@ -40,8 +43,12 @@ class DrillSound(QObject):
         def job(progress: object) -> object:
             from dromic.sound.render import RenderRequest, render
 
-            request = RenderRequest(tempo, None, click=True, count_in=True, tail=False, notes=asked[2])
-            return render(phrase, request, progress)  # type: ignore[arg-type]
+            request = RenderRequest(tempo, None, click=True, count_in=True, tail=False, notes=asked[2], divide=asked[3])
+            rounds = [render(phrase, request, progress)]  # type: ignore[arg-type]
+            if asked[4]:
+                silent = replace(request, click=False)
+                rounds.append(render(phrase, silent, progress))  # type: ignore[arg-type]
+            return rounds
 
         self.worker.start(job)
 
@@ -54,17 +61,22 @@ class DrillSound(QObject):
 
     def seconds(self) -> float:
         """Where the round that sounds is, from its count-in on."""
-        return self.output.seconds() if self.output is not None and self._asked is not None else 0.0
+        if self.output is None or self._asked is None or self.rendering is None:
+            return 0.0
+        return self.output.seconds() % self.rendering.music_s
 
     def _was_rendered(self, answer: object) -> None:
-        from dromic.app.audio.output import best_output
-        from dromic.sound.render import Rendering
+        import numpy as np
 
-        assert isinstance(answer, Rendering)
+        from dromic.app.audio.output import best_output
+
+        assert isinstance(answer, list)
         if self.output is None:
             self.output = best_output(self)
-        self.rendering = answer
-        self.output.start(answer.samples[: round(answer.music_s * answer.rate)], answer.rate, True)
+        self.rendering = answer[0]
+        rate = self.rendering.rate
+        samples = np.concatenate([one.samples[: round(one.music_s * rate)] for one in answer])
+        self.output.start(samples, rate, True)
 
     def close(self) -> None:
         """The window closes."""

@@ -25,6 +25,7 @@ from dromic.app.shed.practising import Practising
 
 if TYPE_CHECKING:
     from dromic.core.plan.plan import Plan
+    from dromic.core.plan.request import Request
     from dromic.core.practice.learning import Learned
     from dromic.core.setup.player import Player
     from dromic.core.setup.player_settings import HandNumber
@@ -44,7 +45,7 @@ class LearnedView(QWidget):
         self.learned: Learned | None = None
         self.player: Player | None = None
         """whose numbers the table shows"""
-        self._of: Plan | None = None
+        self._of: Request | None = None
         self.say, self.table = QLabel(_ASK), QTreeWidget()
         self.work, self.take = QPushButton("Work it out"), QPushButton("Take the ticked numbers over")
         self.measure = QPushButton("Measure my hands…")
@@ -80,8 +81,8 @@ class LearnedView(QWidget):
 
     def show_for(self, plan: Plan) -> None:
         """The numbers are those of a plan's player: where it is another plan, what was worked out holds no more."""
-        if plan is not self._of:
-            self._of = plan
+        if plan.request is not self._of:  # advice makes another plan of the same request
+            self._of = plan.request
             self._forget()
 
     def _forget(self) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
@@ -93,6 +93,8 @@ class Practising(QObject):
         self.work: Work | None = None
         self.sitting: Sitting | None = None
         self.why_none = NO_PLAN
+        self.attentive = True
+        """whether passes are played with attention: those in the background are logged apart and lead no tempo"""
         self.worker = Worker(self)
         self.figures: tuple[Figure, ...] = ()
         """what is measured, while the hands are"""
@@ -229,7 +231,7 @@ class Practising(QObject):
         now = self.now()
         one = Pass(
             now.replace(microsecond=0), self._title(work), drill.name, round(sitting.rung.tempo, 2), clean,
-            work.notes_of(drill), hand, fault, True, round((now - sitting.last).total_seconds(), 1), self.wishes.soreness,
+            work.notes_of(drill), hand, fault, self.attentive, round((now - sitting.last).total_seconds(), 1), self.wishes.soreness,
             sitting.rung.burst, work.plan.request.player.name, work.plan.request.school.name,
         )  # fmt: skip
         try:
@@ -250,6 +252,14 @@ class Practising(QObject):
         from dromic.core.practice.measuring import PHRASE
 
         return PHRASE if self.figures else work.plan.request.phrase.title
+
+    def keep(self, passes: Sequence[Pass]) -> None:
+        """Take passes into the log that were played elsewhere."""
+        try:
+            self.logbook.add(passes)
+        except DromicError as error:
+            self.noticed.emit(f"The results could not be kept: {error}", False)
+        self.refresh()
 
     def take_back(self) -> None:
         """The last pass was marked by mistake: take it out of the log."""

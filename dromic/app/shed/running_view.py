@@ -19,10 +19,14 @@ from dromic.app.shed.words import HANDS, SAID, slot_name
 from dromic.core.practice.drill import FRETTING, PICKING
 
 _LOOK_MS = 40
+MOST_CLICKS = 4
 _TAP_MOST_S = 3.0
 """taps farther apart than this begin a new tempo"""
-KEYS = "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
-KEYS2 = "Enter  next part     T  tap a tempo     + −  tempo     M  your part, heard or not     Esc  end the sitting"
+KEYS = (
+    "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
+    "Enter  next part     T  tap a tempo     + −  tempo     M  your part     C  clicks a beat     G  gaps in the click     "
+    "B  in the background     Esc  end the sitting"
+)
 
 
 class RunningView(QWidget):
@@ -36,7 +40,7 @@ class RunningView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("the sitting that runs")
         self.what, self.why, self.tempo, self.passes = QLabel(), QLabel(), QLabel(), QLabel()
-        self.beat, self.clock, self.next, self.keys = QLabel(), QLabel(), QLabel(), QLabel(KEYS + KEYS2)
+        self.beat, self.clock, self.next, self.keys = QLabel(), QLabel(), QLabel(), QLabel(KEYS)
         self.figure, self.time = FigureView(), QProgressBar()
         self.clean, self.missed, self.on = QPushButton("Clean"), QPushButton("Missed"), QPushButton("Next part")
         self._taps: list[float] = []
@@ -56,6 +60,9 @@ class RunningView(QWidget):
             key.Key_Minus: partial(self._faster, -1.0),
             key.Key_M: self._part,
             key.Key_T: self._tap,
+            key.Key_G: self._gaps,
+            key.Key_C: self._divide,
+            key.Key_B: self._background,
             key.Key_Escape: practising.end,
         }
         self._build()
@@ -140,7 +147,11 @@ class RunningView(QWidget):
         self.passes.setText(f"{'Burst. ' if rung.burst else ''}Pass {sitting.clean + sitting.missed + 1}: "
                             f"{sitting.clean} clean, {sitting.missed} missed")  # fmt: skip
         rest = f" Rest for {rung.rest_s:.0f} s first: let the hands hang." if rung.rest_s else ""
-        self.why.setText(rung.reason[:1].upper() + rung.reason[1:] + "." + rest)
+        said = [name for name, on in (("click silent every other round", self.sound.gaps),
+                                      (f"{self.sound.divide} clicks a beat", self.sound.divide > 1),
+                                      ("in the background, not counted", not self.practising.attentive)) if on]  # fmt: skip
+        how = f" ({'; '.join(said)})" if said else ""
+        self.why.setText(rung.reason[:1].upper() + rung.reason[1:] + "." + rest + how)
         if self.figure.phrase is not drill.phrase:
             self.figure.show_phrase(drill.phrase)
         self.sound.play(drill.phrase, rung.tempo)
@@ -199,6 +210,18 @@ class RunningView(QWidget):
 
     def _part(self) -> None:
         self.sound.part_audible = not self.sound.part_audible
+        self._moved()
+
+    def _gaps(self) -> None:
+        self.sound.gaps = not self.sound.gaps
+        self._moved()
+
+    def _divide(self) -> None:
+        self.sound.divide = self.sound.divide % MOST_CLICKS + 1
+        self._moved()
+
+    def _background(self) -> None:
+        self.practising.attentive = not self.practising.attentive
         self._moved()
 
     def _ended(self) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -17,7 +19,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.kit.theme import LIGHT, Theme
+from dromic.app.kit.theme import FAMILY, LIGHT, Theme
+from dromic.app.shed.day_sheet import ResultsDialog, sheet_html
 from dromic.app.shed.days_view import DaysView
 from dromic.app.shed.figure_view import FigureView
 from dromic.app.shed.learned_view import LearnedView
@@ -25,15 +28,16 @@ from dromic.app.shed.practising import MINUTES, Practising
 from dromic.app.shed.skyline import SkylineView
 from dromic.app.shed.words import HANDS, slot_name
 from dromic.core.practice.drill import FRETTING, PICKING, Drill
-from dromic.core.practice.history import days_of
-from dromic.core.practice.ladder import FAST, SLOW
-from dromic.core.practice.log_pass import SORENESS
+from dromic.core.practice.drill_kinds import AS_WRITTEN
+from dromic.core.practice.history import days_of, ready_words
+from dromic.core.practice.ladder import FAST, SCAN, SLOW
+from dromic.core.practice.log_pass import SORENESS, Pass
 from dromic.core.practice.log_summary import next_words, record_of
 from dromic.core.practice.sitting import STOP, Slot
 from dromic.core.practice.skyline import skyline
 from dromic.core.values.errors import DromicError
 
-_LIST_PX = 470
+_LIST_PX, MOST_READY, SHEET_PT = 470, 365, 11
 _FIGURE_PX = 190
 
 
@@ -54,7 +58,8 @@ class TodayView(QWidget):
         self.head, self.reason, self.next, self.care = QLabel(), QLabel(), QLabel(), QLabel(STOP)
         self.list = QTreeWidget()
         self.minutes, self.hand, self.ladder, self.sore = QSpinBox(), QComboBox(), QComboBox(), QComboBox()
-        self.begin = QPushButton("Begin the sitting")
+        self.begin, self.ready = QPushButton("Begin the sitting"), QSpinBox()
+        self.sheet, self.results = QPushButton("Print…"), QPushButton("Enter results…")
         self.alone, self.open = QPushButton("This drill alone"), QPushButton("Open it in Plan")
         self._rows: list[tuple[Slot, int | None, QTreeWidgetItem]] = []
         self._build()
@@ -69,6 +74,9 @@ class TodayView(QWidget):
         self.hand.currentIndexChanged.connect(lambda _: practising.wish(first_hand=self.hand.currentData()))
         self.ladder.currentIndexChanged.connect(lambda _: practising.wish(ladder=self.ladder.currentData()))
         self.sore.currentIndexChanged.connect(lambda n: practising.wish(soreness=n))
+        self.ready.valueChanged.connect(lambda _: self.show_work())
+        self.sheet.clicked.connect(self.print_sheet)
+        self.results.clicked.connect(self.ask_results)
 
     def _build(self) -> None:
         self.minutes.setRange(5, 240)
@@ -78,7 +86,11 @@ class TodayView(QWidget):
         self.minutes.setAccessibleName("minutes today")
         for words, value in (("Fretting hand first", FRETTING), ("Picking hand first", PICKING)):
             self.hand.addItem(words, value)
-        for words, value in (("Slow until clean", SLOW), ("Fast often, once warm", FAST)):
+        for words, value in (
+            ("Slow until clean", SLOW),
+            ("Fast often, once warm", FAST),
+            ("Scan for what breaks", SCAN),
+        ):
             self.ladder.addItem(words, value)
         for n, words in enumerate(SORENESS):
             self.sore.addItem(f"Soreness: {words}", n)
@@ -108,7 +120,15 @@ class TodayView(QWidget):
         self.begin.setShortcut("Ctrl+Return")
         self.figure.setMinimumHeight(_FIGURE_PX)
         top = QHBoxLayout()
-        row_of: tuple[QWidget, ...] = (self.begin, self.minutes, self.hand, self.ladder, self.sore)
+        self.ready.setRange(0, MOST_READY)
+        self.ready.setSpecialValueText("No date")
+        self.ready.setPrefix("Ready in ")
+        self.ready.setSuffix(" days")
+        self.ready.setAccessibleName("ready in days")
+        self.sheet.setToolTip("Today's drills on paper, with strokes, tempos and boxes to tick")
+        row_of: tuple[QWidget, ...] = (
+            self.begin, self.minutes, self.hand, self.ladder, self.sore, self.ready, self.sheet, self.results,
+        )  # fmt: skip
         for part in row_of:
             top.addWidget(part)
         top.addStretch(1)
@@ -209,7 +229,12 @@ class TodayView(QWidget):
             self.next.setText(str(error))
             record = record_of(phrase, ())
         else:
-            said = " ".join((next_words(record, self.practising.now().date())[1], *work.schedule.said))
+            ready = (
+                (ready_words(work.target, days_of(_as_written(work.passes)), self.ready.value()),)
+                if self.ready.value()
+                else ()
+            )
+            said = " ".join((next_words(record, self.practising.now().date())[1], *ready, *work.schedule.said))
             self.next.setText(said)
         self.skyline.show_towers(skyline(work.plan, record.clean_by_note), work.target)
         self.hands.show_for(work.plan)
@@ -240,6 +265,36 @@ class TodayView(QWidget):
         self.head.setText(f"{slot_name(slot, drill)}, {HANDS[drill.hand]}: begins at {rung.tempo:.0f}")
         self.reason.setText(f"{_sentence(drill.reason)} {_sentence(rung.reason)}")
 
+    def print_sheet(self) -> None:
+        """Today's sheet, seen before it is printed."""
+        from PyQt6.QtGui import QFont, QTextDocument
+        from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
+
+        work = self.practising.work
+        if work is None:
+            return
+        document = QTextDocument()
+        document.setDefaultFont(QFont(FAMILY, SHEET_PT))
+        document.setHtml(sheet_html(work, f"{self.practising.now():%d.%m.%Y}"))
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        layout = document.documentLayout()
+        if layout is not None:
+            layout.setPaintDevice(printer)
+        dialog = QPrintPreviewDialog(printer, self)
+        dialog.setWindowTitle("Today's sheet")
+        dialog.resize(980, 760)
+        dialog.paintRequested.connect(document.print)
+        self.preview = dialog, printer, document  # the dialog draws with them as long as it is open
+        dialog.open()
+
+    def ask_results(self) -> None:
+        """What was played from the sheet, taken into the log."""
+        if self.practising.work is None:
+            return
+        self.dialog = dialog = ResultsDialog(self.practising.work, self)
+        dialog.accepted.connect(lambda: self.practising.keep(dialog.passes(self.practising.now())))
+        dialog.open()
+
     def show_measured(self, figures: object) -> None:
         """What the hands came to, beside the numbers planned with."""
         self.pictures.setCurrentWidget(self.hands)
@@ -261,6 +316,11 @@ class TodayView(QWidget):
     def _open_row(self) -> None:
         if self.drill is not None:
             self.drill_opened.emit(self.drill)
+
+
+def _as_written(passes: Sequence[Pass]) -> list[Pass]:
+    """Passes that played the notes as they are written, with both hands."""
+    return [p for p in passes if p.drill.split(":")[0] in AS_WRITTEN]
 
 
 def _sentence(words: str) -> str:

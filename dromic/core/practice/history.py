@@ -88,3 +88,24 @@ def days_words(target: float, days: Sequence[Day]) -> str:
         return f"The target of {target:g} was reached before; it is to be reached again."
     until = f"{found[1]}" if found[1] < _FARTHEST_DAYS else "many"
     return f"At this rate the target of {target:g} is reached in {found[0]} to {until} days, an estimate."
+
+
+def ready_words(target: float, days: Sequence[Day], in_days: int) -> str:
+    """What it asks of each day to be at the target in so many days, planned back from there; and whether the days so far say that
+    it can be."""
+    best = max((d.clean_tempo for d in days if d.clean_tempo), default=None)
+    if best is None:
+        return f"Ready in {in_days} days: begin today; what each day asks is known after the first clean pass."
+    if best >= target * _NEAR:
+        return f"Ready in {in_days} days: the target was clean already; keep it."
+    asked = (target / best) ** (1.0 / in_days) - 1.0
+    found = days_to(target, days)
+    if found is None or found == _AGAIN:
+        said = "the log does not say yet whether it can be"
+    elif found[0] > in_days:
+        said = f"at the rate so far it is reached in {found[0]} days at the earliest, so not by then"
+    elif found[1] > in_days:
+        said = "the log says it may be, or may not"
+    else:
+        said = "the log says it will be"
+    return f"Ready in {in_days} days asks for {asked:.1%} a day; {said} (an estimate)."

@@ -9,8 +9,8 @@ from datetime import date
 
 from dromic.core.practice.log_pass import Pass
 
-SLOW, FAST = "slow until clean", "fast often"
-SCHOOLS = (SLOW, FAST)
+SLOW, FAST, SCAN = "slow until clean", "fast often", "scan"
+SCHOOLS = (SLOW, FAST, SCAN)
 _SAME = 0.005
 """tempos closer than this share are one"""
 
@@ -38,6 +38,8 @@ def next_rung(
 ) -> Rung:  # fmt: skip
     """The next tempo of a drill from its passes, in the order they were played, the last one last."""
     known = [p for p in passes if p.attentive]
+    if school == SCAN:
+        return _scanned([p for p in known if p.day == today], target, ceiling, numbers)
     here = [p for p in known if p.day == today]
     if not here:
         return _first_today(known, today, target, ceiling, numbers, school)
@@ -70,6 +72,36 @@ def next_rung(
         if burst > tempo * (1 + _SAME):
             return Rung(burst, "a short burst a step above, then back", burst=True)
     return Rung(min(tempo * (1 + numbers["step"]), target), f"clean {run} times in a row: {numbers['step']:.0%} faster")
+
+
+def _scanned(here: Sequence[Pass], target: float, ceiling: float | None, numbers: Mapping[str, float]) -> Rung:
+    """Once at every tempo from slow to past the target, clean or not, and from the front again."""
+    low, high = first_tempo(target, ceiling, numbers), target * (1 + numbers["burst"])
+    tempo = here[-1].tempo * (1 + numbers["scan_step"]) if here else low
+    if tempo > high:
+        found = broken_band(here)
+        told = (
+            f"it breaks between {found[0]:.0f} and {found[1]:.0f}"
+            if found
+            else "no band breaks between slower and faster"
+        )
+        return Rung(low, f"the scan is through: {told}")
+    return Rung(tempo, "a scan: once at every tempo, clean or not")
+
+
+def broken_band(passes: Sequence[Pass]) -> tuple[float, float] | None:
+    """The tempos between slow and fast that break down: from the slowest to the fastest of those at which it was missed more often
+    than clean, with cleaner ones on either side; None where what is missed is only what is fastest, or nothing is."""
+    by_tempo: dict[float, list[bool]] = {}
+    for one in passes:
+        by_tempo.setdefault(round(one.tempo), []).append(one.clean)
+    tempos = sorted(by_tempo)
+    good = [2 * sum(by_tempo[t]) >= len(by_tempo[t]) for t in tempos]
+    if True not in good:
+        return None
+    first, last = good.index(True), len(good) - 1 - good[::-1].index(True)
+    bad = [t for t, fine in zip(tempos[first : last + 1], good[first : last + 1], strict=True) if not fine]
+    return (bad[0], bad[-1]) if bad else None
 
 
 def best_clean(passes: Sequence[Pass]) -> float | None:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
 from dromic.app.audio.output import SimulatedOutput
+from dromic.app.shed.day_sheet import sheet_html
 from dromic.core.practice.learning import rate_of
 from dromic.core.practice.simulated_player import practised
 from dromic.core.practice.sitting import DRILL, KEEP
@@ -243,6 +244,8 @@ def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
     hands = place.today.hands
     assert place.currentWidget() is place.today and hands.take.isEnabled() and "1 of" in hands.say.text()
     assert all(p.phrase == "Measuring the hands" for p in logged(window))
+    qtbot.wait(300)  # today's work is worked out anew, and what was measured stays
+    assert hands.table.topLevelItemCount() and hands.take.isEnabled()
     hands.measure.click()  # taken up again: what is known is not asked again
     qtbot.waitUntil(lambda: practising.sitting is not None, timeout=20000)
     assert practising.drill.key != first.key
@@ -252,3 +255,49 @@ def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
     assert window.planning.choices.player != before
     window.open_book.undo.undo()
     assert window.planning.choices.player == before
+
+
+def test_the_days_sheet_has_every_drill_and_its_results_come_into_the_log(qtbot, shed):
+    window, _ = shed
+    practising, today = window.shed_place.practising, window.shed_place.today
+    work = practising.work
+    html = sheet_html(work, "25.11.2026")
+    for slot in work.schedule.slots:
+        if slot.drill is not None:
+            assert work.drills[slot.drill].reason[1:] in html and f"{work.rungs[slot.drill].tempo:.0f}" in html
+    assert "☐" in html and "clinician" in html
+    today.results.click()
+    tempo, clean, missed = today.dialog.spins[0]
+    tempo.setValue(90)
+    clean.setValue(3)
+    missed.setValue(1)
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        today.dialog.accept()
+    found = logged(window)
+    assert [(p.tempo, p.clean) for p in found] == [(90.0, False)] + [(90.0, True)] * 3
+    assert {p.drill for p in found} == {work.drills[today.dialog.numbers[0]].name}
+    today.sheet.click()
+    dialog, _, document = today.preview
+    lines = document.size().height() / document.documentLayout().blockBoundingRect(document.begin()).height()
+    assert 10 < lines < 80  # as large as its paper wants it
+    dialog.close()
+
+
+def test_the_click_divided_with_gaps_and_in_the_background(qtbot, shed):
+    window, clock = shed
+    place = window.shed_place
+    place.today.begin_asked.emit(next(n for n, d in enumerate(place.practising.work.drills) if d.kind == "move"))
+    running = place.running
+    press(qtbot, window, Qt.Key.Key_C)
+    press(qtbot, window, Qt.Key.Key_G)
+    press(qtbot, window, Qt.Key.Key_B)
+    told = running.why.text()
+    assert "2 clicks a beat" in told and "every other round" in told and "background" in told
+    clock.on(9)
+    press(qtbot, window, Qt.Key.Key_Space)
+    assert [p.attentive for p in logged(window)] == [False]
+    assert "not practised yet" in practising_reason(place)  # what is played aside leads no tempo
+
+
+def practising_reason(place) -> str:
+    return place.practising.sitting.rung.reason

@@ -7,7 +7,7 @@ from datetime import date, datetime, timedelta
 import pytest
 
 from dromic import presets
-from dromic.core.practice.ladder import FAST, best_clean, first_tempo, next_rung, plateau_days
+from dromic.core.practice.ladder import FAST, SCAN, best_clean, broken_band, first_tempo, next_rung, plateau_days
 from dromic.core.practice.log_pass import Pass
 from dromic.core.values.errors import DromicError
 
@@ -109,3 +109,20 @@ def test_a_pass_that_cannot_be():
         Pass(datetime(2026, 1, 1), "x", "y", 60.0, True, soreness=9)
     with pytest.raises(DromicError, match="hand"):
         Pass(datetime(2026, 1, 1), "x", "y", 60.0, True, hand="third")
+
+
+def test_a_scan_goes_once_through_all_tempos_and_names_the_band_that_breaks():
+    played: list[Pass] = []
+    while len(played) < 40:
+        rung = next_rung(played, TODAY, 120.0, 200.0, NUMBERS, SCAN)
+        if "through" in rung.reason:
+            break
+        clean = not 80 < rung.tempo < 100  # slow is clean, fast is another motion, between them it breaks
+        played.append(
+            Pass(datetime(2026, 11, 25, 18) + timedelta(seconds=len(played)), "x", "m:1-4", rung.tempo, clean)
+        )
+    tempos = [p.tempo for p in played]
+    assert tempos[0] == pytest.approx(54) and tempos[-1] > 120 and tempos == sorted(tempos)
+    low, high = broken_band(played)
+    assert 80 < low < high < 100 and f"{low:.0f} and {high:.0f}" in rung.reason
+    assert broken_band(passes("60+ 70+ 80- 90-")) is None and broken_band(passes("60-")) is None

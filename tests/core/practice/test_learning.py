@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from dromic import presets
-from dromic.core.practice.history import Day, days_of, days_to, days_words
+from dromic.core.practice.history import Day, days_of, days_to, days_words, ready_words
 from dromic.core.practice.learning import RATES, Model, loads_under, rate_of, with_rate
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.simulated_player import practised
@@ -104,3 +104,11 @@ def test_days_add_up_minutes_by_hand():
     (day,) = days_of(played)
     assert day.minutes == {"fretting": 1.0, "picking": 0.5, "both": 1.6} and (day.clean, day.missed) == (3, 1)
     assert day.clean_tempo == 80.0
+
+
+def test_what_a_date_asks_of_each_day():
+    """From 80 to 100 in ten days: the tenth root of 1.25 is 1.0226."""
+    assert "2.3% a day" in ready_words(100.0, days(80), 10) and "does not say yet" in ready_words(100.0, days(80), 10)
+    steady = days(*(80 * 1.02**n for n in range(8)))
+    assert "will be" in ready_words(100.0, steady, 10) and "not by then" in ready_words(100.0, steady, 3)
+    assert "already" in ready_words(100.0, days(101), 5) and "begin today" in ready_words(100.0, [], 5)
