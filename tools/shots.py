@@ -30,7 +30,7 @@ from dromic.plan_requests import first_choices, request_for
 from dromic.store.logbook import Logbook
 
 SIZE = (1280, 800)
-LOG_DAYS = 10
+LOG_DAYS, TODAY = 10, datetime(2026, 11, 25, 18)
 MOST_WAITS, WAIT_MS = 1200, 50
 Look = Callable[[MainWindow], None]
 
@@ -129,16 +129,16 @@ def question_view(window: MainWindow) -> None:
 def practised_log(window: MainWindow) -> None:
     """Ten days of the simulated player's practice, whose hands are slower than those planned for."""
     assert window.plan is not None
-    today = datetime.now().replace(hour=12)
     passes = practised(
         window.plan, presets.players()["settled"], presets.practice(), presets.data("practice.toml")["learning"], LOG_DAYS, 45.0, 7,
-        today - timedelta(LOG_DAYS),
+        TODAY - timedelta(LOG_DAYS),
     )  # fmt: skip
     Logbook(window.practice_log).add(passes)
 
 
 def shed_view(window: MainWindow) -> None:
     practised_log(window)
+    window.shed_place.practising.now = lambda: TODAY
     window.go_to("Shed")
     wait_for(lambda: window.shed_place.practising.work is not None)
 

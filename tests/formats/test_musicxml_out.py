@@ -24,6 +24,7 @@ from dromic.core.music.musical_keys import key_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.music.spelling import spelled
+from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import signs_of
 from dromic.core.values.vocabulary import PLUCKERS, SLID_TO
 from dromic.formats.document.document import read_songbook
@@ -230,3 +231,10 @@ def test_an_engraver_reads_it_without_complaint(phrase, capfd):
     assert capfd.readouterr().err == ""
     count = sum(len(e.notes) for e in phrase.events)
     assert drawn.count('class="note"') >= count and drawn.count('class="beam"') > 0
+
+
+@pytest.mark.parametrize("octave", [b"9" * 400, b"-7", b"12"])
+def test_an_octave_that_no_pitch_has_is_one_sentence(octave):
+    line = parse("5.3:q 4.5", empty_phrase("x", GUITAR), GUITAR).phrase
+    with pytest.raises(DromicError, match="octave is"):
+        read_musicxml(musicxml_bytes(line, GUITAR).replace(b"<octave>3", b"<octave>" + octave, 1))

@@ -112,6 +112,7 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
     if root.tag != "score-partwise":
         raise DromicError(f"it is XML but not a MusicXML score (it holds <{root.tag[:40]}>); choose a score file")
     _check_size(root, part)
+    _check_octaves(root)
     for measure in root.iter("measure"):
         _chords_together(measure)
     _with_pitches(root)
@@ -223,6 +224,14 @@ def _check_size(root: Element, part: int) -> None:
         for text in numbers:
             highest = max((int(digits[:12]) for digits in re.findall(r"\d+", text or "")), default=0)
             check_count(most, highest, name, "check it or export it again")
+
+
+def _check_octaves(root: Element) -> None:
+    """Refuse octaves no pitch can have, whose digits would keep the reader of notes busy, or break it."""
+    for octave in root.iter("octave"):
+        text = (octave.text or "").strip()
+        if re.fullmatch(r"-?\d+", text) and not re.fullmatch(r"\d", text):
+            raise DromicError(f"a note's octave is {text[:20]}; it must lie between 0 and 9: check or export it again")
 
 
 def _begins(note: Element) -> bool:
