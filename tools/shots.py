@@ -18,7 +18,7 @@ from dromic.app.audio.output import SimulatedOutput
 from dromic.app.kit import theme
 from dromic.app.weigh.weigh_place import WeighPlace
 from dromic.app.window.window import MainWindow, demo_songbook
-from dromic.core.practice.simulated_player import practised
+from dromic.core.learning.simulated_player import practised
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices

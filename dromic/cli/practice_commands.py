@@ -26,7 +26,9 @@ def add_to(commands: Any) -> None:
     drills = commands.add_parser("drills", help="the practice list of a plan", description="What to practise, and why.")
     _drill_options(drills)
     log = commands.add_parser("log", help="the log of practice", description="What was practised.")
-    log.add_argument("what", nargs="?", choices=("list", "add", "export", "import", "summary"), default="list")
+    log.add_argument(
+        "what", nargs="?", choices=("list", "add", "export", "import", "summary", "backup"), default="list"
+    )
     log.add_argument("--file", type=Path, metavar="FILE", help="for import and export: a .csv or .json file")
     log.add_argument("--db", type=Path, metavar="FILE", help="the log, else the usual one")
     log.add_argument("--json", action="store_true", help="JSON on standard output")
@@ -124,6 +126,11 @@ def _log(options: argparse.Namespace) -> str:
         passes = from_text(_text_of(options.file))
         book.add(passes)
         return f"{len(passes)} passes taken into the log\n"
+    if options.what == "backup":
+        if options.file is None:
+            raise DromicError("backup needs --file, a place for the copy")
+        book.copy_to(options.file)
+        return f"copied to {options.file.name}\n"
     if options.what == "summary":
         found = book.summary(date.today())
         if options.json:

@@ -10,10 +10,10 @@ from typing import Any
 
 from dromic import presets
 from dromic.cli.plan_options import add_options, asked_of, player_named
+from dromic.core.learning.learned_rates import Learned, Model, loads_under, rate_of
+from dromic.core.learning.simulated_player import practised
 from dromic.core.plan.plan import Plan
-from dromic.core.practice.learning import Learned, Model, loads_under, rate_of
 from dromic.core.practice.log_pass import Pass
-from dromic.core.practice.simulated_player import practised
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.store.logbook import Logbook

@@ -17,6 +17,7 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz
 from dromic.core.values.progress import Cancelled
 from dromic.core.values.vocabulary import SLIDE
+from dromic.sound.groove import drum, strokes
 from dromic.sound.string import Samples, pluck, warped
 
 _LOW_STRING = 40
@@ -37,6 +38,8 @@ class RenderRequest:
     tail: bool = True
     divide: int = 1
     """clicks to a beat"""
+    groove: bool = False
+    """drums instead of clicks"""
     notes: bool = True
     """whether the notes are heard, or the click alone"""
 
@@ -91,8 +94,11 @@ def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: Tru
         )
         length = max(1, round((lead + upto) * rate) - start)
         _mix(out, start, _note(note, length, rate, setting, _slide(sounds, i), phrase))
+    if asked.groove:
+        for second, name in strokes(passage, lead):
+            _mix(out, round(second * rate), drum(name, rate, setting["groove"][name]))
     if asked.click or asked.count_in:
-        for second, weight in _beats(passage, lead, asked.click, asked.count_in, asked.divide):
+        for second, weight in _beats(passage, lead, asked.click and not asked.groove, asked.count_in, asked.divide):
             _mix(out, round(second * rate), _click(rate, setting["click"], weight))
     peak = float(np.abs(out).max())
     if peak > _PEAK:

@@ -48,6 +48,8 @@ def test_the_log_goes_out_and_in_again(capsys, tmp_path):
         other = ("--db", tmp_path / f"{name}.sqlite")
         assert "2 passes" in told(capsys, "log", "import", *other, "--file", tmp_path / name)
         assert json.loads(told(capsys, "log", *other, "--json"))["passes"] == listed
+    told(capsys, "log", "backup", *log, "--file", tmp_path / "copy.sqlite")
+    assert json.loads(told(capsys, "log", "--db", tmp_path / "copy.sqlite", "--json"))["passes"] == listed
     summary = json.loads(told(capsys, "log", "summary", *log, "--json"))["phrases"]["Reel"]
     assert summary["next"] == "move:3-6" and "74" in summary["why"]
 

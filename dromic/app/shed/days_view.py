@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.theme import LIGHT, Theme, font
-from dromic.core.practice.history import Day, days_words
+from dromic.core.learning.history import Day, days_words
 
 LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 20.0
 _MINUTES_SHARE = 0.34
@@ -18,6 +18,8 @@ _FEWEST, _MOST = 10, 60
 """days that the axis spans"""
 _HANDS = (("fretting", "fret"), ("picking", "pick"), ("both", "soft"))
 _DOT = 4.0
+_ROOMY_PX = 22.0
+"""width of a day's minutes over which its share of clean passes is written"""
 
 
 class DaysView(QWidget):
@@ -35,10 +37,10 @@ class DaysView(QWidget):
         self.theme = theme
         self.update()
 
-    def show_days(self, days: tuple[Day, ...], target: float, what: str) -> None:
-        """Show days of one drill or of all; `what` names which."""
+    def show_days(self, days: tuple[Day, ...], target: float, what: str, minutes: str = "") -> None:
+        """Show days of one drill or of all; `what` names which, `minutes` says what they were spent on."""
         self.days, self.target = days[-_MOST:], target
-        self.words = f"{what}. {days_words(target, days)}"
+        self.words = f"{what}. {days_words(target, days)} {minutes}".strip()
         self.setAccessibleDescription(self.words)
         self.update()
 
@@ -103,6 +105,15 @@ class DaysView(QWidget):
                 high = day.minutes.get(hand, 0.0) / most * (ground - top)
                 painter.fillRect(QRectF(self._x(day) - width / 2, low - high, width, high), self.theme.colour(colour))
                 low -= high
+            played = day.clean + day.missed
+            if played and width >= _ROOMY_PX:
+                painter.setPen(self.theme.colour("soft"))
+                painter.setFont(font(12))
+                share = f"{day.clean / played:.0%}"
+                painter.drawText(QRectF(self._x(day) - 30, low - 17, 60, 16), Qt.AlignmentFlag.AlignCenter, share)
+        painter.setFont(font(13))
+        painter.setPen(self.theme.colour("soft"))
+        painter.drawText(QPointF(self.width() - RIGHT + 6, ground - 50), "% clean")
         x, y = self.width() - RIGHT + 6, ground
         for hand, colour in reversed(_HANDS):
             painter.setPen(self.theme.colour(colour))

@@ -26,16 +26,16 @@ class DrillSound(QObject):
         self.rendering: Rendering | None = None
         self.part_audible = True
         """whether the plan's own part is heard, beside the click"""
-        self.divide, self.gaps = 1, False
-        """clicks to a beat; whether the click falls silent in every other round, to try the steadiness"""
+        self.divide, self.gaps, self.groove = 1, False, False
+        """clicks to a beat; whether they fall silent in every other round, to try the steadiness; drums instead of clicks"""
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_rendered)
         self.worker.refused.connect(lambda words: self.noticed.emit(words, False))
-        self._asked: tuple[Phrase, float, bool, int, bool] | None = None
+        self._asked: tuple[Phrase, float, bool, int, bool, bool] | None = None
 
     def play(self, phrase: Phrase, tempo: float) -> None:
         """Sound a drill; nothing changes where it sounds already."""
-        asked = (phrase, tempo, self.part_audible, self.divide, self.gaps)
+        asked = (phrase, tempo, self.part_audible, self.divide, self.gaps, self.groove)
         if asked == self._asked:
             return
         self._asked = asked
@@ -43,10 +43,12 @@ class DrillSound(QObject):
         def job(progress: object) -> object:
             from dromic.sound.render import RenderRequest, render
 
-            request = RenderRequest(tempo, None, click=True, count_in=True, tail=False, notes=asked[2], divide=asked[3])
+            request = RenderRequest(
+                tempo, None, click=True, count_in=True, tail=False, notes=asked[2], divide=asked[3], groove=asked[5]
+            )
             rounds = [render(phrase, request, progress)]  # type: ignore[arg-type]
             if asked[4]:
-                silent = replace(request, click=False)
+                silent = replace(request, click=False, groove=False)
                 rounds.append(render(phrase, silent, progress))  # type: ignore[arg-type]
             return rounds
 

@@ -24,9 +24,9 @@ from dromic.app.kit.worker import Worker
 from dromic.app.shed.practising import Practising
 
 if TYPE_CHECKING:
+    from dromic.core.learning.learned_rates import Learned
     from dromic.core.plan.plan import Plan
     from dromic.core.plan.request import Request
-    from dromic.core.practice.learning import Learned
     from dromic.core.setup.player import Player
     from dromic.core.setup.player_settings import HandNumber
 
@@ -101,7 +101,7 @@ class LearnedView(QWidget):
         self.say.setText("Working it out…")
 
         def job(_progress: object) -> object:
-            from dromic.core.practice.learning import Model
+            from dromic.core.learning.learned_rates import Model
 
             model = Model(plan, plan.request.player, presets.data("practice.toml")["learning"])
             return model.learn(logbook.passes(title))
@@ -109,7 +109,7 @@ class LearnedView(QWidget):
         self.worker.start(job)
 
     def _was_learned(self, answer: object) -> None:
-        from dromic.core.practice.learning import Learned, rate_of, with_rate
+        from dromic.core.learning.learned_rates import Learned, rate_of, with_rate
 
         assert isinstance(answer, Learned)
         self.learned, self.player = answer, answer.start
@@ -135,7 +135,7 @@ class LearnedView(QWidget):
 
     def show_measured(self, figures: object) -> None:
         """The numbers that the figures played so far come to."""
-        from dromic.core.practice.measuring import measured
+        from dromic.core.learning.measuring import measured
 
         assert isinstance(figures, tuple)
         if not figures:

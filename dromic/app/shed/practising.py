@@ -24,7 +24,7 @@ from dromic.store.logbook import Logbook
 
 if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
-    from dromic.core.practice.measuring import Figure
+    from dromic.core.learning.measuring import Figure
 
 MINUTES = 30
 MEASURE, MEASURE_MIN, MEASURED_DAYS = "measure", 10.0, 30
@@ -180,7 +180,7 @@ class Practising(QObject):
         request = work.plan.request
 
         def job(_progress: object) -> object:
-            from dromic.core.practice.measuring import figures
+            from dromic.core.learning.measuring import figures
 
             def parsed(line: str) -> Phrase:
                 return parse(line, empty_phrase("Measuring", request.instrument), request.instrument).phrase
@@ -201,13 +201,13 @@ class Practising(QObject):
 
     def measured_passes(self) -> list[Pass]:
         """What was played of the figures lately."""
-        from dromic.core.practice.measuring import PHRASE
+        from dromic.core.learning.measuring import PHRASE
 
         return self.logbook.passes(PHRASE, since=self.now().date() - timedelta(days=MEASURED_DAYS))
 
     def _next_try(self) -> None:
         """The next tempo of the figure in hand; when its limit is known, the next figure."""
-        from dromic.core.practice.measuring import belief, done
+        from dromic.core.learning.measuring import belief, done
 
         sitting = self.sitting
         assert sitting is not None and sitting.slot.drill is not None
@@ -249,7 +249,7 @@ class Practising(QObject):
 
     def _title(self, work: Work) -> str:
         """The phrase that passes are logged under."""
-        from dromic.core.practice.measuring import PHRASE
+        from dromic.core.learning.measuring import PHRASE
 
         return PHRASE if self.figures else work.plan.request.phrase.title
 

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBo
 from dromic.app.kit.theme import Theme
 from dromic.app.shed.drill_sound import DrillSound
 from dromic.app.shed.figure_view import FigureView
+from dromic.app.shed.pedal import MidiPedal
 from dromic.app.shed.practising import Practising
 from dromic.app.shed.words import HANDS, SAID, slot_name
 from dromic.core.practice.drill import FRETTING, PICKING
@@ -24,7 +25,7 @@ _TAP_MOST_S = 3.0
 """taps farther apart than this begin a new tempo"""
 KEYS = (
     "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
-    "Enter  next part     T  tap a tempo     + −  tempo     M  your part     C  clicks a beat     G  gaps in the click     "
+    "Enter  next part     T  tap a tempo     + −  tempo     M  your part     C  clicks a beat     D  drums     G  gaps     "
     "B  in the background     Esc  end the sitting"
 )
 
@@ -43,6 +44,8 @@ class RunningView(QWidget):
         self.beat, self.clock, self.next, self.keys = QLabel(), QLabel(), QLabel(), QLabel(KEYS)
         self.figure, self.time = FigureView(), QProgressBar()
         self.clean, self.missed, self.on = QPushButton("Clean"), QPushButton("Missed"), QPushButton("Next part")
+        self.pedal = MidiPedal(self)
+        self.pedal.pressed.connect(self._advance)
         self._taps: list[float] = []
         key = Qt.Key
         self._acts: dict[Qt.Key, Callable[[], object]] = {
@@ -63,6 +66,7 @@ class RunningView(QWidget):
             key.Key_G: self._gaps,
             key.Key_C: self._divide,
             key.Key_B: self._background,
+            key.Key_D: self._groove,
             key.Key_Escape: practising.end,
         }
         self._build()
@@ -118,6 +122,7 @@ class RunningView(QWidget):
 
     def start(self) -> None:
         """Show the sitting from where it is."""
+        self.keys.setText(f"{KEYS}     {self.pedal.open()}")
         self._timer.start()
         self._moved()
         self.setFocus()
@@ -147,9 +152,16 @@ class RunningView(QWidget):
         self.passes.setText(f"{'Burst. ' if rung.burst else ''}Pass {sitting.clean + sitting.missed + 1}: "
                             f"{sitting.clean} clean, {sitting.missed} missed")  # fmt: skip
         rest = f" Rest for {rung.rest_s:.0f} s first: let the hands hang." if rung.rest_s else ""
-        said = [name for name, on in (("click silent every other round", self.sound.gaps),
-                                      (f"{self.sound.divide} clicks a beat", self.sound.divide > 1),
-                                      ("in the background, not counted", not self.practising.attentive)) if on]  # fmt: skip
+        said = [
+            name
+            for name, on in (
+                ("drums", self.sound.groove),
+                ("silent every other round", self.sound.gaps),
+                (f"{self.sound.divide} clicks a beat", self.sound.divide > 1),
+                ("in the background, not counted", not self.practising.attentive),
+            )
+            if on
+        ]
         how = f" ({'; '.join(said)})" if said else ""
         self.why.setText(rung.reason[:1].upper() + rung.reason[1:] + "." + rest + how)
         if self.figure.phrase is not drill.phrase:
@@ -220,16 +232,22 @@ class RunningView(QWidget):
         self.sound.divide = self.sound.divide % MOST_CLICKS + 1
         self._moved()
 
+    def _groove(self) -> None:
+        self.sound.groove = not self.sound.groove
+        self._moved()
+
     def _background(self) -> None:
         self.practising.attentive = not self.practising.attentive
         self._moved()
 
     def _ended(self) -> None:
         self._timer.stop()
+        self.pedal.close()
         self.sound.stop()
         self.left.emit()
 
     def stop(self) -> None:
         """The window closes."""
         self._timer.stop()
+        self.pedal.close()
         self.sound.close()

@@ -27,9 +27,9 @@ from dromic.app.shed.learned_view import LearnedView
 from dromic.app.shed.practising import MINUTES, Practising
 from dromic.app.shed.skyline import SkylineView
 from dromic.app.shed.words import HANDS, slot_name
+from dromic.core.learning.history import days_of, ready_words
 from dromic.core.practice.drill import FRETTING, PICKING, Drill
-from dromic.core.practice.drill_kinds import AS_WRITTEN
-from dromic.core.practice.history import days_of, ready_words
+from dromic.core.practice.drill_kinds import AS_WRITTEN, words_of
 from dromic.core.practice.ladder import FAST, SCAN, SLOW
 from dromic.core.practice.log_pass import SORENESS, Pass
 from dromic.core.practice.log_summary import next_words, record_of
@@ -37,7 +37,7 @@ from dromic.core.practice.sitting import STOP, Slot
 from dromic.core.practice.skyline import skyline
 from dromic.core.values.errors import DromicError
 
-_LIST_PX, MOST_READY, SHEET_PT = 470, 365, 11
+_LIST_PX, MOST_READY, SHEET_PT, MOST_NAMED = 470, 365, 11, 3
 _FIGURE_PX = 190
 
 
@@ -258,7 +258,9 @@ class TodayView(QWidget):
             return
         passes = [p for p in work.passes if p.drill == drill.name]
         name = slot_name(self._rows[row][0], drill)
-        self.days.show_days(days_of(passes or work.passes), work.target, name if passes else "All drills together")
+        self.days.show_days(
+            days_of(passes or work.passes), work.target, name if passes else "All drills together", _spent(work.passes)
+        )
         slot, number, _ = self._rows[row]
         assert number is not None
         rung = work.rungs[number]
@@ -316,6 +318,16 @@ class TodayView(QWidget):
     def _open_row(self) -> None:
         if self.drill is not None:
             self.drill_opened.emit(self.drill)
+
+
+def _spent(passes: Sequence[Pass]) -> str:
+    """What most of the minutes of a phrase went to."""
+    minutes: dict[str, float] = {}
+    for one in passes:
+        kind = one.drill.split(":")[0]
+        minutes[kind] = minutes.get(kind, 0.0) + one.seconds / 60
+    most = sorted(minutes.items(), key=lambda m: -m[1])[:MOST_NAMED]
+    return "Most minutes: " + ", ".join(f"{words_of(kind)} {spent:.0f}" for kind, spent in most) + "." if most else ""
 
 
 def _as_written(passes: Sequence[Pass]) -> list[Pass]:

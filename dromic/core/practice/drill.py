@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from dromic.core.music.phrase import Phrase
@@ -47,6 +48,12 @@ class Material:
         behind = max(0.0, 1.0 - known / self.target) if known else 0.0
         return move.load * (1.0 + behind), -move.to
 
+    @property
+    def metre(self) -> Metre:
+        """The metre that most bars of the phrase have."""
+        bars = self.plan.request.phrase.bars
+        return Counter(bar.metre for bar in bars).most_common(1)[0][0]
+
     def steps(self, events: Sequence[int]) -> tuple[Step, ...]:
         """The steps of events."""
         return steps_of(self.plan, events)
@@ -76,12 +83,13 @@ class Material:
     def phrase(
         self, steps: Sequence[Step], title: str, metre: Metre | None = None, paces: Sequence[float] = ()
     ) -> Phrase:
-        """A drill's phrase, at the target."""
+        """A drill's phrase, at the target; in the phrase's metre and swing, unless it has a metre of its own."""
         plan = self.plan
-        return laid(
-            steps, title, self.target, plan.request.instrument, metre or Metre(4, 4),
+        made = laid(
+            steps, title, self.target, plan.request.instrument, metre or self.metre,
             (lambda bar: paces[bar % len(paces)]) if paces else None,
         )  # fmt: skip
+        return made if metre is not None else replace(made, swing=plan.request.phrase.swing)
 
 
 @dataclass(frozen=True, slots=True)

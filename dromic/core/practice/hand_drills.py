@@ -133,14 +133,30 @@ def trills(material: Material) -> Iterator[Drill]:
 
 
 def hand_offs(material: Material) -> Iterator[Drill]:
-    """Rolls of one finger and the passing of a fret from finger to finger, as the plan needs them."""
-    rolls = [m for m in material.plan.moves if m.fret_kind == "roll" and not m.seam]
-    if not rolls:
+    """Every way the plan hands on from one finger to another, or rolls one over, once each, the hardest of its sort."""
+    found: dict[tuple[str, str], list[Move]] = {}
+    for move in material.plan.onward:
+        first, then = (material.plan.events[e][0].finger for e in (move.start, move.to))
+        if first in "1234" and then in "1234" and (first != then or move.fret_kind == "roll"):
+            found.setdefault((first, then), []).append(move)
+    if not found:
         return
-    worst = max(rolls, key=lambda m: m.fret_load)
-    events = material.around(worst, material.settings.around)
-    yield _made(material, "rolls", FRETTING, events, material.steps(events),
-                f"the plan rolls a finger {len(rolls)} {'time' if len(rolls) == 1 else 'times'}; this is the hardest")  # fmt: skip
+    steps: list[Step] = []
+    events: list[int] = []
+    for of in sorted(found.values(), key=lambda moves: -len(moves)):
+        worst = max(of, key=lambda move: move.fret_load)
+        pair = (worst.start, worst.to)
+        steps += [replace(step, length=Fraction(1, 2)) for step in material.steps(pair)] * 2 + [Step((), QUARTER)]
+        events += pair
+    told = ", ".join(f"{a} to {b} {len(of)}" for (a, b), of in sorted(found.items(), key=lambda f: -len(f[1])))
+    yield _made(
+        material,
+        "hand-offs",
+        FRETTING,
+        tuple(dict.fromkeys(events)),
+        tuple(steps),
+        f"how often the plan needs each: {told}",
+    )
 
 
 def pairs_used(material: Material) -> Counter[frozenset[str]]:

@@ -10,8 +10,9 @@ from math import lcm
 from dromic.core.music.phrase import Note
 from dromic.core.plan.plan import Move
 from dromic.core.practice.drill import BOTH, Drill, Material
-from dromic.core.practice.passage import Step, even
+from dromic.core.practice.passage import FOUR, Step, even
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
+from dromic.core.values.metre import Metre
 
 EIGHTH, SIXTEENTH = Fraction(1, 2), Fraction(1, 4)
 TRIPLET = Fraction(1, 3)
@@ -98,7 +99,7 @@ def rhythms(material: Material) -> Iterator[Drill]:
     for name, lengths in RHYTHMS.items():
         if len(steps) > 2:
             reason = f"the same notes as {name}: each in turn has room"
-            yield _made(material, "rhythm", events, even(steps, lengths), reason, name)
+            yield _made(material, "rhythm", events, even(steps, lengths), reason, name, FOUR)
 
 
 def accents(material: Material) -> Iterator[Drill]:
@@ -113,7 +114,7 @@ def accents(material: Material) -> Iterator[Drill]:
     steps = even(cell * (beat // len(cell)), (length,))
     marked = tuple(_accented(step) if i % per_beat == 0 else step for i, step in enumerate(steps))
     reason = f"an accent on every beat: round with the beat after {beat} notes, with the bar after {bar}"
-    yield _made(material, "accent", events, marked, reason)
+    yield _made(material, "accent", events, marked, reason, metre=FOUR)
 
 
 def comes_round(cell: int, per_beat: int, beats: int) -> tuple[int, int]:
@@ -166,6 +167,25 @@ def string_sets(material: Material) -> Iterator[Drill]:
                 yield _made(material, "strings", events, moved, reason, name)
 
 
+def other_places(material: Material) -> Iterator[Drill]:
+    """The hardest passage a string lower and higher with its pitches kept: other frets, the same sound; what lies beyond the board
+    breaks, and is said."""
+    events = _hard_passage(material)
+    steps, instrument = material.steps(events), material.plan.request.instrument
+    for name, at in (("lower", 1), ("higher", -1)):
+        kept: list[Step] = []
+        lost = 0
+        for step in steps:
+            notes = tuple(n for n in (_same_pitch(material, note, at) for note in step.notes) if n is not None)
+            lost += len(step.notes) - len(notes)
+            kept.append(replace(step, notes=notes))
+        whole = sum(len(step.notes) for step in steps)
+        if whole and lost * 2 <= whole and instrument.strings > 1:
+            broken = f"; {lost} of {whole} notes lie beyond the board and are left out" if lost else ""
+            reason = f"the same pitches a string {name}: other frets and changes, strokes kept{broken}"
+            yield _made(material, "places", events, tuple(kept), reason, name)
+
+
 def circle(material: Material) -> Iterator[Drill]:
     """One fingering through all keys in circle order; what no fret is left for is said."""
     events = _hard_passage(material)
@@ -192,10 +212,11 @@ def _of(material: Material, kind: str, events: tuple[int, ...], reason: str, key
 
 
 def _made(
-    material: Material, kind: str, events: tuple[int, ...], steps: tuple[Step, ...], reason: str, key: str = ""
-) -> Drill:
+    material: Material, kind: str, events: tuple[int, ...], steps: tuple[Step, ...], reason: str, key: str = "",
+    metre: Metre | None = None,
+) -> Drill:  # fmt: skip
     title = f"{kind}{' ' + key if key else ''} of {material.plan.request.phrase.title}"
-    phrase = material.phrase(steps, title)
+    phrase = material.phrase(steps, title, metre)
     return Drill(kind, BOTH, events, reason, phrase, material.load_of(events), key)
 
 
@@ -242,6 +263,19 @@ def _restrung(material: Material, note: Note, by: int) -> Note:
     if not 1 <= string <= strings:
         return replace(note, string=None)
     return replace(note, string=string, pitch=material.plan.request.instrument.pitch_at(string, note.fret))
+
+
+def _same_pitch(material: Material, note: Note, by: int) -> Note | None:
+    """A note on another string with its pitch kept, its finger open; None where the board has no such place."""
+    instrument = material.plan.request.instrument
+    assert note.string is not None
+    string = note.string + by
+    if not 1 <= string <= instrument.strings:
+        return None
+    fret = note.pitch - instrument.open_pitch(string)
+    if not 0 <= fret <= instrument.highest_fret:
+        return None
+    return replace(note, string=string, fret=fret, finger=None if fret else "0")
 
 
 def _fretted(material: Material, note: Note, by: int) -> Note:

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+import mido
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
 from dromic.app.audio.output import SimulatedOutput
+from dromic.app.shed import pedal
 from dromic.app.shed.day_sheet import sheet_html
-from dromic.core.practice.learning import rate_of
-from dromic.core.practice.simulated_player import practised
+from dromic.core.learning.learned_rates import rate_of
+from dromic.core.learning.simulated_player import practised
 from dromic.core.practice.sitting import DRILL, KEEP
 from dromic.store.logbook import Logbook
 
@@ -301,3 +303,45 @@ def test_the_click_divided_with_gaps_and_in_the_background(qtbot, shed):
 
 def practising_reason(place) -> str:
     return place.practising.sitting.rung.reason
+
+
+class Port:
+    """A MIDI input that a test plays."""
+
+    name = "made up"
+
+    def __init__(self) -> None:
+        self.waiting: list[mido.Message] = []
+
+    def iter_pending(self):
+        waiting, self.waiting = self.waiting, []
+        return waiting
+
+    def close(self) -> None:
+        self.waiting = []
+
+
+def test_a_midi_pedal_marks_a_pass(qtbot, shed, monkeypatch):
+    window, clock = shed
+    port = Port()
+    monkeypatch.setattr(pedal, "first_port", lambda: port)
+    drills = window.shed_place.practising.work.drills
+    window.shed_place.today.begin_asked.emit(next(n for n, d in enumerate(drills) if d.kind == "move"))
+    assert "Pedal: made up" in window.shed_place.running.keys.text()
+    clock.on(9)
+    port.waiting = [
+        mido.Message("control_change", control=64, value=127),
+        mido.Message("control_change", control=64, value=0),
+    ]
+    window.shed_place.running.pedal.look()
+    port.waiting = [mido.Message("note_on", note=60, velocity=0)]
+    window.shed_place.running.pedal.look()
+    assert [p.clean for p in logged(window)] == [True]
+
+
+def test_where_no_port_can_be_opened_keys_do(monkeypatch):
+    def none() -> list[str]:
+        raise ModuleNotFoundError("rtmidi")
+
+    monkeypatch.setattr(mido, "get_input_names", none)
+    assert pedal.first_port() is None

@@ -152,3 +152,32 @@ def test_names_of_the_log_in_words():
     assert words_of("move:3-6") == "The hard move, notes 4 to 7"
     assert words_of("trill:34") == "Trills, 34" and words_of("of my own") == "of my own"
     assert len({kind.name for kind in KINDS}) == len(KINDS)
+
+
+def test_every_hand_off_of_the_plan_is_in_its_drill(reel):
+    drill = next(d for d in drills_of(reel) if d.kind == "hand-offs")
+    fingers = [n.notes[0].finger for n in drill.phrase.events]
+    drilled = {(a, b) for a, b in zip(fingers[::2], fingers[1::2], strict=True)}
+    needed = set()
+    for move in reel.plan.onward:
+        a, b = (reel.plan.events[e][0].finger for e in (move.start, move.to))
+        if a in "1234" and b in "1234" and (a != b or move.fret_kind == "roll"):
+            needed.add((a, b))
+    assert drilled == needed
+
+
+def test_other_places_keep_the_pitches_and_say_what_breaks():
+    material = material_of(3)
+    for drill in [d for d in drills_of(material) if d.kind == "places"]:
+        old = [n.pitch for e in drill.events for n in material.plan.events[e]]
+        new = [n.pitch for e in drill.phrase.events for n in e.notes]
+        assert set(new) <= set(old) and (len(new) == len(old) or "beyond the board" in drill.reason)
+        instrument = material.plan.request.instrument
+        assert all(n.pitch == instrument.pitch_at(n.string, n.fret) for e in drill.phrase.events for n in e.notes)
+
+
+def test_drills_have_the_metre_and_the_swing_of_their_phrase():
+    for tune in range(1, 12):
+        material = material_of(tune, "free")
+        whole = next(d for d in drills_of(material) if d.kind == "whole")
+        assert whole.phrase.bars[0].metre == material.metre and whole.phrase.swing == material.plan.request.phrase.swing

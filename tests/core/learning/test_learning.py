@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from dromic import presets
-from dromic.core.practice.history import Day, days_of, days_to, days_words, ready_words
-from dromic.core.practice.learning import RATES, Model, loads_under, rate_of, with_rate
+from dromic.core.learning.history import Day, days_of, days_to, days_words, ready_words
+from dromic.core.learning.learned_rates import RATES, Model, loads_under, rate_of, with_rate
+from dromic.core.learning.simulated_player import practised
 from dromic.core.practice.log_pass import Pass
-from dromic.core.practice.simulated_player import practised
 from dromic.core.setup.player import Player
 from tests.core.practice.test_drills import material_of
 

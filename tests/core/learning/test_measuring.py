@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from dromic import presets
+from dromic.core.learning.learned_rates import loads_under
+from dromic.core.learning.measuring import ABILITIES, BY_NAME, PHRASE, Figure, belief, done, figures, measured
 from dromic.core.music.songbook import empty_phrase
-from dromic.core.practice.learning import loads_under
 from dromic.core.practice.log_pass import Pass
-from dromic.core.practice.measuring import ABILITIES, BY_NAME, PHRASE, Figure, belief, done, figures, measured
 from dromic.formats.text.quick_line import parse
 from tests.core.practice.test_drills import material_of
 from tests.phrases import GUITAR

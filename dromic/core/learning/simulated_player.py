@@ -9,9 +9,9 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
+from dromic.core.learning.learned_rates import Model, loads_under
 from dromic.core.plan.plan import Plan
 from dromic.core.practice.ladder import next_rung
-from dromic.core.practice.learning import Model, loads_under
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.todays_work import Work, todays_work
 from dromic.core.setup.player import Player
