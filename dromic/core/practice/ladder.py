@@ -61,7 +61,8 @@ def next_rung(
     if tempo >= target * (1 - _SAME):
         return Rung(target, "clean at the target: keep it, or go on to the next drill")
     stalled = plateau_days(known, today)
-    if stalled >= numbers["plateau_days"]:
+    at_best = tempo >= (best_clean(known) or 0.0) * (1 - numbers["step"])
+    if stalled >= numbers["plateau_days"] and at_best:
         return Rung(
             tempo, f"no faster for {stalled} days: take fewer notes, one hand alone, or another plan", plateau=True
         )

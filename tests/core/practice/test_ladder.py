@@ -98,6 +98,12 @@ def test_a_plateau_is_answered_with_something_other_than_speed():
     assert rung.plateau and rung.tempo == 80 and "fewer notes" in rung.reason
 
 
+def test_below_the_best_a_plateau_keeps_nobody_from_climbing():
+    days = [p for n in range(6, 0, -1) for p in passes("80+ 80+ 80+ 84-", TODAY - timedelta(n))]
+    rung = next_rung(days + passes("72+ 72+ 72+"), TODAY, 120, 200, NUMBERS)
+    assert not rung.plateau and rung.tempo == pytest.approx(72 * 1.04)
+
+
 def test_passes_in_the_background_do_not_count():
     aside = [Pass(p.at, "x", p.drill, 110.0, True, attentive=False) for p in passes("110+")]
     assert next_rung(aside, TODAY, 120, 200, NUMBERS).tempo == pytest.approx(54)
