@@ -18,12 +18,15 @@ from dromic.app.shed.pedal import MidiPedal
 from dromic.app.shed.practising import Practising
 from dromic.app.shed.words import HANDS, SAID, slot_name
 from dromic.core.practice.drill import FRETTING, PICKING
+from dromic.core.practice.log_pass import FAULTS
 
 _LOOK_MS = 40
 MOST_CLICKS = 4
 _TAP_MOST_S = 3.0
 """taps farther apart than this begin a new tempo"""
+_FAULT_KEYS = ", ".join(f"{n} {fault}" for n, fault in enumerate(FAULTS, start=1))
 KEYS = (
+    f"Missed, and how: {_FAULT_KEYS}\n"
     "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
     "Enter  next part     T  tap a tempo     + −  tempo     M  your part     C  clicks a beat     D  drums     G  gaps     "
     "B  in the background     Esc  end the sitting"
@@ -44,6 +47,9 @@ class RunningView(QWidget):
         self.beat, self.clock, self.next, self.keys = QLabel(), QLabel(), QLabel(), QLabel(KEYS)
         self.figure, self.time = FigureView(), QProgressBar()
         self.clean, self.missed, self.on = QPushButton("Clean"), QPushButton("Missed"), QPushButton("Next part")
+        self._ticked: set[int] = set()
+        """lines of a warm-up or a break that are done"""
+        self._slot: object = None
         self.pedal = MidiPedal(self)
         self.pedal.pressed.connect(self._advance)
         self._taps: list[float] = []
@@ -68,6 +74,7 @@ class RunningView(QWidget):
             key.Key_B: self._background,
             key.Key_D: self._groove,
             key.Key_Escape: practising.end,
+            **{Qt.Key(key.Key_1 + n): partial(self._digit, n) for n in range(len(FAULTS))},
         }
         self._build()
         self._timer = QTimer(self)
@@ -143,7 +150,10 @@ class RunningView(QWidget):
             self.sound.stop()
             self.tempo.setText("")
             self.passes.setText("")
-            self.why.setText("\n".join(SAID[sitting.slot.what]))
+            if self._slot is not sitting.slot:
+                self._slot, self._ticked = sitting.slot, set()
+            lines = enumerate(SAID[sitting.slot.what])
+            self.why.setText("\n".join(f"{'☑' if n in self._ticked else '☐'}  {n + 1}  {line}" for n, line in lines))
             self.figure.show_phrase(None)
             self.beat.setText("")
             return
@@ -208,6 +218,15 @@ class RunningView(QWidget):
             self.practising.go_on()
         else:
             self.practising.mark(True)
+
+    def _digit(self, number: int) -> None:
+        """In a drill a miss with its fault; in a warm-up a line that is done."""
+        sitting = self.practising.sitting
+        if self.practising.drill is not None:
+            self.practising.mark(False, None, FAULTS[number])
+        elif sitting is not None and number < len(SAID[sitting.slot.what]):
+            self._ticked ^= {number}
+            self._moved()
 
     def _faster(self, by: float) -> None:
         sitting = self.practising.sitting

@@ -345,3 +345,17 @@ def test_where_no_port_can_be_opened_keys_do(monkeypatch):
 
     monkeypatch.setattr(mido, "get_input_names", none)
     assert pedal.first_port() is None
+
+
+def test_digits_tick_the_warm_up_and_name_the_fault_of_a_miss(qtbot, shed):
+    window, clock = shed
+    place = window.shed_place
+    place.today.begin.click()
+    press(qtbot, window, Qt.Key.Key_2)
+    lines = place.running.why.text().split("\n")
+    assert lines[0].startswith("☐") and lines[1].startswith("☑")
+    press(qtbot, window, Qt.Key.Key_Space)
+    assert place.practising.drill is not None
+    clock.on(9)
+    press(qtbot, window, Qt.Key.Key_4)
+    assert [(p.clean, p.fault) for p in logged(window)] == [(False, "uneven")]
