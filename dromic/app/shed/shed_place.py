@@ -32,6 +32,7 @@ class ShedPlace(QStackedWidget):
         self.today, self.running = TodayView(self.practising), RunningView(self.practising)
         self.addWidget(self.today)
         self.addWidget(self.running)
+        self.setFocusProxy(self.today)  # the keyboard is on the page shown
         self.practising.noticed.connect(self.noticed)
         self.running.sound.noticed.connect(self.noticed)
         self.today.begin_asked.connect(self._begin)
@@ -66,10 +67,12 @@ class ShedPlace(QStackedWidget):
 
     def _run(self) -> None:
         self.setCurrentWidget(self.running)
+        self.setFocusProxy(self.running)
         self.running.start()
 
     def _back(self) -> None:
         self.setCurrentWidget(self.today)
+        self.setFocusProxy(self.today)
         self.today.list.setFocus()
 
     def stop(self) -> None:

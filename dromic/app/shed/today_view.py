@@ -162,6 +162,8 @@ class TodayView(QWidget):
         self.skyline.set_theme(theme)
         self.figure.set_theme(theme)
         self.days.set_theme(theme)
+        if self._rows:
+            self.show_work()  # the rows have colours of their own
 
     def show_work(self) -> None:
         """What there is to do today."""

@@ -54,7 +54,8 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("The hands", ["F7"], lambda w: w.go_to("Hands"), False),
     ("Plan the selection alone", ["Shift+F3"], lambda w: w.plan_selection(), False),
     ("Find a key", ["F1"], lambda w: w.find_key(), False),
-    ("Play", ["F5"], lambda w: w.transport.toggle(), False),
+    # on Shed a sitting has a sound of its own
+    ("Play", ["F5"], lambda w: None if w.place == "Shed" else w.transport.toggle(), False),
     ("Zoom in", ["Ctrl++", "Ctrl+="], lambda w: w.zoom(1.25), False),
     ("Zoom out", ["Ctrl+-"], lambda w: w.zoom(0.8), False),
     ("Whole phrase", ["Ctrl+0"], lambda w: w.plan_place.chart.zoom_to_all(), False),

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 import mido
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
@@ -193,7 +194,12 @@ def test_both_themes_and_the_small_window(shed):
     window.resize(1024, 640)
     window.switch_theme()
     QApplication.processEvents()
-    assert window.shed_place.today.skyline.theme is window.theme
+    today = window.shed_place.today
+    assert today.skyline.theme is window.theme
+    written = {today.list.topLevelItem(n).foreground(1).color().name() for n in range(today.list.topLevelItemCount())}
+    assert window.theme.ink in written and not {"#1d2125", "#5c6268"} & written  # none of the other theme's
+    QTest.keyClick(window, Qt.Key.Key_F5)
+    assert not window.transport.playing  # a sitting has a sound of its own
     assert not window.shed_place.grab().isNull()
 
 
@@ -359,3 +365,26 @@ def test_digits_tick_the_warm_up_and_name_the_fault_of_a_miss(qtbot, shed):
     clock.on(9)
     press(qtbot, window, Qt.Key.Key_4)
     assert [(p.clean, p.fault) for p in logged(window)] == [(False, "uneven")]
+
+
+def test_shed_by_keys_alone(qtbot, shed):
+    """From the list a drill is run, left for Plan while it runs, taken up again and ended."""
+    window, clock = shed
+    place = window.shed_place
+    window.go_to("Plan")
+    window.go_to("Shed")
+    assert QApplication.focusWidget() is place.today.list
+    chosen = place.today.drill
+    qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Down)
+    assert place.today.drill is not chosen
+    wanted = place.today.drill
+    qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Return)
+    assert place.practising.drill is wanted and QApplication.focusWidget() is place.running
+    window.go_to("Plan")
+    window.go_to("Shed")
+    assert QApplication.focusWidget() is place.running and place.practising.drill is wanted
+    clock.on(8)
+    qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Space)
+    assert len(logged(window)) == 1
+    qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Escape)
+    assert QApplication.focusWidget() is place.today.list
