@@ -32,7 +32,7 @@ SILENT = "silent"
 """bound for a hammer from nowhere that the planner chooses: its string may not have sounded just before"""
 BOUND = (HAMMER, PULL, SLIDE, SLUR, HAMMER_NEW, SILENT, STAY)
 _WEAK_AT_MOST = 2.0
-_MOST_MB = 16.0
+_MOST_MB = 48.0
 """of moves kept for one hand on one instrument"""
 _MOST_COSTS = 4
 """of one set of moves, for so many times available"""

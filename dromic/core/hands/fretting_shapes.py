@@ -22,7 +22,7 @@ from dromic.core.values.memo import Memo
 from dromic.core.values.pitch import note_name
 
 MOST_SHAPES = 60
-_MOST_MB = 8.0
+_MOST_MB = 24.0
 """of shapes kept for one hand on one instrument"""
 WIDEST_SPAN_FRETS = 7
 

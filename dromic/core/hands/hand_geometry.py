@@ -90,7 +90,7 @@ class HandGeometry:
         return np.asarray(self.pair_price[:, None, :, None] * (excess / self.hand.stretch_unit_mm) ** 2)
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=8)
 def hand_geometry(instrument: Instrument, hand: FrettingHand, bass_hand: str = "each") -> HandGeometry:
     """The sums of a hand on an instrument, kept; `bass_hand` is the habit of that name."""
     three = instrument.bass and bass_hand == "124"

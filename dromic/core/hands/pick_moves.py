@@ -27,7 +27,7 @@ SAME, REPEAT, CARRY, OUTSIDE, INSIDE, SKIP_OUTSIDE, SKIP_INSIDE, THROUGH, BACK, 
 NON_TRIVIAL = np.array([k not in ("same-string", "carry-through", "legato", "rest") for k in KINDS])
 PAYS_LIFT = np.array([k not in ("repeat", "carry-through", "back") for k in KINDS])
 UNPHASED = np.array([k in ("carry-through", "skip-through") for k in KINDS])
-_MOST_MB = 10.0
+_MOST_MB = 32.0
 """of moves kept for one hand on one instrument"""
 _OBJECT_BYTES = 1000
 """what the objects around small arrays take, roughly"""

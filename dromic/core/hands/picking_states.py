@@ -36,7 +36,7 @@ OLD, NEVER = -1, -2
 NOTHING: Pick = (0, 0, 0, 0, 0, 0, 0, NEVER)
 BARE = 5
 """plucking fingers of a hand"""
-_MOST_MB = 6.0
+_MOST_MB = 16.0
 """of parts kept for one hand"""
 _OBJECT_BYTES = 2000
 """what the objects around the small arrays of a part take, roughly"""

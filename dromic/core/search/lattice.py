@@ -324,13 +324,13 @@ def _joint(before: Layer, held: MemoryTable | None) -> Gather:
     return gather(numbers, rows, part.places.sign.size)
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=8)
 def picking_hand(player: Player, instrument: Instrument, rest_through: bool) -> Picking:
     """The moves of a player's picking hand on an instrument, kept from plan to plan."""
     return Picking(player, instrument, rest_through)
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=8)
 def ways_of(player: Player, strings: int, one_motion: bool) -> PickingStateFactory:
     """The ways of a player's picking hand, before any phrase; those that recur are the same from plan to plan."""
     return PickingStateFactory(player, strings, one_motion)
