@@ -12,13 +12,14 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from bench.lines import row
-from bench.typist import EDITING, JOB, SAVING
+from bench.typist import EDITING, JOB, PRACTISING, SAVING
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook
+from dromic.store.logbook import Logbook
 from dromic.store.recovery import leftovers
 from dromic.store.saving import clear_leftovers
 
-KILLS = {SAVING: 200, EDITING: 50, JOB: 20}
+KILLS = {SAVING: 200, EDITING: 50, JOB: 20, PRACTISING: 100}
 AT_ONCE = 2
 MOST_LOST_S = 3.0
 
@@ -28,20 +29,21 @@ def bench_kills(share: float = 1.0) -> None:
     for kind, count in KILLS.items():
         count = max(1, round(count * share))
         with ThreadPoolExecutor(AT_ONCE) as pool:
-            found = list(pool.map(lambda n, kind=kind: _kill(kind, n), range(count)))  # type: ignore[misc]
+            found = list(pool.map(lambda n, kind=kind: killed(kind, n), range(count)))  # type: ignore[misc]
         wrong = [w for w, _, _ in found if w]
         oldest = max(age for _, age, _ in found)
         left = sum(n for _, _, n in found)
         words = f"{len(wrong)} wrong" + (
             f"; the oldest edit lost was made {oldest:.1f} s before" if kind != SAVING else ""
         )
+        words = f"{len(wrong)} with a pass lost that was told" if kind == PRACTISING else words
         words += f"; {left} leftovers of a save, all cleared at the next start" if kind == SAVING else ""
         row(f"{count} windows killed while {kind}", words, f"aim: none wrong; nothing older than {MOST_LOST_S:g} s")
         for one in wrong[:5]:
             row("  ", one)
 
 
-def _kill(kind: str, seed: int) -> tuple[str, float, int]:
+def killed(kind: str, seed: int) -> tuple[str, float, int]:
     """(what is wrong, age in seconds of the oldest edit lost, leftovers cleared) of one window killed."""
     rnd = random.Random(f"{kind} {seed}")
     with tempfile.TemporaryDirectory() as name:
@@ -53,7 +55,7 @@ def _kill(kind: str, seed: int) -> tuple[str, float, int]:
             if process.poll() is not None:
                 return f"seed {seed}: the window ended by itself", 0.0, 0
             time.sleep(0.02)
-        time.sleep(rnd.uniform(0.1, 1.0) if kind == SAVING else rnd.uniform(2.0, 9.0))
+        time.sleep(rnd.uniform(0.1, 1.0) if kind in (SAVING, PRACTISING) else rnd.uniform(2.0, 9.0))
         process.send_signal(signal.SIGKILL)
         process.wait()
         killed = time.time()
@@ -61,6 +63,13 @@ def _kill(kind: str, seed: int) -> tuple[str, float, int]:
         lines = [(float(r[0]), int(r[1]), r[2]) for r in rows if len(r) == 3]
         if kind == SAVING:
             return _saved(folder, lines, seed)
+        if kind == PRACTISING:
+            told, kept = len(lines), len(Logbook(folder / "log.sqlite").passes())
+            return (
+                (f"seed {seed}: {told} passes were told, {kept} are kept" if not told <= kept <= told + 1 else ""),
+                0.0,
+                0,
+            )
         return _kept(folder, lines, killed, seed)
 
 

@@ -43,7 +43,7 @@ def bench_practice() -> None:
         forget()
         return plan(asked)
 
-    whole, drills = median_ms(afresh, 5), median_ms(lambda: todays_work(made, presets.practice(), 30), 5)
+    whole, drills = median_ms(afresh, 5), median_ms(lambda: todays_work(made, presets.practice()), 5)
     row(f"drills of a {NOTES}-note plan / that plan", f"{drills / whole:.2f} times", "aim: at most 2")
     with tempfile.TemporaryDirectory() as folder:
         times = []

@@ -19,7 +19,7 @@ from dromic.app.kit import theme
 from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.formats.document.document import songbook_bytes
 
-SAVING, EDITING, JOB = "saving", "editing", "job"
+SAVING, EDITING, JOB, PRACTISING = "saving", "editing", "job", "practising"
 EDIT_S = 1.0
 """an edit a second"""
 
@@ -28,7 +28,8 @@ def main(folder: Path, kind: str, seed: int) -> None:
     rnd = random.Random(seed)
     app = QApplication([])
     theme.load_fonts()
-    window = MainWindow(QSettings(str(folder / "w.ini"), QSettings.Format.IniFormat), folder / "recovery")
+    settings = QSettings(str(folder / "w.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(settings, folder / "recovery", log=folder / "log.sqlite")
     window.show()
 
     def pump(seconds: float) -> None:
@@ -48,6 +49,21 @@ def main(folder: Path, kind: str, seed: int) -> None:
         log.flush()
 
     number = 0
+    if kind == PRACTISING:
+        window.go_to("Shed")
+        practising = window.shed_place.practising
+        while practising.work is None:
+            pump(0.02)
+    while kind == PRACTISING:
+        while practising.drill is None:
+            if practising.sitting is None:
+                window.shed_place.today.begin_asked.emit(None)
+            else:
+                practising.go_on()
+        practising.mark(rnd.random() < 0.8)
+        number += 1
+        done(number, "passed")
+        pump(rnd.uniform(0.0, 0.05))
     while True:
         number += 1
         about = "x" * (number * 997 % 50_000)  # so that files differ in length

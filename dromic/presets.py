@@ -224,5 +224,5 @@ def practice() -> PracticeSettings:
     drills = numbers["drills"]
     return PracticeSettings(
         numbers["ladder"], numbers["sitting"], drills["hardest"], drills["around"], drills["joined"], drills["adding"],
-        tuple(drills["ramp"]),
+        tuple(drills["ramp"]), tuple(numbers["sitting"]["spacing_days"]),
     )  # fmt: skip

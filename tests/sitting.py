@@ -396,9 +396,9 @@ class Sitting:
             if rnd.random() < 0.4:
                 self.key(place.running, "Esc")
         elif kind == 2:
-            place.today.minutes.setValue(rnd.choice([5, 30, 240]))
+            place.today.strip.minutes.setValue(rnd.choice([5, 30, 240]))
         elif kind == 3:
-            rnd.choice([place.today.hand, place.today.ladder, place.today.sore]).setCurrentIndex(rnd.randrange(2))
+            rnd.choice([place.today.hand, place.today.ladder, place.today.strip.sore]).setCurrentIndex(rnd.randrange(2))
         elif kind == 4 and place.today._rows:
             place.today.list.setCurrentItem(rnd.choice(place.today._rows)[2])
         elif place.today.drill is not None:

@@ -15,11 +15,11 @@ from dromic.core.practice.drill_kinds import KINDS
 from dromic.core.practice.ladder import SCHOOLS, SLOW
 from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
 from dromic.core.practice.todays_work import Work, todays_work
+from dromic.core.practice.wishes import MINUTES, Wishes
 from dromic.core.values.errors import DromicError
 from dromic.formats.text.quick_line import write
-from dromic.store.logbook import Logbook, as_csv, from_text, pass_entry
-
-USUAL_MINUTES = 30.0
+from dromic.store.log_exchange import as_csv, as_json, read_passes, write_passes
+from dromic.store.logbook import Logbook
 
 
 def add_to(commands: Any) -> None:
@@ -47,7 +47,7 @@ def add_to(commands: Any) -> None:
 def _drill_options(drills: Any) -> None:
     drills.add_argument("--kinds", action="store_true", help="list the kinds of drill instead")
     add_options(drills, file_needed=False)
-    drills.add_argument("--minutes", type=float, default=USUAL_MINUTES, metavar="N", help="how long today")
+    drills.add_argument("--minutes", type=float, default=MINUTES, metavar="N", help="how long today")
     drills.add_argument("--log", type=Path, metavar="DB", help="the log to go on from")
     drills.add_argument("--first", choices=(FRETTING, PICKING), default=FRETTING, help="which hand goes first")
     drills.add_argument("--without", default="", metavar="KINDS", help="kinds to leave out, with commas")
@@ -63,21 +63,14 @@ def _drills(options: argparse.Namespace) -> str:
         return "".join(f"{k.name:<12} {k.hand:<9} {k.meaning}\n" for k in KINDS)
     if options.file is None:
         raise DromicError("drills needs a file to plan; or --kinds")
-    if not 1 <= options.minutes <= 600:
-        raise DromicError(f"--minutes is {options.minutes:g}; it must lie between 1 and 600")
-    left = [name for name in options.without.split(",") if name]
-    for name in left:
-        if name not in {k.name for k in KINDS}:
-            raise DromicError(f"there is no kind of drill {name!r}; `dromic drills --kinds` lists them")
+    left = tuple(name for name in options.without.split(",") if name)
+    wishes = Wishes(options.minutes, options.first, options.ladder, left)
     asked = asked_of(options)
     if len(asked.requests) > 1:
         raise DromicError("drills are made from one plan; choose one school")
     plan = asked.solve(asked.requests[0]).plan
-    passes = Logbook(options.log).passes(plan.request.phrase.title) if options.log else []
-    work = todays_work(
-        plan, presets.practice(), options.minutes, passes, target=plan.request.phrase.tempo, first_hand=options.first,
-        without=left, school=options.ladder,
-    )  # fmt: skip
+    history = Logbook(options.log).history(plan.request.phrase.title) if options.log else None
+    work = todays_work(plan, presets.practice(), wishes, history)
     return (_json if options.json else _table)(work, options.file.name)
 
 
@@ -123,9 +116,10 @@ def _log(options: argparse.Namespace) -> str:
     if options.what == "import":
         if options.file is None:
             raise DromicError("import needs a file, .csv or .json as export writes it")
-        passes = from_text(_text_of(options.file))
-        book.add(passes)
-        return f"{len(passes)} passes taken into the log\n"
+        passes = read_passes(options.file)
+        new = book.take_in(passes)
+        there = f"; {len(passes) - new} were there already" if new < len(passes) else ""
+        return f"{new} passes taken into the log{there}\n"
     if options.what == "backup":
         if options.file is None:
             raise DromicError("backup needs --file, a place for the copy")
@@ -137,18 +131,12 @@ def _log(options: argparse.Namespace) -> str:
             return json.dumps({"dromic": 1, "phrases": found}, indent=1) + "\n"
         return "".join(f"{phrase}: {told['why']}\n" for phrase, told in found.items()) or "the log is empty\n"
     passes = book.passes(options.phrase)
-    json_wanted = options.json or (options.file is not None and options.file.suffix == ".json")
-    text = json.dumps({"dromic": 1, "passes": [pass_entry(p) for p in passes]}, indent=1) + "\n" if json_wanted else ""
-    if options.what == "export":
-        text = text or as_csv(passes)
-        if options.file is None:
-            return text
-        try:
-            options.file.write_text(text, encoding="utf-8")
-        except OSError as error:
-            raise DromicError(f"{options.file} cannot be written ({error.strerror}); choose another place") from error
+    if options.what == "export" and options.file is not None:
+        write_passes(options.file, passes)
         return f"{len(passes)} passes written to {options.file.name}\n"
-    return text or "".join(_line(p) for p in passes)
+    if options.json:
+        return as_json(passes)
+    return as_csv(passes) if options.what == "export" else "".join(_line(p) for p in passes)
 
 
 def _added(options: argparse.Namespace) -> Pass:
@@ -160,13 +148,6 @@ def _added(options: argparse.Namespace) -> Pass:
         at, options.phrase, options.drill, options.tempo, not options.missed, hand=options.hand, fault=options.fault,
         attentive=not options.background, seconds=options.seconds or 0.0, soreness=options.soreness, note=options.note or "",
     )  # fmt: skip
-
-
-def _text_of(file: Path) -> str:
-    try:
-        return file.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise DromicError(f"{file} cannot be read ({error}); choose a .csv or .json file of passes") from error
 
 
 def _line(one: Pass) -> str:

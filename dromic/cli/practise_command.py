@@ -14,11 +14,12 @@ from dromic.core.learning.learned_rates import Learned, Model, loads_under, rate
 from dromic.core.learning.simulated_player import practised
 from dromic.core.plan.plan import Plan
 from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.wishes import MINUTES
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.store.logbook import Logbook
 
-USUAL_MINUTES, MOST_DAYS = 30.0, 400
+MOST_DAYS = 400
 
 
 def add_to(commands: Any) -> None:
@@ -30,7 +31,7 @@ def add_to(commands: Any) -> None:
     add_options(command)
     command.add_argument("--simulate", type=int, required=True, metavar="SEED", help="which simulated player")
     command.add_argument("--days", type=int, default=1, metavar="N", help="so many daily sittings")
-    command.add_argument("--minutes", type=float, default=USUAL_MINUTES, metavar="N", help="of each sitting")
+    command.add_argument("--minutes", type=float, default=MINUTES, metavar="N", help="of each sitting")
     command.add_argument(
         "--true", metavar="PLAYER", help="the hands it really has, a name or a file; else those planned for"
     )

@@ -35,6 +35,8 @@ class Work:
     instrument: Instrument
     plan: Plan | None = None
     entry: Entry | None = None
+    click: bool = False
+    """whether a sound has a click and a bar counted in"""
 
     @property
     def kept(self) -> Decision | None:
@@ -109,7 +111,7 @@ def _write_sound(work: Work) -> bytes:
     from dromic.sound.render import RenderRequest, render
     from dromic.sound.wav import wav_bytes
 
-    return wav_bytes(render(work.phrase, RenderRequest()))
+    return wav_bytes(render(work.phrase, RenderRequest(click=work.click, count_in=work.click)))
 
 
 def _sound_lost(phrase: Phrase) -> list[str]:

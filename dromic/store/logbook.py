@@ -3,9 +3,6 @@ so that ten years are as quick as ten days. Safe across kills and two windows: e
 
 from __future__ import annotations
 
-import csv
-import io
-import json
 import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import closing, contextmanager
@@ -15,11 +12,11 @@ from pathlib import Path
 from typing import Any
 
 from dromic.core.practice.log_pass import Pass
-from dromic.core.practice.log_summary import RECENT_DAYS, DrillRecord, PhraseRecord, next_words
+from dromic.core.practice.log_summary import RECENT_DAYS, DrillRecord, Goal, History, PhraseRecord, hand_of, next_words
 from dromic.core.values.errors import DromicError
 from dromic.store.folders import data_folder
 
-VERSION = 1
+VERSION = 2
 _WAIT_S = 10.0
 COLUMNS = tuple(f.name for f in fields(Pass))
 _SCHEMA = (
@@ -32,8 +29,11 @@ _SCHEMA = (
     """CREATE TABLE drill (phrase TEXT, drill TEXT, notes TEXT, best REAL, best_at TEXT, last_day TEXT, newest REAL,
        passes INTEGER, clean INTEGER, PRIMARY KEY (phrase, drill))""",
     """CREATE TABLE day (phrase TEXT, day TEXT, kind TEXT, seconds REAL, passes INTEGER, clean INTEGER,
-       picking INTEGER, fretting INTEGER, PRIMARY KEY (phrase, day, kind))""",
+       picking INTEGER, fretting INTEGER, background REAL, PRIMARY KEY (phrase, day, kind))""",
+    "CREATE TABLE goal (phrase TEXT PRIMARY KEY, target REAL, ready TEXT)",
 )
+_SUMS, _GOAL = slice(3, 5), 5
+"""which of these are sums over passes, and which keeps goals"""
 _DRILL = """INSERT INTO drill VALUES (:phrase, :drill, :notes, :best, :best_at, :day, :best, 1, :clean)
   ON CONFLICT (phrase, drill) DO UPDATE SET notes = excluded.notes, passes = passes + 1, clean = clean + excluded.clean,
   best_at = CASE WHEN excluded.best > COALESCE(best, 0) THEN excluded.best_at ELSE best_at END,
@@ -41,9 +41,11 @@ _DRILL = """INSERT INTO drill VALUES (:phrase, :drill, :notes, :best, :best_at, 
   newest = CASE WHEN excluded.last_day > last_day THEN excluded.newest WHEN excluded.last_day < last_day THEN newest
            ELSE NULLIF(MAX(COALESCE(newest, 0), COALESCE(excluded.newest, 0)), 0) END,
   last_day = MAX(last_day, excluded.last_day)"""
-_DAY = """INSERT INTO day VALUES (:phrase, :day, :kind, :seconds, 1, :clean, :picking, :fretting)
+_DAY = """INSERT INTO day VALUES (:phrase, :day, :kind, :seconds, 1, :clean, :picking, :fretting, :background)
   ON CONFLICT (phrase, day, kind) DO UPDATE SET seconds = seconds + excluded.seconds, passes = passes + 1,
-  clean = clean + excluded.clean, picking = picking + excluded.picking, fretting = fretting + excluded.fretting"""
+  clean = clean + excluded.clean, picking = picking + excluded.picking, fretting = fretting + excluded.fretting,
+  background = background + excluded.background"""
+_ALL = f"SELECT {', '.join(COLUMNS)} FROM pass"
 
 
 def usual_place() -> Path:
@@ -61,11 +63,19 @@ class Logbook:
         """Keep passes: all of them or none."""
         with self._open(writes=True) as base:
             for one in passes:
-                row = _row(one)
+                row = _summed(one)
                 base.execute(
                     f"INSERT INTO pass ({', '.join(COLUMNS)}) VALUES ({', '.join(':' + c for c in COLUMNS)})", row
                 )
-                _sum_up(base, one, row)
+                for words in (_DRILL, _DAY):
+                    base.execute(words, row)
+
+    def take_in(self, passes: Sequence[Pass]) -> int:
+        """Keep those that are not there yet, as when the same file is imported again; gives how many."""
+        there = set(self.passes())
+        new = [one for one in dict.fromkeys(passes) if one not in there]
+        self.add(new)
+        return len(new)
 
     def undo_last(self) -> Pass | None:
         """Take the newest pass back, and give it."""
@@ -75,14 +85,43 @@ class Logbook:
                 return None
             one = _pass(found[1:])
             base.execute("DELETE FROM pass WHERE id = ?", (found[0],))
-            for table in ("drill", "day"):
-                base.execute(f"DELETE FROM {table} WHERE phrase = ?", (one.phrase,))
-            for row in base.execute(
-                f"SELECT {', '.join(COLUMNS)} FROM pass WHERE phrase = ? ORDER BY at", (one.phrase,)
-            ):
-                kept = _pass(row)
-                _sum_up(base, kept, _row(kept))
+            base.execute("DELETE FROM drill WHERE phrase = ? AND drill = ?", (one.phrase, one.drill))
+            rows = base.execute(
+                f"{_ALL} WHERE phrase = ? AND drill = ? ORDER BY at, id", (one.phrase, one.drill)
+            ).fetchall()
+            _sum_again(base, rows, (_DRILL,))
+            day, kind = one.day, one.drill.split(":")[0]
+            base.execute(
+                "DELETE FROM day WHERE phrase = ? AND day = ? AND kind = ?", (one.phrase, day.isoformat(), kind)
+            )
+            span = (one.phrase, day.isoformat(), (day + timedelta(1)).isoformat())
+            rows = base.execute(f"{_ALL} WHERE phrase = ? AND at >= ? AND at < ?", span).fetchall()
+            _sum_again(base, [row for row in rows if _pass(row).drill.split(":")[0] == kind], (_DAY,))
             return one
+
+    def note_last(self, text: str) -> None:
+        """Put a note on the newest pass."""
+        with self._open(writes=True) as base:
+            base.execute("UPDATE pass SET note = ? WHERE id = (SELECT MAX(id) FROM pass)", (text,))
+
+    def set_goal(self, phrase: str, goal: Goal) -> None:
+        """What is worked towards with a phrase."""
+        with self._open(writes=True) as base:
+            ready = goal.ready.isoformat() if goal.ready else None
+            base.execute("INSERT OR REPLACE INTO goal VALUES (?, ?, ?)", (phrase, goal.target, ready))
+
+    def goal(self, phrase: str) -> Goal:
+        """What was set as a goal, nothing of it where nothing was."""
+        with self._open() as base:
+            found = base.execute("SELECT target, ready FROM goal WHERE phrase = ?", (phrase,)).fetchone()
+        return Goal(found[0], _date(found[1])) if found else Goal()
+
+    def history(self, phrase: str) -> History:
+        """All that today's work asks of a phrase: its record, its recent passes, its goal."""
+        record = self.record(phrase)
+        newest = max((d.last_at for d in record.drills), default=None)
+        since = newest - timedelta(RECENT_DAYS - 1) if newest else None
+        return History(record, tuple(self.passes(phrase, since=since)) if newest else (), self.goal(phrase))
 
     def passes(self, phrase: str | None = None, drill: str | None = None, since: date | None = None) -> list[Pass]:
         """Passes in the order they were played; of a phrase, a drill, from a day on."""
@@ -93,10 +132,7 @@ class Logbook:
                 values.append(value)
         where = f" WHERE {' AND '.join(words)}" if words else ""
         with self._open() as base:
-            return [
-                _pass(row)
-                for row in base.execute(f"SELECT {', '.join(COLUMNS)} FROM pass{where} ORDER BY at, id", values)
-            ]
+            return [_pass(row) for row in base.execute(f"{_ALL}{where} ORDER BY at, id", values)]
 
     def phrases(self) -> list[str]:
         """The phrases it knows, the one practised last first."""
@@ -118,16 +154,20 @@ class Logbook:
             newest = base.execute("SELECT MAX(day) FROM day WHERE phrase = ?", (phrase,)).fetchone()[0]
             first = (date.fromisoformat(newest) - timedelta(RECENT_DAYS - 1)).isoformat() if newest else "0"
             days = base.execute(
-                "SELECT day, kind, seconds, picking, fretting FROM day WHERE phrase = ? AND day >= ?", (phrase, first)
+                "SELECT day, kind, seconds, picking, fretting, background FROM day WHERE phrase = ? AND day >= ?",
+                (phrase, first),
             ).fetchall()
         minutes: dict[date, float] = {}
         technique: dict[str, float] = {}
-        for day, kind, seconds, _, _ in days:
+        hands: dict[str, float] = {}
+        for day, kind, seconds, _, _, _ in days:
             minutes[date.fromisoformat(day)] = minutes.get(date.fromisoformat(day), 0.0) + seconds / 60
             technique[kind] = technique.get(kind, 0.0) + seconds / 60
+            hands[hand_of(kind)] = hands.get(hand_of(kind), 0.0) + seconds / 60
         blamed = {hand: sum(row[at] for row in days) for hand, at in (("picking", 3), ("fretting", 4))}
+        background = sum(row[5] for row in days) / 60
         return PhraseRecord(
-            phrase, drills, minutes, by_technique=technique, blamed={h: n for h, n in blamed.items() if n}
+            phrase, drills, minutes, hands, technique, {h: n for h, n in blamed.items() if n}, background
         )
 
     def summary(self, today: date) -> dict[str, Any]:
@@ -169,7 +209,7 @@ class Logbook:
                 base.execute("PRAGMA journal_mode = WAL")
                 base.execute("PRAGMA synchronous = FULL")
                 base.execute("BEGIN IMMEDIATE" if writes else "BEGIN")
-                _up_to_date(base, self.path)
+                _up_to_date(base, self.path, writes)
                 yield base
                 base.execute("COMMIT")
         except sqlite3.DatabaseError as error:
@@ -182,25 +222,48 @@ def _make(base: sqlite3.Connection) -> None:
     base.execute(f"PRAGMA user_version = {VERSION}")
 
 
-def _up_to_date(base: sqlite3.Connection, path: Path) -> None:
+def _up_to_date(base: sqlite3.Connection, path: Path, writes: bool) -> None:
+    """Make or renew the tables; sums are summed up anew where an older Dromic counted otherwise."""
     version = base.execute("PRAGMA user_version").fetchone()[0]
     if version > VERSION:
         raise DromicError(f"the log {path} is of a newer Dromic; use that one")
+    if version == VERSION:
+        return
+    if not writes:
+        base.execute("ROLLBACK")
+        base.execute("BEGIN IMMEDIATE")
+        if base.execute("PRAGMA user_version").fetchone()[0] == VERSION:  # another window was quicker
+            return
     if version == 0:
         if base.execute("SELECT COUNT(*) FROM sqlite_master").fetchone()[0]:
             raise DromicError(f"{path} is a database of something else, not a log; choose another with --db")
         _make(base)
+        return
+    for table in ("drill", "day"):
+        base.execute(f"DROP TABLE {table}")
+    for words in (*_SCHEMA[_SUMS], _SCHEMA[_GOAL]):
+        base.execute(words)
+    _sum_again(base, base.execute(f"{_ALL} ORDER BY at, id").fetchall(), (_DRILL, _DAY))
+    base.execute(f"PRAGMA user_version = {VERSION}")
 
 
-def _sum_up(base: sqlite3.Connection, one: Pass, row: dict[str, Any]) -> None:
-    best = one.tempo if one.clean and not one.burst else None
+def _sum_again(base: sqlite3.Connection, rows: Iterable[Sequence[Any]], sums: Sequence[str]) -> None:
+    for row in rows:
+        one = _pass(row)
+        for words in sums:
+            base.execute(words, _summed(one))
+
+
+def _summed(one: Pass) -> dict[str, Any]:
+    """What the sums take of a pass: what is best was played with attention, bursts left aside."""
+    best = one.tempo if one.clean and one.attentive and not one.burst else None
     day = one.day.isoformat()
     wrong = {hand: int(not one.clean and one.hand in (hand, "both")) for hand in ("picking", "fretting")}
-    values = {
-        **row, **wrong, "best": best, "best_at": day if best else None, "day": day, "kind": one.drill.split(":")[0],
+    background = 0.0 if one.attentive else one.seconds
+    return {
+        **_row(one), **wrong, "best": best, "best_at": day if best else None, "day": day, "kind": one.drill.split(":")[0],
+        "background": background,
     }  # fmt: skip
-    base.execute(_DRILL, values)
-    base.execute(_DAY, values)
 
 
 def _row(one: Pass) -> dict[str, Any]:
@@ -222,72 +285,3 @@ def _numbers(text: str) -> tuple[int, ...]:
 
 def _date(text: str | None) -> date | None:
     return date.fromisoformat(text) if text else None
-
-
-def pass_entry(one: Pass) -> dict[str, Any]:
-    """A pass as JSON has it."""
-    return {**{name: getattr(one, name) for name in COLUMNS}, "at": one.at.isoformat(), "notes": list(one.notes)}
-
-
-def pass_from(entry: Any) -> Pass:
-    """A pass from JSON; DromicError naming what is wrong with it."""
-    if not isinstance(entry, dict) or not {"at", "phrase", "drill", "tempo", "clean"} <= set(entry):
-        raise DromicError("a pass needs at, phrase, drill, tempo and clean")
-    unknown = set(entry) - set(COLUMNS)
-    if unknown:
-        raise DromicError(f"a pass has no {sorted(unknown)[0]!r}; it has {', '.join(COLUMNS)}")
-    try:
-        given = {
-            **entry,
-            "at": datetime.fromisoformat(entry["at"]),
-            "notes": tuple(int(n) for n in entry.get("notes", ())),
-        }
-        return Pass(**{**given, "tempo": float(entry["tempo"]), "clean": bool(entry["clean"])})
-    except (TypeError, ValueError) as error:
-        raise DromicError(
-            f"a pass cannot be understood ({error}); write it as `dromic log list --json` does"
-        ) from error
-
-
-def as_csv(passes: Iterable[Pass]) -> str:
-    """Passes as a table."""
-    out = io.StringIO()
-    table = csv.DictWriter(out, COLUMNS, lineterminator="\n")
-    table.writeheader()
-    for one in passes:
-        table.writerow({**pass_entry(one), "notes": " ".join(map(str, one.notes))})
-    return out.getvalue()
-
-
-def from_text(text: str) -> list[Pass]:
-    """Passes from CSV or JSON, as they were exported."""
-    if text.lstrip()[:1] in ("[", "{"):
-        try:
-            found = json.loads(text)
-        except ValueError as error:
-            raise DromicError(f"it is no sound JSON ({error})") from error
-        entries = found.get("passes") if isinstance(found, dict) else found
-        return [pass_from(e) for e in entries or ()]
-    passes = []
-    for line, row in enumerate(csv.DictReader(io.StringIO(text)), start=2):
-        try:
-            passes.append(pass_from(_typed(row)))
-        except DromicError as error:
-            raise DromicError(error.what, where=f"line {line}") from error
-    return passes
-
-
-def _typed(row: dict[str, Any]) -> dict[str, Any]:
-    given: dict[str, Any] = {k: v for k, v in row.items() if v != "" and k is not None}
-    for name in ("clean", "attentive", "burst"):
-        if name in given:
-            given[name] = given[name] in ("True", "true", "1")
-    for name, kind in (("tempo", float), ("seconds", float), ("soreness", int)):
-        try:
-            given |= {name: kind(given[name])} if name in given else {}
-        except ValueError as error:
-            raise DromicError(
-                f"a pass cannot be understood: its {name} is {given[name][:40]!r}, not a number"
-            ) from error
-    given["notes"] = str(given.get("notes", "")).split()
-    return given

@@ -16,7 +16,8 @@ from hypothesis import strategies as st
 from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
 from dromic.core.practice.log_summary import record_of
 from dromic.core.values.errors import DromicError
-from dromic.store.logbook import Logbook, as_csv, from_text, pass_entry
+from dromic.store.log_exchange import as_csv, from_text, pass_entry
+from dromic.store.logbook import Logbook
 
 START = datetime(2026, 10, 1, 18)
 WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), max_size=8)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -68,7 +69,8 @@ class Exporter(QObject):
     def _answered(self, answer: object) -> None:
         self._then(answer)
 
-    def ask(self, entry: Entry, choices: Choices) -> None:
+    def ask(self, entry: Entry, choices: Choices, click: bool = False) -> None:
+        """Ask where to and as what; a sound with a click where one is asked for."""
         kinds = [f"{f.label} ({' '.join('*' + e for e in f.extensions)})" for f in FORMATS if f.write]
         name, chosen = QFileDialog.getSaveFileName(
             self.window, "Export this phrase", entry.phrase.title, ";;".join(kinds)
@@ -78,9 +80,9 @@ class Exporter(QObject):
         path = Path(name)
         if not path.suffix:
             path = path.with_name(path.name + next(f for f in FORMATS if chosen.startswith(f.label)).extensions[0])
-        self.write(entry, choices, path)
+        self.write(entry, choices, path, click)
 
-    def write(self, entry: Entry, choices: Choices, path: Path) -> None:
+    def write(self, entry: Entry, choices: Choices, path: Path, click: bool = False) -> None:
         """Write the phrase to a file of any kind."""
         try:
             kind = writer_of(path)
@@ -92,7 +94,7 @@ class Exporter(QObject):
 
         def job(progress: Progress) -> str:
             assert kind.write is not None
-            work = work_for(entry, choices, players, kind, progress)
+            work = replace(work_for(entry, choices, players, kind, progress), click=click)
             save(path, kind.write(work))
             lost = kind.left_out(work)
             return f"Exported {path.name}" + (f"; not carried over: {'; '.join(lost)}" if lost else "")

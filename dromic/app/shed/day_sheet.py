@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.shed.words import HANDS, SAID, slot_name
+from dromic.app.sitting.words import HANDS, SAID, slot_name
 from dromic.core.music.phrase import Phrase
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.sitting import STOP

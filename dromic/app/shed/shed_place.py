@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QSettings, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
+from dromic.app.kit import stored
 from dromic.app.kit.theme import Theme
-from dromic.app.shed.practising import Practising
-from dromic.app.shed.running_view import RunningView
 from dromic.app.shed.today_view import TodayView
+from dromic.app.sitting.practising import Practising
+from dromic.app.sitting.running_view import RunningView
+from dromic.core.practice.wishes import Wishes, wishes_from
 from dromic.store.logbook import Logbook
 
 if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
+
+_KEY = "practice"
 
 
 class ShedPlace(QStackedWidget):
@@ -23,12 +28,19 @@ class ShedPlace(QStackedWidget):
 
     noticed = pyqtSignal(str, bool)
     drill_opened = pyqtSignal(object)
+    drill_exported = pyqtSignal(object)
     hands_learned = pyqtSignal(object)
     """the player with numbers taken over from the log"""
 
-    def __init__(self, planning: Planning, log: Path, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, planning: Planning, log: Path, settings: QSettings | None = None, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
+        self.settings = settings
         self.practising = Practising(planning, Logbook(log), parent=self)
+        if settings is not None:
+            self.practising.wishes = _wishes(settings)
+        self.practising.wished.connect(self._remember)
         self.today, self.running = TodayView(self.practising), RunningView(self.practising)
         self.addWidget(self.today)
         self.addWidget(self.running)
@@ -37,6 +49,7 @@ class ShedPlace(QStackedWidget):
         self.running.sound.noticed.connect(self.noticed)
         self.today.begin_asked.connect(self._begin)
         self.today.drill_opened.connect(self.drill_opened)
+        self.today.drill_exported.connect(self.drill_exported)
         self.today.hands.taken.connect(self.hands_learned)
         self.running.left.connect(self._back)
         self.today.hands.measure.clicked.connect(self.practising.measure)
@@ -79,4 +92,17 @@ class ShedPlace(QStackedWidget):
         """The window closes."""
         self.running.stop()
         self.today.hands.stop()
+        self.today.strip.stop()
         self.practising.stop()
+
+    def _remember(self, wishes: Wishes) -> None:
+        """How a player practises holds on from day to day."""
+        if self.settings is not None:
+            self.settings.setValue(_KEY, json.dumps(wishes.entry()))
+
+
+def _wishes(settings: QSettings) -> Wishes:
+    try:
+        return wishes_from(json.loads(stored.text(settings, _KEY, "{}")))
+    except ValueError:
+        return Wishes()

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QHeaderView,
     QLabel,
     QPushButton,
-    QSpinBox,
     QTabWidget,
     QTreeWidget,
     QTreeWidgetItem,
@@ -19,26 +15,23 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.kit.theme import FAMILY, LIGHT, Theme
-from dromic.app.shed.day_sheet import ResultsDialog, sheet_html
-from dromic.app.shed.days_view import DaysView
-from dromic.app.shed.figure_view import FigureView
-from dromic.app.shed.learned_view import LearnedView
-from dromic.app.shed.practising import MINUTES, Practising
-from dromic.app.shed.skyline import SkylineView
-from dromic.app.shed.words import HANDS, slot_name
+from dromic.app.kit.theme import LIGHT, Theme
+from dromic.app.progress.days_view import DaysView
+from dromic.app.progress.learned_view import LearnedView
+from dromic.app.progress.skyline import SkylineView
+from dromic.app.shed.today_strip import TodayStrip
+from dromic.app.sitting.figure_view import FigureView
+from dromic.app.sitting.practising import Practising
+from dromic.app.sitting.words import HANDS, slot_name
 from dromic.core.learning.history import days_of, ready_words
-from dromic.core.practice.drill import FRETTING, PICKING, Drill
-from dromic.core.practice.drill_kinds import AS_WRITTEN, words_of
-from dromic.core.practice.ladder import FAST, SCAN, SLOW
-from dromic.core.practice.log_pass import SORENESS, Pass
-from dromic.core.practice.log_summary import next_words, record_of
+from dromic.core.practice.drill import Drill
+from dromic.core.practice.drill_kinds import AS_WRITTEN, BY_NAME
+from dromic.core.practice.log_summary import next_words
 from dromic.core.practice.sitting import STOP, Slot
 from dromic.core.practice.skyline import skyline
-from dromic.core.values.errors import DromicError
+from dromic.core.practice.todays_work import Work
 
-_LIST_PX, MOST_READY, SHEET_PT, MOST_NAMED = 470, 365, 11, 3
-_FIGURE_PX = 190
+_LIST_PX, _FIGURE_PX = 470, 190
 
 
 class TodayView(QWidget):
@@ -48,6 +41,8 @@ class TodayView(QWidget):
     """the number of a drill to run alone, None for the whole sitting"""
     drill_opened = pyqtSignal(object)
     """a drill to be taken to Plan as a phrase of its own"""
+    drill_exported = pyqtSignal(object)
+    """a drill to be written to a file"""
 
     def __init__(self, practising: Practising, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -56,50 +51,21 @@ class TodayView(QWidget):
         self.skyline, self.figure, self.days = SkylineView(), FigureView(), DaysView()
         self.hands, self.pictures = LearnedView(practising), QTabWidget()
         self.head, self.reason, self.next, self.care = QLabel(), QLabel(), QLabel(), QLabel(STOP)
-        self.list = QTreeWidget()
-        self.minutes, self.hand, self.ladder, self.sore = QSpinBox(), QComboBox(), QComboBox(), QComboBox()
-        self.begin, self.ready = QPushButton("Begin the sitting"), QSpinBox()
-        self.sheet, self.results = QPushButton("Print…"), QPushButton("Enter results…")
+        self.list, self.strip = QTreeWidget(), TodayStrip(practising)
         self.alone, self.open = QPushButton("This drill alone"), QPushButton("Open it in Plan")
+        self.export = QPushButton("Export it…")
         self._rows: list[tuple[Slot, int | None, QTreeWidgetItem]] = []
         self._build()
         practising.worked.connect(self.show_work)
         self.list.currentItemChanged.connect(lambda *_: self._show_row())
         self.list.itemActivated.connect(lambda *_: self._run_row())
         self.skyline.picked.connect(self._to_event)
-        self.begin.clicked.connect(lambda: self.begin_asked.emit(None))
+        self.strip.begin_asked.connect(lambda: self.begin_asked.emit(None))
         self.alone.clicked.connect(self._run_row)
-        self.open.clicked.connect(self._open_row)
-        self.minutes.valueChanged.connect(lambda n: practising.wish(minutes=float(n)))
-        self.hand.currentIndexChanged.connect(lambda _: practising.wish(first_hand=self.hand.currentData()))
-        self.ladder.currentIndexChanged.connect(lambda _: practising.wish(ladder=self.ladder.currentData()))
-        self.sore.currentIndexChanged.connect(lambda n: practising.wish(soreness=n))
-        self.ready.valueChanged.connect(lambda _: self.show_work())
-        self.sheet.clicked.connect(self.print_sheet)
-        self.results.clicked.connect(self.ask_results)
+        self.open.clicked.connect(lambda: self._give(self.drill_opened))
+        self.export.clicked.connect(lambda: self._give(self.drill_exported))
 
     def _build(self) -> None:
-        self.minutes.setRange(5, 240)
-        self.minutes.setSingleStep(5)
-        self.minutes.setValue(MINUTES)
-        self.minutes.setSuffix(" min today")
-        self.minutes.setAccessibleName("minutes today")
-        for words, value in (("Fretting hand first", FRETTING), ("Picking hand first", PICKING)):
-            self.hand.addItem(words, value)
-        for words, value in (
-            ("Slow until clean", SLOW),
-            ("Fast often, once warm", FAST),
-            ("Scan for what breaks", SCAN),
-        ):
-            self.ladder.addItem(words, value)
-        for n, words in enumerate(SORENESS):
-            self.sore.addItem(f"Soreness: {words}", n)
-        for widget, name in (
-            (self.hand, "which hand first"),
-            (self.ladder, "school of tempo"),
-            (self.sore, "soreness"),
-        ):
-            widget.setAccessibleName(name)
         self.list.setAccessibleName("today's sitting, and the drills left out of it")
         self.list.setFixedWidth(_LIST_PX)
         self.list.setColumnCount(4)
@@ -116,22 +82,7 @@ class TodayView(QWidget):
         self.care.setObjectName("soft")
         for label in (self.reason, self.next, self.care):
             label.setWordWrap(True)
-        self.begin.setToolTip("Runs by itself: keep both hands on the instrument (Ctrl+Return)")
-        self.begin.setShortcut("Ctrl+Return")
         self.figure.setMinimumHeight(_FIGURE_PX)
-        top = QHBoxLayout()
-        self.ready.setRange(0, MOST_READY)
-        self.ready.setSpecialValueText("No date")
-        self.ready.setPrefix("Ready in ")
-        self.ready.setSuffix(" days")
-        self.ready.setAccessibleName("ready in days")
-        self.sheet.setToolTip("Today's drills on paper, with strokes, tempos and boxes to tick")
-        row_of: tuple[QWidget, ...] = (
-            self.begin, self.minutes, self.hand, self.ladder, self.sore, self.ready, self.sheet, self.results,
-        )  # fmt: skip
-        for part in row_of:
-            top.addWidget(part)
-        top.addStretch(1)
         right = QVBoxLayout()
         right.addWidget(self.head)
         right.addWidget(self.reason)
@@ -139,6 +90,7 @@ class TodayView(QWidget):
         row = QHBoxLayout()
         row.addWidget(self.alone)
         row.addWidget(self.open)
+        row.addWidget(self.export)
         row.addStretch(1)
         right.addLayout(row)
         right.addWidget(self.care)
@@ -147,7 +99,7 @@ class TodayView(QWidget):
         below.addLayout(right, 1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(10, 4, 10, 4)
-        whole.addLayout(top)
+        whole.addWidget(self.strip)
         whole.addWidget(self.next)
         self.pictures.addTab(self.skyline, "Skyline")
         self.pictures.addTab(self.days, "Day by day")
@@ -183,12 +135,13 @@ class TodayView(QWidget):
                 self.list.addTopLevelItem(line)
             for number in left_out:
                 self._add(Slot("drill", 0.0, number), number)
-        for button in (self.begin, self.alone, self.open):
+        self.strip.show_wishes()
+        for button in (self.alone, self.open, self.export):
             button.setEnabled(work is not None)
         if work is None:
             self.next.setText(self.practising.why_none)
             self.skyline.show_towers((), 1.0)
-            self.days.show_days((), 1.0, "Nothing planned")
+            self.days.show_days((), 1.0, "Nothing planned", {})
             self._show_row()
             return
         self._show_log()
@@ -224,20 +177,14 @@ class TodayView(QWidget):
     def _show_log(self) -> None:
         work = self.practising.work
         assert work is not None
-        phrase = work.plan.request.phrase.title
-        try:
-            record = self.practising.logbook.record(phrase)
-        except DromicError as error:
-            self.next.setText(str(error))
-            record = record_of(phrase, ())
-        else:
-            ready = (
-                (ready_words(work.target, days_of(_as_written(work.passes)), self.ready.value()),)
-                if self.ready.value()
-                else ()
-            )
-            said = " ".join((next_words(record, self.practising.now().date())[1], *ready, *work.schedule.said))
-            self.next.setText(said)
+        record, days = work.history.record, self.practising.ready_in()
+        words = [next_words(record, self.practising.now().date())[1], *work.schedule.said]
+        if days:
+            as_written = [p for p in work.history.recent if p.drill.split(":")[0] in AS_WRITTEN]
+            words.insert(1, ready_words(work.target, days_of(as_written), days))
+        if record.background >= 1:
+            words.append(f"{record.background:.0f} min lately were in the background, and are not counted.")
+        self.next.setText(" ".join(words))
         self.skyline.show_towers(skyline(work.plan, record.clean_by_note), work.target)
         self.hands.show_for(work.plan)
 
@@ -252,52 +199,26 @@ class TodayView(QWidget):
         row, work, drill = self._row(), self.practising.work, self.drill
         self.alone.setEnabled(drill is not None)
         self.open.setEnabled(drill is not None)
+        self.export.setEnabled(drill is not None)
         self.figure.show_phrase(drill.phrase if drill is not None else None)
         self.skyline.mark(drill.events if drill is not None else ())
         if work is None or drill is None:
             self.head.setText("")
             self.reason.setText("")
             return
-        passes = [p for p in work.passes if p.drill == drill.name]
+        passes = work.history.by_drill.get(drill.name, ())
         name = slot_name(self._rows[row][0], drill)
         self.days.show_days(
-            days_of(passes or work.passes), work.target, name if passes else "All drills together", _spent(work.passes)
-        )
+            days_of(passes or work.history.recent), work.target, name if passes else "All drills together",
+            work.history.record.by_technique,
+        )  # fmt: skip
         slot, number, _ = self._rows[row]
         assert number is not None
         rung = work.rungs[number]
         self.head.setText(f"{slot_name(slot, drill)}, {HANDS[drill.hand]}: begins at {rung.tempo:.0f}")
-        self.reason.setText(f"{_sentence(drill.reason)} {_sentence(rung.reason)}")
-
-    def print_sheet(self) -> None:
-        """Today's sheet, seen before it is printed."""
-        from PyQt6.QtGui import QFont, QTextDocument
-        from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
-
-        work = self.practising.work
-        if work is None:
-            return
-        document = QTextDocument()
-        document.setDefaultFont(QFont(FAMILY, SHEET_PT))
-        document.setHtml(sheet_html(work, f"{self.practising.now():%d.%m.%Y}"))
-        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        layout = document.documentLayout()
-        if layout is not None:
-            layout.setPaintDevice(printer)
-        dialog = QPrintPreviewDialog(printer, self)
-        dialog.setWindowTitle("Today's sheet")
-        dialog.resize(980, 760)
-        dialog.paintRequested.connect(document.print)
-        self.preview = dialog, printer, document  # the dialog draws with them as long as it is open
-        dialog.open()
-
-    def ask_results(self) -> None:
-        """What was played from the sheet, taken into the log."""
-        if self.practising.work is None:
-            return
-        self.dialog = dialog = ResultsDialog(self.practising.work, self)
-        dialog.accepted.connect(lambda: self.practising.keep(dialog.passes(self.practising.now())))
-        dialog.open()
+        rest = work.resting.get(drill.name)
+        again = f" Clean lately: it comes round again on {rest.day}.{rest.month}." if rest is not None else ""
+        self.reason.setText(f"{_sentence(drill.reason)} {_sentence(rung.reason)}{again}{_turns(work, drill)}")
 
     def show_measured(self, figures: object) -> None:
         """What the hands came to, beside the numbers planned with."""
@@ -317,24 +238,19 @@ class TodayView(QWidget):
         if 0 <= row < len(self._rows) and self._rows[row][1] is not None:
             self.begin_asked.emit(self._rows[row][1])
 
-    def _open_row(self) -> None:
+    def _give(self, signal: object) -> None:
         if self.drill is not None:
-            self.drill_opened.emit(self.drill)
+            signal.emit(self.drill)  # type: ignore[attr-defined]
 
 
-def _spent(passes: Sequence[Pass]) -> str:
-    """What most of the minutes of a phrase went to."""
-    minutes: dict[str, float] = {}
-    for one in passes:
-        kind = one.drill.split(":")[0]
-        minutes[kind] = minutes.get(kind, 0.0) + one.seconds / 60
-    most = sorted(minutes.items(), key=lambda m: -m[1])[:MOST_NAMED]
-    return "Most minutes: " + ", ".join(f"{words_of(kind)} {spent:.0f}" for kind, spent in most) + "." if most else ""
-
-
-def _as_written(passes: Sequence[Pass]) -> list[Pass]:
-    """Passes that played the notes as they are written, with both hands."""
-    return [p for p in passes if p.drill.split(":")[0] in AS_WRITTEN]
+def _turns(work: Work, drill: Drill) -> str:
+    """Which of the drills that take turns with this one were clean already."""
+    if not BY_NAME[drill.kind].in_turn:
+        return ""
+    clean = {r.drill for r in work.history.record.drills if r.best_clean}
+    row = [d for d in work.drills if d.kind == drill.kind]
+    ticked = sum(d.name in clean for d in row)
+    return f" Clean so far: {ticked} of {len(row)}."
 
 
 def _sentence(words: str) -> str:

@@ -53,9 +53,10 @@ def _stand(shell: Shell) -> QWidget:
 def _shed(shell: Shell) -> QWidget:
     from dromic.app.shed.shed_place import ShedPlace
 
-    place = ShedPlace(shell.planning, shell.practice_log)
+    place = ShedPlace(shell.planning, shell.practice_log, shell.settings)
     place.noticed.connect(shell.notify)
     place.drill_opened.connect(shell.take_drill)
+    place.drill_exported.connect(shell.export_drill)
     place.hands_learned.connect(shell.take_hands)
     return place
 

@@ -31,6 +31,7 @@ from dromic.app.window.page_stack import PageStack
 from dromic.app.window.top_bar import TopBar
 from dromic.app.window.window_actions import book_menu, window_actions
 from dromic.core.music.phrase import Phrase
+from dromic.core.music.songbook import Entry
 from dromic.core.plan.plan import Plan
 from dromic.core.values.errors import DromicError
 from dromic.presets import DATA
@@ -194,6 +195,10 @@ class MainWindow(QMainWindow):
         """A drill as a phrase of its own, after the one it came from, with its strokes and fingers as they are written."""
         self.open_book.add_phrase(drill.phrase)
         self.go_to("Plan")
+
+    def export_drill(self, drill: Drill) -> None:
+        """Write a drill as another kind of file, a sound with its click."""
+        self._exporter().ask(Entry(drill.phrase), self.open_book.choices, click=True)
 
     def take_hands(self, player: Player) -> None:
         """Numbers learned from the log, as a change of the hands like any other."""

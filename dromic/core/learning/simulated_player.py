@@ -11,9 +11,11 @@ import numpy as np
 
 from dromic.core.learning.learned_rates import Model, loads_under
 from dromic.core.plan.plan import Plan
-from dromic.core.practice.ladder import next_rung
+from dromic.core.practice.drill_kinds import next_in_turn
 from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.log_summary import history_of
 from dromic.core.practice.todays_work import Work, todays_work
+from dromic.core.practice.wishes import Wishes
 from dromic.core.setup.player import Player
 from dromic.core.setup.practice_settings import PracticeSettings
 
@@ -31,26 +33,31 @@ def practised(
     model = Model(plan, plan.request.player, numbers)
     loads = loads_under(plan, true)
     kept: list[Pass] = []
+    by_drill: dict[str, list[Pass]] = {}
     for day in range(days):
         now = first.replace(hour=_HOUR, minute=0, second=0, microsecond=0) + timedelta(days=day)
-        work = todays_work(plan, settings, minutes, kept, now.date(), target=target)
+        history = history_of(plan.request.phrase.title, kept)
+        work = todays_work(plan, settings, Wishes(minutes, target=target), history, now.date())
         for slot in work.schedule.slots:
             end = now + timedelta(minutes=slot.minutes)
             if slot.drill is not None:
-                kept += _drilled(work, slot.drill, model, loads, kept, now, end, settings, numbers["steepness"], chance)
+                kept += _drilled(work, slot.drill, model, loads, by_drill, now, end, numbers["steepness"], chance)
             now = end
     return kept
 
 
 def _drilled(
-    work: Work, index: int, model: Model, loads: np.ndarray, kept: list[Pass], now: datetime, end: datetime,
-    settings: PracticeSettings, steepness: float, chance: np.random.Generator,
+    work: Work, index: int, model: Model, loads: np.ndarray, by_drill: dict[str, list[Pass]], now: datetime, end: datetime,
+    steepness: float, chance: np.random.Generator,
 ) -> list[Pass]:  # fmt: skip
-    drill, phrase = work.drills[index], work.plan.request.phrase.title
-    mine = [p for p in kept if p.drill == drill.name]
+    """The passes of a part of a sitting; they go into `by_drill` as well."""
+    phrase = work.plan.request.phrase.title
     made: list[Pass] = []
+    ticked = {r.drill for r in work.history.record.drills if r.best_clean}
     while now < end:
-        rung = next_rung([*mine, *made], now.date(), work.target, work.ceiling_of(drill), settings.ladder)
+        drill = work.drills[index]
+        mine = by_drill.setdefault(drill.name, [])
+        rung = work.next_rung(drill, mine, now.date())
         quarters = float(drill.phrase.end) + _COUNT_IN_QUARTERS
         now += timedelta(seconds=60.0 * quarters / rung.tempo + rung.rest_s)
         bare = Pass(now.replace(microsecond=0), phrase, drill.name, round(rung.tempo, 2), True, work.notes_of(drill),
@@ -60,9 +67,11 @@ def _drilled(
         hand = (
             None if clean else "picking" if over[:, 0].max(initial=0.0) >= over[:, 1].max(initial=0.0) else "fretting"
         )
-        made.append(bare if clean else _missed(bare, hand))
+        one = bare if clean else replace(bare, clean=False, hand=hand)
+        mine.append(one)
+        made.append(one)
+        if clean:
+            ticked.add(drill.name)
+            index = next_in_turn(work.drills, index, ticked)
     return made
 
-
-def _missed(one: Pass, hand: str | None) -> Pass:
-    return replace(one, clean=False, hand=hand)

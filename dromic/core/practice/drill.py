@@ -80,6 +80,24 @@ class Material:
         """The numbers of the bars that events lie in, each once, in their order."""
         return tuple(dict.fromkeys(self.plan.events[e][0].bar_number for e in events))
 
+    def drill(
+        self, kind: str, events: Sequence[int], steps: Sequence[Step], reason: str, key: str = "", hand: str = BOTH,
+        metre: Metre | None = None, paces: Sequence[float] = (),
+    ) -> Drill:  # fmt: skip
+        """A drill of steps over events of the plan. What goes over several of the places to work on says so."""
+        title = f"{kind}{' ' + key if key else ''} of {self.plan.request.phrase.title}"
+        goals = self.goals(events)
+        if goals > 1:
+            reason = f"{reason}; goes over {goals} of the hard places at once"
+        phrase = self.phrase(steps, title, metre, paces)
+        return Drill(kind, hand, tuple(events), reason, phrase, self.load_of(events, hand), key, goals)
+
+    def goals(self, events: Sequence[int]) -> int:
+        """How many of the places to work on events go over: the hardest moves, and where it goes round again."""
+        inside = set(events)
+        places = {(m.start, m.to) for m in (*self.hardest, *self.plan.seams)}
+        return sum(start in inside and to in inside for start, to in places)
+
     def phrase(
         self, steps: Sequence[Step], title: str, metre: Metre | None = None, paces: Sequence[float] = ()
     ) -> Phrase:
@@ -105,6 +123,8 @@ class Drill:
     load: float
     key: str = ""
     """what tells it from others of its kind in the log, beside its events"""
+    goals: int = 0
+    """how many of the places to work on it goes over"""
 
     @property
     def name(self) -> str:

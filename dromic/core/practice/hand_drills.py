@@ -30,7 +30,7 @@ def open_strings(material: Material) -> Iterator[Drill]:
         steps = opened(material.steps(events), material.plan.request.instrument)
         if len(steps) > 1:
             reason = "the same strokes and as many on each string, with nothing to fret"
-            yield _made(material, "open", PICKING, events, steps, reason)
+            yield material.drill("open", events, steps, reason, hand=PICKING)
 
 
 def string_pair(material: Material) -> Iterator[Drill]:
@@ -40,8 +40,10 @@ def string_pair(material: Material) -> Iterator[Drill]:
         steps = opened(material.steps(events), material.plan.request.instrument)
         if len(steps) == 2 and steps[0].lead.string != steps[1].lead.string:
             a, b = steps[0].lead.string, steps[1].lead.string
-            yield _made(material, "pair", PICKING, events, even(steps * _TIMES, (Fraction(1, 2),)),
-                        f"strings {a} and {b} alone, with the strokes they have here")  # fmt: skip
+            yield material.drill(
+                "pair", events, even(steps * _TIMES, (Fraction(1, 2),)),
+                f"strings {a} and {b} alone, with the strokes they have here", hand=PICKING,
+            )  # fmt: skip
             return
 
 
@@ -53,7 +55,9 @@ def turnaround(material: Material) -> Iterator[Drill]:
             events = material.order[at - 2 : at + 3]
             steps = even(opened(material.steps(events), material.plan.request.instrument), (TRIPLET,))
             if len(steps) > 2:
-                yield _made(material, "turnaround", PICKING, events, steps, "even triplets over where the strings turn")
+                yield material.drill(
+                    "turnaround", events, steps, "even triplets over where the strings turn", hand=PICKING
+                )
                 return
 
 
@@ -71,10 +75,10 @@ def ramp(material: Material) -> Iterator[Drill]:
         replace(one, notes=tuple(replace(n, stroke=strokes[i % 2], attack="pick") for n in one.notes))
         for i in range(16 * len(material.settings.ramp))
     )
-    title = f"one note faster and slower, for {material.plan.request.phrase.title}"
-    phrase = material.phrase(steps, title, paces=material.settings.ramp)
-    yield Drill("ramp", PICKING, (worst.to,), "one note, faster and slower with no jump: the motion stays the same", phrase,
-                material.load_of(material.order, PICKING))  # fmt: skip
+    yield material.drill(
+        "ramp", (worst.start, worst.to), steps, "one note, faster and slower with no jump: the motion stays the same", hand=PICKING,
+        paces=material.settings.ramp,
+    )  # fmt: skip
 
 
 def hammered(material: Material) -> Iterator[Drill]:
@@ -83,7 +87,7 @@ def hammered(material: Material) -> Iterator[Drill]:
         steps = unpicked(material.steps(events))
         if sum(bool(step.notes) for step in steps) > 1:
             reason = "no pick: every note must sound by the finger alone"
-            yield _made(material, "hammered", FRETTING, events, steps, reason)
+            yield material.drill("hammered", events, steps, reason, hand=FRETTING)
 
 
 def chord_changes(material: Material) -> Iterator[Drill]:
@@ -98,8 +102,10 @@ def chord_changes(material: Material) -> Iterator[Drill]:
         first, then = (replace(step, length=QUARTER) for step in material.steps((a, b)))
         hover = Step((), QUARTER)
         told = ", ".join(f"finger {f} {mm:.0f} mm" for f, mm in sorted(ways.items()))
-        yield _made(material, "chords", FRETTING, (a, b), (first, hover, then, hover) * 2,
-                    f"hover over the shape for a beat, then land all at once: {told}")  # fmt: skip
+        yield material.drill(
+            "chords", (a, b), (first, hover, then, hover) * 2,
+            f"hover over the shape for a beat, then land all at once: {told}", hand=FRETTING,
+        )  # fmt: skip
         return
 
 
@@ -127,9 +133,7 @@ def trills(material: Material) -> Iterator[Drill]:
         reason = (
             f"the plan goes between them {used} {'time' if used == 1 else 'times'}" if used else "keeps the pair alive"
         )
-        yield _made(
-            material, "trill", FRETTING, (), tuple(steps), f"fingers {first} and {second}: {reason}", first + second
-        )
+        yield material.drill("trill", (), steps, f"fingers {first} and {second}: {reason}", first + second, FRETTING)
 
 
 def hand_offs(material: Material) -> Iterator[Drill]:
@@ -149,13 +153,8 @@ def hand_offs(material: Material) -> Iterator[Drill]:
         steps += [replace(step, length=Fraction(1, 2)) for step in material.steps(pair)] * 2 + [Step((), QUARTER)]
         events += pair
     told = ", ".join(f"{a} to {b} {len(of)}" for (a, b), of in sorted(found.items(), key=lambda f: -len(f[1])))
-    yield _made(
-        material,
-        "hand-offs",
-        FRETTING,
-        tuple(dict.fromkeys(events)),
-        tuple(steps),
-        f"how often the plan needs each: {told}",
+    yield material.drill(
+        "hand-offs", tuple(dict.fromkeys(events)), steps, f"how often the plan needs each: {told}", hand=FRETTING
     )
 
 
@@ -195,16 +194,3 @@ def _passages(material: Material, hand: str) -> Iterator[tuple[int, ...]]:
         if all(abs(move.to - other) > material.settings.joined for other in taken):
             taken.append(move.to)
             yield material.around(move, material.settings.joined)
-
-
-def _made(
-    material: Material,
-    kind: str,
-    hand: str,
-    events: tuple[int, ...],
-    steps: tuple[Step, ...],
-    reason: str,
-    key: str = "",
-) -> Drill:
-    title = f"{kind}{' ' + key if key else ''} of {material.plan.request.phrase.title}"
-    return Drill(kind, hand, events, reason, material.phrase(steps, title), material.load_of(events, hand), key)

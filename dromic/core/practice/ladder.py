@@ -34,15 +34,16 @@ def first_tempo(target: float, ceiling: float | None, numbers: Mapping[str, floa
 
 def next_rung(
     passes: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Mapping[str, float],
-    school: str = SLOW,
+    school: str = SLOW, before: tuple[float, date] | None = None,
 ) -> Rung:  # fmt: skip
-    """The next tempo of a drill from its passes, in the order they were played, the last one last."""
+    """The next tempo of a drill from its passes, in the order they were played, the last one last. `before` is the fastest clean
+    tempo ever and the day it was last played, where passes are those of recent days alone."""
     known = [p for p in passes if p.attentive]
     if school == SCAN:
         return _scanned([p for p in known if p.day == today], target, ceiling, numbers)
     here = [p for p in known if p.day == today]
     if not here:
-        return _first_today(known, today, target, ceiling, numbers, school)
+        return _first_today(known, today, target, ceiling, numbers, school, before)
     last = here[-1]
     tempo = last.tempo
     if last.burst:
@@ -120,16 +121,18 @@ def plateau_days(passes: Sequence[Pass], today: date) -> int:
 
 
 def _first_today(
-    known: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Mapping[str, float], school: str
-) -> Rung:
-    best = best_clean(known)
+    known: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Mapping[str, float], school: str,
+    before: tuple[float, date] | None,
+) -> Rung:  # fmt: skip
+    best = max((t for t in (best_clean(known), before and before[0]) if t), default=None)
     if best is None:
         tempo = first_tempo(target, ceiling, numbers)
         share = tempo / target
         limited = ceiling is not None and tempo < numbers["first_of_target"] * target * (1 - _SAME)
         why = f"{numbers['first_of_ceiling']:.0%} of its ceiling" if limited else f"{share:.0%} of the target"
         return Rung(tempo, f"not practised yet: {why}")
-    away = max(0, (today - known[-1].day).days - 1)
+    last = known[-1].day if known else before[1] if before else today
+    away = max(0, (today - last).days - 1)
     share = numbers["fast_often"] if school == FAST else numbers["again"]
     less = min(away * numbers["away_a_day"], numbers["away_most"])
     told = f"; {away} {'day' if away == 1 else 'days'} missed: {less:.0%} less" if away else ""

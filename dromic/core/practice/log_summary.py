@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from functools import cached_property
 
-from dromic.core.practice.drill_kinds import AS_WRITTEN, words_of
+from dromic.core.practice.drill_kinds import AS_WRITTEN, BY_NAME, words_of
 from dromic.core.practice.log_pass import Pass
 
 RECENT_DAYS = 60
@@ -22,6 +23,7 @@ class DrillRecord:
     drill: str
     notes: tuple[int, ...]
     best_clean: float | None
+    """played with attention, bursts left aside"""
     best_at: date | None
     last_at: date
     passes: int
@@ -49,6 +51,8 @@ class PhraseRecord:
     """and by kind of drill"""
     blamed: Mapping[str, int] = field(default_factory=dict)
     """misses of the recent days by the hand that was blamed"""
+    background: float = 0.0
+    """minutes of the recent days played in the background"""
 
     @property
     def clean_by_note(self) -> dict[int, float]:
@@ -73,6 +77,36 @@ class PhraseRecord:
         first, last = min(self.minutes), max(self.minutes)
         days = (first + timedelta(n) for n in range((last - first).days + 1))
         return tuple(day for day in days if day not in self.minutes)
+
+
+@dataclass(frozen=True, slots=True)
+class Goal:
+    """What a player works towards with a phrase: a tempo (None for its own) and a day by which it is to be ready."""
+
+    target: float | None = None
+    ready: date | None = None
+
+
+@dataclass(frozen=True)
+class History:
+    """What the log has of a phrase: its record over all days, the passes of the recent ones in their order, and the goal."""
+
+    record: PhraseRecord
+    recent: tuple[Pass, ...] = ()
+    goal: Goal = field(default_factory=Goal)
+
+    @cached_property
+    def by_drill(self) -> dict[str, tuple[Pass, ...]]:
+        """The recent passes of each drill."""
+        found: dict[str, list[Pass]] = {}
+        for one in self.recent:
+            found.setdefault(one.drill, []).append(one)
+        return {name: tuple(of) for name, of in found.items()}
+
+
+def history_of(phrase: str, passes: Sequence[Pass]) -> History:
+    """The same from passes at hand."""
+    return History(record_of(phrase, passes), tuple(passes))
 
 
 def next_words(record: PhraseRecord, today: date) -> tuple[str | None, str]:
@@ -103,19 +137,27 @@ def record_of(phrase: str, passes: Sequence[Pass]) -> PhraseRecord:
     newest = max((p.day for p in passes), default=None)
     recent = [p for p in passes if newest is not None and (newest - p.day).days < RECENT_DAYS]
     minutes: dict[date, float] = {}
+    hands: dict[str, float] = {}
     technique: dict[str, float] = {}
     blamed: dict[str, int] = {}
     for one in recent:
         minutes[one.day] = minutes.get(one.day, 0.0) + one.seconds / 60
         kind = one.drill.split(":")[0]
         technique[kind] = technique.get(kind, 0.0) + one.seconds / 60
+        hands[hand_of(kind)] = hands.get(hand_of(kind), 0.0) + one.seconds / 60
         if not one.clean and one.hand:
             blamed[one.hand] = blamed.get(one.hand, 0) + 1
-    return PhraseRecord(phrase, drills, minutes, by_technique=technique, blamed=blamed)
+    background = sum(p.seconds for p in recent if not p.attentive) / 60
+    return PhraseRecord(phrase, drills, minutes, hands, technique, blamed, background)
+
+
+def hand_of(kind: str) -> str:
+    """Which hand a kind of drill practises."""
+    return BY_NAME[kind].hand if kind in BY_NAME else "both"
 
 
 def _drill(name: str, passes: Sequence[Pass]) -> DrillRecord:
-    clean = [p for p in passes if p.clean and not p.burst]
+    clean = [p for p in passes if p.clean and p.attentive and not p.burst]
     best = max(clean, key=lambda p: p.tempo, default=None)
     last = passes[-1].day
     newest = max((p.tempo for p in clean if p.day == last), default=None)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from dromic.core.practice.drill import Drill
@@ -42,10 +42,11 @@ class Schedule:
 
 def schedule(
     drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float] | None = None,
-    target: float = 0.0, soreness: int = 0,
+    target: float = 0.0, soreness: int = 0, resting: Collection[str] = (),
 ) -> Schedule:  # fmt: skip
     """A sitting of so many minutes from drills in their order. `known` has the best clean tempo of drills by name: the one
-    nearest to the target is kept clean; those not clean yet and those that slip come before it."""
+    nearest to the target is kept clean; those not clean yet and those that slip come before it. What rests today comes only
+    where time is left."""
     known = known or {}
     said = []
     warm = min(numbers["warm_up_min"], numbers["short_share"] * minutes)
@@ -54,7 +55,7 @@ def schedule(
     slots = [Slot(WARM_UP, warm)]
     keep = max(
         (i for i, d in enumerate(drills) if known.get(d.name, 0.0) >= 0.9 * target > 0),
-        key=lambda i: known[drills[i].name], default=None,
+        key=lambda i: (drills[i].name not in resting, known[drills[i].name]), default=None,
     )  # fmt: skip
     if keep is not None and left > 3 * numbers["keep_clean_min"]:
         left -= numbers["keep_clean_min"]
@@ -64,7 +65,11 @@ def schedule(
         said.append("Hands are sore: fewer minutes and lower tempos today; leave it if it gets worse.")
         left *= 1 - 0.2 * soreness
     since = warm
-    for index in chosen(drills, left, numbers, known):
+    taken = chosen(drills, left, numbers, known, resting)
+    waiting = sum(d.name in resting for n, d in enumerate(drills) if n not in taken)
+    if waiting:
+        said.append(f"{waiting} {'drill was' if waiting == 1 else 'drills were'} clean lately and rest today.")
+    for index in taken:
         if index == keep:
             continue  # it has a part of its own
         length = _length(drills[index], numbers)
@@ -90,19 +95,22 @@ def schedule(
 
 
 def chosen(
-    drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float]
-) -> tuple[int, ...]:
-    """Which drills fit into so many minutes, by number, in the order of their stages: one of each kind first, the hardest,
-    so that one drill of every sort comes before a second of any; those practised least come first among equals."""
+    drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float],
+    resting: Collection[str] = (),
+) -> tuple[int, ...]:  # fmt: skip
+    """Which drills fit into so many minutes, by number, in the order of their stages: one of each kind first, so that one drill
+    of every sort comes before a second of any. Of a kind those come first that are clean least fast, then those that go over
+    more of the hard places at once, then the hardest; what rests today comes last of all."""
     by_kind: dict[str, list[int]] = {}
     for index, drill in enumerate(drills):
         by_kind.setdefault(drill.kind, []).append(index)
     for kind in by_kind:
-        by_kind[kind].sort(key=lambda i: (known.get(drills[i].name, 0.0), -drills[i].load))
+        by_kind[kind].sort(key=lambda i: (known.get(drills[i].name, 0.0), -drills[i].goals, -drills[i].load))
     ranked: list[int] = []
     for turn in range(max((len(of) for of in by_kind.values()), default=0)):
         row = [of[turn] for of in by_kind.values() if turn < len(of)]
         ranked += sorted(row, key=lambda i: (_worth(drills[i].kind), -drills[i].load))
+    ranked.sort(key=lambda i: drills[i].name in resting)
     taken: list[int] = []
     left = minutes
     for index in ranked:

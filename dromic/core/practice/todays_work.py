@@ -3,34 +3,44 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 from dromic.core.plan.plan import Plan
-from dromic.core.practice.drill import FRETTING, Drill, Material
+from dromic.core.practice.drill import Drill, Material
 from dromic.core.practice.drill_kinds import drills_of
-from dromic.core.practice.ladder import SLOW, Rung, next_rung
+from dromic.core.practice.ladder import Rung, next_rung
 from dromic.core.practice.log_pass import Pass
-from dromic.core.practice.log_summary import PhraseRecord, record_of
+from dromic.core.practice.log_summary import History, PhraseRecord, history_of
 from dromic.core.practice.sitting import DRILL, KEEP, Schedule, schedule
+from dromic.core.practice.spacing import resting
+from dromic.core.practice.wishes import Wishes
 from dromic.core.setup.practice_settings import PracticeSettings
 
 
 @dataclass(frozen=True)
 class Work:
-    """Drills of a plan, where each begins, and a sitting; `notes_of` tells the note numbers of a drill's events."""
+    """Drills of a plan, where each begins, a sitting, and what the log has of the phrase."""
 
     plan: Plan
     target: float
     drills: tuple[Drill, ...]
     rungs: tuple[Rung, ...]
     schedule: Schedule
-    passes: tuple[Pass, ...] = ()
-    """what the log has of the phrase"""
+    history: History
+    wishes: Wishes
+    settings: PracticeSettings
+    """the numbers of practice with what the player set otherwise"""
+    resting: Mapping[str, date] = field(default_factory=dict)
+    """drills, by name, that come round again on a later day"""
 
     def ceiling_of(self, drill: Drill) -> float | None:
         """An estimate of the tempo a drill's own moves end at."""
         return ceiling_of(self.plan, drill)
+
+    def next_rung(self, drill: Drill, passes: Sequence[Pass], today: date) -> Rung:
+        """The next tempo of one of its drills, from the drill's passes up to now."""
+        return rung_of(self.plan, drill, self.target, passes, today, self.wishes, self.settings, self.history.record)
 
     def notes_of(self, drill: Drill) -> tuple[int, ...]:
         """The numbers of the notes a drill goes over."""
@@ -52,36 +62,43 @@ def ceiling_of(plan: Plan, drill: Drill) -> float | None:
 
 
 def todays_work(
-    plan: Plan, settings: PracticeSettings, minutes: float, passes: Sequence[Pass] = (), today: date | None = None,
-    target: float | None = None, first_hand: str = FRETTING, without: Iterable[str] = (), school: str = SLOW,
-    soreness: int = 0,
-) -> Work:  # fmt: skip
-    """The drills of a plan and a sitting of so many minutes; `passes` are what the log has of the phrase."""
-    target = target or plan.request.phrase.tempo
+    plan: Plan,
+    usual: PracticeSettings,
+    wishes: Wishes | None = None,
+    history: History | None = None,
+    today: date | None = None,
+) -> Work:
+    """The drills of a plan and a sitting, by what the player wishes and what the log has of the phrase."""
+    wishes = wishes or Wishes()
+    history = history or history_of(plan.request.phrase.title, ())
+    settings = wishes.settings(usual)
+    target = wishes.target or history.goal.target or plan.request.phrase.tempo
     today = today or date.today()
-    record = record_of(plan.request.phrase.title, passes)
-    material = Material(plan, settings, target, _by_event(plan, record), first_hand)
-    drills = drills_of(material, without)
-    by_drill: dict[str, list[Pass]] = {}
-    for one in passes:
-        by_drill.setdefault(one.drill, []).append(one)
-    sore = 1 - settings.ladder["soreness_less"] * soreness
+    material = Material(plan, settings, target, _by_event(plan, history.record), wishes.first_hand)
+    drills = drills_of(material, wishes.without)
     rungs = tuple(
-        _less(next_rung(by_drill.get(d.name, ()), today, target, ceiling_of(plan, d), settings.ladder, school), sore)
+        rung_of(plan, d, target, history.by_drill.get(d.name, ()), today, wishes, settings, history.record)
         for d in drills
     )
-    known: Mapping[str, float] = {r.drill: r.best_clean for r in record.drills if r.best_clean is not None}
-    return Work(
-        plan, target, drills, rungs, schedule(drills, minutes, settings.sitting, known, target, soreness), tuple(passes)
-    )
+    rest = resting(history.by_drill, target, settings.spacing_days, today)
+    known = {r.drill: r.best_clean for r in history.record.drills if r.best_clean is not None}
+    made = schedule(drills, wishes.minutes, settings.sitting, known, target, wishes.soreness, rest)
+    return Work(plan, target, drills, rungs, made, history, wishes, settings, rest)
 
 
-def _less(rung: Rung, share: float) -> Rung:
-    if share >= 1:
+def rung_of(
+    plan: Plan, drill: Drill, target: float, passes: Sequence[Pass], today: date, wishes: Wishes, settings: PracticeSettings,
+    record: PhraseRecord,
+) -> Rung:  # fmt: skip
+    """The next tempo of a drill; a day of sore hands begins lower."""
+    known = next((r for r in record.drills if r.drill == drill.name and r.best_clean is not None), None)
+    before = (known.best_clean, known.last_at) if known is not None and known.best_clean is not None else None
+    rung = next_rung(passes, today, target, ceiling_of(plan, drill), settings.ladder, wishes.school, before)
+    less = settings.ladder["soreness_less"] * wishes.soreness
+    if not less or any(one.day == today for one in passes):
         return rung
-    return Rung(
-        rung.tempo * share, f"{rung.reason}; hands are sore: {1 - share:.0%} less", False, rung.rest_s, rung.plateau
-    )
+    words = f"{rung.reason}; hands are sore: {less:.0%} less"
+    return replace(rung, tempo=rung.tempo * (1 - less), reason=words, burst=False)
 
 
 def _by_event(plan: Plan, record: PhraseRecord) -> dict[int, float]:

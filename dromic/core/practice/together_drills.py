@@ -8,11 +8,11 @@ from fractions import Fraction
 from math import lcm
 
 from dromic.core.music.phrase import Note
+from dromic.core.music.spelling import spelled
 from dromic.core.plan.plan import Move
-from dromic.core.practice.drill import BOTH, Drill, Material
+from dromic.core.practice.drill import Drill, Material
 from dromic.core.practice.passage import FOUR, Step, even
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
-from dromic.core.values.metre import Metre
 
 EIGHTH, SIXTEENTH = Fraction(1, 2), Fraction(1, 4)
 TRIPLET = Fraction(1, 3)
@@ -87,8 +87,8 @@ def halves(material: Material) -> Iterator[Drill]:
     up, down = material.steps(material.order[low : peak + 1]), material.steps(material.order[peak : high + 1])
     stop = Step((), Fraction(1))
     steps = (*up, stop, *down, stop, *up[:-1], *down)
-    yield _made(
-        material, "halves", material.order[low : high + 1], steps, "one way, stop; the other way, stop; then through"
+    yield material.drill(
+        "halves", material.order[low : high + 1], steps, "one way, stop; the other way, stop; then through"
     )
 
 
@@ -99,7 +99,7 @@ def rhythms(material: Material) -> Iterator[Drill]:
     for name, lengths in RHYTHMS.items():
         if len(steps) > 2:
             reason = f"the same notes as {name}: each in turn has room"
-            yield _made(material, "rhythm", events, even(steps, lengths), reason, name, FOUR)
+            yield material.drill("rhythm", events, even(steps, lengths), reason, name, metre=FOUR)
 
 
 def accents(material: Material) -> Iterator[Drill]:
@@ -114,7 +114,7 @@ def accents(material: Material) -> Iterator[Drill]:
     steps = even(cell * (beat // len(cell)), (length,))
     marked = tuple(_accented(step) if i % per_beat == 0 else step for i, step in enumerate(steps))
     reason = f"an accent on every beat: round with the beat after {beat} notes, with the bar after {bar}"
-    yield _made(material, "accent", events, marked, reason, metre=FOUR)
+    yield material.drill("accent", events, marked, reason, metre=FOUR)
 
 
 def comes_round(cell: int, per_beat: int, beats: int) -> tuple[int, int]:
@@ -126,7 +126,7 @@ def later(material: Material) -> Iterator[Drill]:
     """The same notes and strokes a beat later in the bar."""
     events = _hard_passage(material)
     steps = (Step((), Fraction(1)), *material.steps(events))
-    yield _made(material, "beat-later", events, steps, "the same strokes a beat later: the beat falls on other notes")
+    yield material.drill("beat-later", events, steps, "the same strokes a beat later: the beat falls on other notes")
 
 
 def adding(material: Material) -> Iterator[Drill]:
@@ -139,7 +139,7 @@ def adding(material: Material) -> Iterator[Drill]:
     ):
         grown = tuple(step for part in parts for step in (*part, stop))
         if grown:
-            yield _made(material, "add", events, grown, f"one note more each time, from the {name}", name)
+            yield material.drill("add", events, grown, f"one note more each time, from the {name}", name)
 
 
 def denser(material: Material) -> Iterator[Drill]:
@@ -148,7 +148,7 @@ def denser(material: Material) -> Iterator[Drill]:
     kept = [e for n, e in enumerate(events) if not n or _string(material, e) != _string(material, events[n - 1])]
     if 2 < len(kept) < len(events):
         steps = even(material.steps(kept), (SIXTEENTH,))
-        yield _made(material, "denser", tuple(kept), steps, "every note on another string: harder without being faster")
+        yield material.drill("denser", tuple(kept), steps, "every note on another string: harder without being faster")
 
 
 def string_sets(material: Material) -> Iterator[Drill]:
@@ -164,7 +164,7 @@ def string_sets(material: Material) -> Iterator[Drill]:
             moved = tuple(replace(s, notes=tuple(_restrung(material, n, at) for n in s.notes)) for s in steps)
             if all(n.string and 1 <= n.string <= strings for s in moved for n in s.notes):
                 reason = f"the same frets on the {name} strings; the intervals across strings change with the tuning"
-                yield _made(material, "strings", events, moved, reason, name)
+                yield material.drill("strings", events, moved, reason, name)
 
 
 def other_places(material: Material) -> Iterator[Drill]:
@@ -183,41 +183,39 @@ def other_places(material: Material) -> Iterator[Drill]:
         if whole and lost * 2 <= whole and instrument.strings > 1:
             broken = f"; {lost} of {whole} notes lie beyond the board and are left out" if lost else ""
             reason = f"the same pitches a string {name}: other frets and changes, strokes kept{broken}"
-            yield _made(material, "places", events, tuple(kept), reason, name)
+            yield material.drill("places", events, tuple(kept), reason, name)
 
 
 def circle(material: Material) -> Iterator[Drill]:
-    """One fingering through all keys in circle order; what no fret is left for is said."""
+    """One fingering through all keys in circle order, a drill a key, named by the note it begins on; a key that no fret is left
+    for is left out."""
     events = _hard_passage(material)
     steps, instrument = material.steps(events), material.plan.request.instrument
     frets = [n.fret for step in steps for n in step.notes if n.fret]
     if not frets or any(n.fret == 0 for step in steps for n in step.notes):
         return
-    parts, missing = [], 0
+    found = []
     for up in CIRCLE:
         by = next((b for b in (up, up - 12) if min(frets) + b >= 1 and max(frets) + b <= instrument.highest_fret), None)
-        if by is None:
-            missing += 1
-            continue
-        parts += [replace(s, notes=tuple(_fretted(material, n, by) for n in s.notes)) for s in steps]
-        parts.append(Step((), Fraction(1)))
+        if by is not None:
+            found.append(tuple(replace(s, notes=tuple(_fretted(material, n, by) for n in s.notes)) for s in steps))
+    missing = len(CIRCLE) - len(found)
     left = f"; {missing} keys lie beyond the board" if missing else ""
-    yield _made(
-        material, "circle", events, tuple(parts), f"the same fingering in all keys, a fourth on each time{left}"
-    )
+    for moved in found:
+        first = next(step.lead for step in moved if step.notes)
+        yield material.drill(
+            "circle", events, moved, f"the same fingering, a fourth on each time{left}", _letter(first.pitch)
+        )
+
+
+def _letter(pitch: int) -> str:
+    """A note's name without its octave."""
+    letter, alter, _ = spelled(pitch, None)
+    return letter + ("#" * alter if alter > 0 else "b" * -alter)
 
 
 def _of(material: Material, kind: str, events: tuple[int, ...], reason: str, key: str = "") -> Drill:
-    return _made(material, kind, events, material.steps(events), reason, key)
-
-
-def _made(
-    material: Material, kind: str, events: tuple[int, ...], steps: tuple[Step, ...], reason: str, key: str = "",
-    metre: Metre | None = None,
-) -> Drill:  # fmt: skip
-    title = f"{kind}{' ' + key if key else ''} of {material.plan.request.phrase.title}"
-    phrase = material.phrase(steps, title, metre)
-    return Drill(kind, BOTH, events, reason, phrase, material.load_of(events), key)
+    return material.drill(kind, events, material.steps(events), reason, key)
 
 
 def _kind(move: Move) -> str:

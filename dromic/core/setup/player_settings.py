@@ -6,6 +6,7 @@ A number is shown in the unit a player thinks in (the tempo at which sixteenths 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
@@ -15,6 +16,8 @@ from dromic.core.setup.player import Player
 MINUTE_MS = 60000.0
 PICKING, LEANING, FRETTING = "Picking hand", "The pick", "Fretting hand"
 _SAMPLE_SHIFT_MM = 100.0
+_BITS_A_STRING = math.log2(3)
+"""of the way over one string: log2(1 + 2 hops)"""
 _NUDGE = 1.1
 """how much better an ability is made to see what it would bring"""
 _PHASE_OVER_MS = 1.0
@@ -170,6 +173,10 @@ NUMBERS: tuple[HandNumber, ...] = (
     HandNumber("sweep", PICKING, "Sweeping, strings a second", "a second", 4, 50, 0.5, 1,
            "How many neighbouring strings one carried stroke sounds in a second, one clean note each",
            *_rate("carry_ms", 1000.0)),
+    HandNumber("hop", PICKING, "Going over a string in the air adds", "ms", 0.5, 100, 0.5, -1,
+           "Extra time for the pick on its way over one string to the next, once it is free; over more it grows with the way",
+           lambda p: p.picking.hop_bit_ms * _BITS_A_STRING,
+           lambda p, v: _picking(p, hop_bit_ms=v / _BITS_A_STRING)),
     HandNumber("lift", PICKING, "Getting out from between strings", "ms", 0.5, 150, 1, -1,
            "Extra time before the pick can pass over a string when its stroke ended buried", *_time("lift_out_ms")),
     HandNumber("pluck", PICKING, "One finger plucks again", "times a second", 2, 14, 0.1, 1,

@@ -17,3 +17,4 @@ class PracticeSettings:
     joined: int
     adding: int
     ramp: tuple[float, ...]
+    spacing_days: tuple[float, ...]

@@ -6,14 +6,18 @@ from datetime import datetime, timedelta
 
 import mido
 import pytest
+import soundfile
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QFileDialog
 
+from bench.kills import killed
+from bench.typist import PRACTISING
 from dromic import presets
 from dromic.app.audio.output import SimulatedOutput
-from dromic.app.shed import pedal
 from dromic.app.shed.day_sheet import sheet_html
+from dromic.app.shed.shed_place import ShedPlace
+from dromic.app.sitting import pedal
 from dromic.core.learning.learned_rates import rate_of
 from dromic.core.learning.simulated_player import practised
 from dromic.core.practice.sitting import DRILL, KEEP
@@ -65,7 +69,7 @@ def test_a_whole_sitting_by_the_pedal_alone(qtbot, shed):
     window, clock = shed
     practising = window.shed_place.practising
     slots = practising.work.schedule.slots
-    window.shed_place.today.begin.click()
+    window.shed_place.today.strip.begin.click()
     passes = 0
     for slot in slots:
         assert practising.sitting.slot is slot
@@ -173,10 +177,10 @@ def test_wishes_change_the_sitting(qtbot, shed):
     window, _ = shed
     practising, today = window.shed_place.practising, window.shed_place.today
     with qtbot.waitSignal(practising.worked, timeout=20000):
-        today.minutes.setValue(60)
+        today.strip.minutes.setValue(60)
     assert practising.work.schedule.minutes > 40
     with qtbot.waitSignal(practising.worked, timeout=20000):
-        today.sore.setCurrentIndex(2)
+        today.strip.sore.setCurrentIndex(2)
     assert "sore" in today.next.text()
 
 
@@ -184,7 +188,7 @@ def test_shed_over_nothing_to_plan_says_so(qtbot, bare_window):
     bare_window.open_book.begin_new()
     bare_window.go_to("Shed")
     today = bare_window.shed_place.today
-    assert "no plan" in today.next.text() and not today.begin.isEnabled()
+    assert "no plan" in today.next.text() and not today.strip.begin.isEnabled()
     bare_window.shed_place.practising.begin()
     assert bare_window.shed_place.practising.sitting is None
 
@@ -274,18 +278,18 @@ def test_the_days_sheet_has_every_drill_and_its_results_come_into_the_log(qtbot,
         if slot.drill is not None:
             assert work.drills[slot.drill].reason[1:] in html and f"{work.rungs[slot.drill].tempo:.0f}" in html
     assert "☐" in html and "clinician" in html
-    today.results.click()
-    tempo, clean, missed = today.dialog.spins[0]
+    today.strip.ask_results()
+    tempo, clean, missed = today.strip.entering.spins[0]
     tempo.setValue(90)
     clean.setValue(3)
     missed.setValue(1)
     with qtbot.waitSignal(practising.worked, timeout=20000):
-        today.dialog.accept()
+        today.strip.entering.accept()
     found = logged(window)
     assert [(p.tempo, p.clean) for p in found] == [(90.0, False)] + [(90.0, True)] * 3
-    assert {p.drill for p in found} == {work.drills[today.dialog.numbers[0]].name}
-    today.sheet.click()
-    dialog, _, document = today.preview
+    assert {p.drill for p in found} == {work.drills[today.strip.entering.numbers[0]].name}
+    today.strip.print_sheet()
+    dialog, _, document = today.strip.preview
     lines = document.size().height() / document.documentLayout().blockBoundingRect(document.begin()).height()
     assert 10 < lines < 80  # as large as its paper wants it
     dialog.close()
@@ -356,7 +360,7 @@ def test_where_no_port_can_be_opened_keys_do(monkeypatch):
 def test_digits_tick_the_warm_up_and_name_the_fault_of_a_miss(qtbot, shed):
     window, clock = shed
     place = window.shed_place
-    place.today.begin.click()
+    place.today.strip.begin.click()
     press(qtbot, window, Qt.Key.Key_2)
     lines = place.running.why.text().split("\n")
     assert lines[0].startswith("☐") and lines[1].startswith("☑")
@@ -388,3 +392,131 @@ def test_shed_by_keys_alone(qtbot, shed):
     assert len(logged(window)) == 1
     qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Escape)
     assert QApplication.focusWidget() is place.today.list
+
+
+def test_the_pedal_taps_a_tempo_while_it_is_counted_in(qtbot, shed):
+    window, clock = shed
+    running = window.shed_place.running
+    window.shed_place.today.begin_asked.emit(0)
+    qtbot.waitUntil(lambda: running.sound.rendering is not None, timeout=20000)
+    before = len(logged(window))
+    press(qtbot, window, Qt.Key.Key_Space)
+    clock.on(0.6)
+    press(qtbot, window, Qt.Key.Key_Space)
+    assert len(logged(window)) == before and window.shed_place.practising.sitting.rung.tempo == pytest.approx(100)
+    clock.on(20)
+    press(qtbot, window, Qt.Key.Key_Space)  # the bar is over: a pass
+    assert len(logged(window)) == before + 1
+
+
+def test_drills_that_take_turns_are_ticked_off(qtbot, shed):
+    window, clock = shed
+    practising, running = window.shed_place.practising, window.shed_place.running
+    keys = [n for n, d in enumerate(practising.work.drills) if d.kind == "rhythm"]
+    window.shed_place.today.begin_asked.emit(keys[0])
+    seen = []
+    for _ in keys:
+        seen.append(practising.drill.key)
+        clock.on(10)
+        press(qtbot, window, Qt.Key.Key_Left)  # a miss stays
+        assert practising.drill.key == seen[-1]
+        clock.on(10)
+        press(qtbot, window, Qt.Key.Key_Right)
+    assert seen == [practising.work.drills[n].key for n in keys]
+    assert running.turns.text().count("✓") == len(keys)
+    press(qtbot, window, Qt.Key.Key_Backspace)
+    assert practising.drill.key == seen[-1] and len({p.drill for p in logged(window)}) == len(keys)
+    press(qtbot, window, Qt.Key.Key_Escape)
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        practising.refresh()
+    left = practising.work.drills[keys[-1]].name
+    assert {d.name for d in practising.work.drills if d.kind == "rhythm"} - {
+        r.drill for r in practising.work.history.record.drills if r.best_clean
+    } == {left}
+
+
+def test_a_note_on_the_last_pass(qtbot, shed):
+    window, clock = shed
+    running = window.shed_place.running
+    window.shed_place.today.begin_asked.emit(0)
+    clock.on(10)
+    press(qtbot, window, Qt.Key.Key_Right)
+    press(qtbot, window, Qt.Key.Key_N)
+    qtbot.keyClicks(running.note, "thumb too tight")
+    qtbot.keyClick(running.note, Qt.Key.Key_Return)
+    assert [p.note for p in logged(window)] == ["thumb too tight"] and running.note.isHidden()
+
+
+def test_how_a_player_practises_holds_on(qtbot, shed):
+    window, _ = shed
+    place, practising = window.shed_place, window.shed_place.practising
+    place.today.strip.ask_how()
+    dialog = place.today.strip.dialog
+    dialog.numbers["break_every_min"].setValue(15)
+    dialog.first.setCurrentIndex(1)
+    item = next(i for n in range(dialog.kinds.count()) if (i := dialog.kinds.item(n)).text().startswith("Trills"))
+    item.setCheckState(Qt.CheckState.Unchecked)
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        dialog.accept()
+    assert not any(d.kind == "trill" for d in practising.work.drills)
+    assert practising.work.settings.sitting["break_every_min"] == 15
+    assert practising.wishes.clean_to_step is None  # what was not changed stays as it comes
+    assert ShedPlace(window.planning, window.practice_log, window.settings).practising.wishes == practising.wishes
+
+
+def test_a_target_and_a_day_are_kept_with_the_phrase(qtbot, shed):
+    window, clock = shed
+    practising, strip = window.shed_place.practising, window.shed_place.today.strip
+    own = practising.work.plan.request.phrase.tempo
+    assert strip.target.value() == round(own)
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        strip.target.setValue(round(own) - 20)
+        strip.target.editingFinished.emit()
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        strip.ready.setValue(10)
+    assert practising.work.target == round(own) - 20 and "Ready in 10 days" in window.shed_place.today.next.text()
+    clock.on(3 * 86400)
+    with qtbot.waitSignal(practising.worked, timeout=20000):
+        practising.refresh()
+    assert strip.ready.value() == 7
+
+
+def test_the_log_goes_out_and_in_again(qtbot, shed, tmp_path):
+    window, clock = shed
+    menu = window.shed_place.today.strip.log_menu
+    window.shed_place.today.begin_asked.emit(0)
+    for _ in range(3):
+        clock.on(10)
+        press(qtbot, window, Qt.Key.Key_Right)
+    for name in ("log.csv", "log.json"):
+        with qtbot.waitSignal(menu.changed, timeout=20000):
+            menu.export(tmp_path / name)
+        with qtbot.waitSignal(menu.changed, timeout=20000):
+            menu.take_in(tmp_path / name)
+    assert len(logged(window)) == 3  # what is there already is not taken twice
+    with qtbot.waitSignal(menu.changed, timeout=20000):
+        menu.copy(tmp_path / "copy.sqlite")
+    assert len(Logbook(tmp_path / "copy.sqlite").passes()) == 3
+    (tmp_path / "wrong.csv").write_text("a,b\n1,2\n")
+    with qtbot.waitSignal(menu.noticed, timeout=20000) as heard:
+        menu.take_in(tmp_path / "wrong.csv")
+    assert heard.args[1] is False and len(logged(window)) == 3
+
+
+def test_a_drill_is_written_as_sound_with_its_click(qtbot, shed, tmp_path, monkeypatch):
+    window, _ = shed
+    out = tmp_path / "drill.wav"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
+    today = window.shed_place.today
+    drill = today.drill
+    today.export.click()
+    qtbot.waitUntil(out.exists, timeout=20000)
+    seconds = soundfile.info(out).duration
+    bar = 4 * 60 / drill.phrase.tempo
+    plain = float(drill.phrase.end) * 60 / drill.phrase.tempo
+    assert plain + 0.5 * bar < seconds < plain + 1.5 * bar + 1.0  # counted in
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_window_killed_in_mid_sitting_loses_no_pass_that_was_told(seed):
+    assert killed(PRACTISING, seed)[0] == ""

@@ -10,10 +10,12 @@ import pytest
 from dromic import presets
 from dromic.core.practice.drill_kinds import drills_of
 from dromic.core.practice.log_pass import Pass
-from dromic.core.practice.log_summary import next_words, record_of
-from dromic.core.practice.sitting import BREAK, COOL_DOWN, DRILL, KEEP, WARM_UP, schedule
+from dromic.core.practice.log_summary import Goal, history_of, next_words, record_of
+from dromic.core.practice.sitting import BREAK, COOL_DOWN, DRILL, KEEP, WARM_UP, chosen, schedule
 from dromic.core.practice.skyline import skyline
+from dromic.core.practice.spacing import resting
 from dromic.core.practice.todays_work import todays_work
+from dromic.core.practice.wishes import Wishes, wishes_from
 from tests.core.practice.test_drills import material_of
 
 NUMBERS = presets.practice().sitting
@@ -68,15 +70,16 @@ def test_what_is_clean_is_kept_clean_and_what_is_not_comes_first(material):
 
 def test_todays_work_follows_the_log(material):
     plan, settings = material.plan, presets.practice()
-    fresh = todays_work(plan, settings, 30, (), TODAY)
+    fresh = todays_work(plan, settings, today=TODAY)
     first = next(n for n, d in enumerate(fresh.drills) if d.kind == "move")
     drill = fresh.drills[first]
     assert fresh.rungs[first].tempo == pytest.approx(0.45 * plan.request.phrase.tempo)
     one = Pass(datetime(2026, 11, 24, 20), plan.request.phrase.title, drill.name, 100.0, True, fresh.notes_of(drill))
-    later = todays_work(plan, settings, 30, [one], TODAY)
+    log = history_of(plan.request.phrase.title, [one])
+    later = todays_work(plan, settings, Wishes(), log, TODAY)
     again = next(r for d, r in zip(later.drills, later.rungs, strict=True) if d.name == drill.name)
     assert again.tempo == pytest.approx(90)
-    sore = todays_work(plan, settings, 30, [one], TODAY, soreness=1)
+    sore = todays_work(plan, settings, Wishes(soreness=1), log, TODAY)
     assert next(r for d, r in zip(sore.drills, sore.rungs, strict=True) if d.name == drill.name).tempo == pytest.approx(
         81
     )
@@ -112,3 +115,68 @@ def test_misses_name_the_hand():
     miss = Pass(datetime(2026, 11, 20, 20), "x", "move:1-4", 80.0, False, hand="picking", seconds=30)
     record = record_of("x", [miss, replace(miss, hand="fretting"), miss])
     assert record.blamed == {"picking": 2, "fretting": 1} and record.minutes == {date(2026, 11, 20): 1.5}
+
+
+def test_a_goal_of_the_phrase_takes_the_place_of_its_tempo(material):
+    plan, settings = material.plan, presets.practice()
+    log = replace(history_of(plan.request.phrase.title, ()), goal=Goal(100.0))
+    assert todays_work(plan, settings, Wishes(), log, TODAY).target == 100
+    assert todays_work(plan, settings, Wishes(target=90), log, TODAY).target == 90  # a wish of today goes before it
+
+
+def test_what_a_player_sets_takes_the_place_of_the_usual_numbers(material):
+    wishes = Wishes(90, break_every_min=12, warm_up_min=5, clean_to_step=1)
+    work = todays_work(material.plan, presets.practice(), wishes, today=TODAY)
+    slots = work.schedule.slots
+    assert slots[0].minutes == 5
+    since = 0.0
+    for slot in slots[1:]:
+        since = 0.0 if slot.what == BREAK else since + slot.minutes
+        assert since <= 12
+    drill = work.drills[0]
+    at = datetime(2026, 11, 25, 19)
+    once = [Pass(at, material.plan.request.phrase.title, drill.name, 60.0, True)]
+    assert work.next_rung(drill, once, TODAY).tempo == pytest.approx(60 * 1.04)
+    assert wishes_from(wishes.entry()) == wishes and wishes_from({"minutes": "x"}) == wishes_from(3) == Wishes()
+
+
+def test_what_was_clean_on_several_days_rests_longer_each_time(material):
+    plan, settings = material.plan, presets.practice()
+    fresh = todays_work(plan, settings, Wishes(20), today=TODAY)
+    first = next(s.drill for s in fresh.schedule.slots if s.what == DRILL)
+    name, target = fresh.drills[first].name, fresh.target
+
+    def after(days: int, ago: int) -> list[str]:
+        passes = [
+            Pass(datetime(2026, 11, 25, 19) - timedelta(ago + n), plan.request.phrase.title, name, target, True)
+            for n in reversed(range(days))
+        ]
+        work = todays_work(plan, settings, Wishes(20), history_of(plan.request.phrase.title, passes), TODAY)
+        return [work.drills[s.drill].name for s in work.schedule.slots if s.what == DRILL]
+
+    # after one, two, three days clean: due after one, two, four (the settings' own steps)
+    assert [name in resting(history_of("x", passes).by_drill, target, settings.spacing_days, TODAY) for passes in (
+        [Pass(datetime(2026, 11, 24), "x", name, target, True)],
+        [Pass(datetime(2026, 11, day), "x", name, target, True) for day in (23, 24)],
+        [Pass(datetime(2026, 11, day), "x", name, target, True) for day in (21, 22, 23)],
+        [Pass(datetime(2026, 11, day), "x", name, target, True) for day in (19, 20, 21)],
+        [Pass(datetime(2026, 11, 24), "x", name, target * 0.5, True)],
+    )] == [False, True, True, False, False]  # fmt: skip
+    assert name not in after(3, 2) and name in after(0, 0)
+
+
+def test_one_that_serves_several_goals_comes_before_its_like(material):
+    drills = drills_of(material)
+    for kind in {d.kind for d in drills}:
+        of = [n for n, d in enumerate(drills) if d.kind == kind]
+        taken = chosen(drills, 3.0 * len(drills), NUMBERS, {})
+        first = next((n for n in chosen([drills[n] for n in of], 3.0, NUMBERS, {})), None)
+        assert taken and drills[of[first]].goals == max(drills[n].goals for n in of)
+    several = [d for d in drills if d.goals > 1]
+    assert several and all(f"{d.goals} of the hard places" in d.reason for d in several)
+
+
+def test_what_is_played_in_the_background_is_counted_apart():
+    one = Pass(datetime(2026, 11, 20, 20), "x", "move:1-4", 80.0, True, (1,), seconds=60)
+    record = record_of("x", [one, replace(one, tempo=120.0, attentive=False)])
+    assert record.clean_by_note == {1: 80.0} and record.background == 1.0 and record.by_hand == {"both": 2.0}

@@ -13,49 +13,42 @@ from dromic import presets
 from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import empty_phrase
-from dromic.core.practice.drill import FRETTING, Drill
-from dromic.core.practice.ladder import SLOW, Rung, next_rung
+from dromic.core.practice.drill import Drill
+from dromic.core.practice.ladder import Rung
 from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.log_summary import Goal
 from dromic.core.practice.sitting import DRILL, Schedule, Slot
 from dromic.core.practice.todays_work import Work, todays_work
+from dromic.core.practice.wishes import Wishes
 from dromic.core.values.errors import DromicError
 from dromic.formats.text.quick_line import parse
 from dromic.store.logbook import Logbook
 
 if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
-    from dromic.core.learning.measuring import Figure
+    from dromic.app.sitting.courses import Course
 
-MINUTES = 30
-MEASURE, MEASURE_MIN, MEASURED_DAYS = "measure", 10.0, 30
-"""the kind of what is played when hands are measured; minutes a figure has; days for which its passes count"""
 NO_PLAN = "There is no plan to practise yet: write a phrase, then see it planned"
-
-
-@dataclass(frozen=True, slots=True)
-class Wishes:
-    """What the player asks of a sitting."""
-
-    minutes: float = MINUTES
-    first_hand: str = FRETTING
-    soreness: int = 0
-    ladder: str = SLOW
-    without: tuple[str, ...] = ()
 
 
 @dataclass
 class Sitting:
-    """A sitting that runs: where it is, and what was played of the drill in hand."""
+    """A sitting that runs: what it goes through, where it is, and what was played of the drill in hand."""
 
+    course: Course
     schedule: Schedule
-    number: int = 0
-    began: datetime = field(default_factory=datetime.now)
+    number: int
+    began: datetime
     """when this part began"""
-    last: datetime = field(default_factory=datetime.now)
+    last: datetime
     """when the last pass ended"""
+    drill: int | None = None
+    """the drill in hand, by its number: that of the part, or another of its kind whose turn it is"""
     rung: Rung | None = None
     clean: int = 0
     missed: int = 0
+    turned: list[int | None] = field(default_factory=list)
+    """the drills in hand when the passes of this part were marked"""
 
     @property
     def slot(self) -> Slot:
@@ -81,6 +74,8 @@ class Practising(QObject):
     ended = pyqtSignal()
     measured = pyqtSignal(object)
     """the hands were measured with these figures, to the end or not"""
+    wished = pyqtSignal(object)
+    """the player asks something else of practice"""
     noticed = pyqtSignal(str, bool)
 
     def __init__(
@@ -95,18 +90,30 @@ class Practising(QObject):
         self.why_none = NO_PLAN
         self.attentive = True
         """whether passes are played with attention: those in the background are logged apart and lead no tempo"""
-        self.worker = Worker(self)
-        self.figures: tuple[Figure, ...] = ()
-        """what is measured, while the hands are"""
-        self.measurer = Worker(self)
-        self.measurer.answered.connect(self._was_laid_out)
-        self.measurer.refused.connect(lambda words: self.noticed.emit(words, False))
+        self.worker, self.measurer = Worker(self), Worker(self)
         self.worker.answered.connect(self._was_worked)
         self.worker.refused.connect(self._was_refused)
+        self.measurer.answered.connect(self._was_laid_out)
+        self.measurer.refused.connect(lambda words: self.noticed.emit(words, False))
 
     def wish(self, **wishes: object) -> None:
         """Ask something else of the sitting."""
-        self.wishes = replace(self.wishes, **wishes)  # type: ignore[arg-type]
+        self.wish_for(replace(self.wishes, **wishes))  # type: ignore[arg-type]
+
+    def wish_for(self, wishes: Wishes) -> None:
+        """The same with everything that is wished."""
+        self.wishes = wishes
+        self.wished.emit(wishes)
+        self.refresh()
+
+    def set_goal(self, goal: Goal) -> None:
+        """Work towards another tempo with this phrase, or another day."""
+        if self.work is None or goal == self.work.history.goal:
+            return
+        try:
+            self.logbook.set_goal(self.work.plan.request.phrase.title, goal)
+        except DromicError as error:
+            self.noticed.emit(f"The goal could not be kept: {error}", False)
         self.refresh()
 
     def refresh(self) -> None:
@@ -118,10 +125,7 @@ class Practising(QObject):
         wishes, logbook, today = self.wishes, self.logbook, self.now().date()
 
         def job(_progress: object) -> Work:
-            return todays_work(
-                plan, presets.practice(), wishes.minutes, logbook.passes(plan.request.phrase.title), today,
-                first_hand=wishes.first_hand, without=wishes.without, school=wishes.ladder, soreness=wishes.soreness,
-            )  # fmt: skip
+            return todays_work(plan, presets.practice(), wishes, logbook.history(plan.request.phrase.title), today)
 
         self.worker.start(job)
 
@@ -141,35 +145,12 @@ class Practising(QObject):
         if self.work is None:
             self.noticed.emit(self.why_none, False)
             return
+        from dromic.app.sitting.courses import WorkCourse
+
         schedule = self.work.schedule
         if drill is not None:
             schedule = Schedule((Slot(DRILL, presets.practice().sitting["drill_min"], drill),))
-        now = self.now()
-        self.sitting = Sitting(schedule, 0, now, now)
-        self._enter()
-
-    @property
-    def drill(self) -> Drill | None:
-        """The drill in hand, None in a warm-up or a break."""
-        if self.sitting is None or self.sitting.slot.drill is None:
-            return None
-        return self.drill_at(self.sitting.slot.drill)
-
-    def drill_at(self, number: int) -> Drill:
-        """A drill of today's work; of the figures, while the hands are measured."""
-        if not self.figures:
-            assert self.work is not None
-            return self.work.drills[number]
-        figure = self.figures[number]
-        own = figure.plan.request.phrase
-        return Drill(MEASURE, figure.ability.hand, (), figure.ability.words, own, 1.0, figure.ability.number)
-
-    @property
-    def seconds_left(self) -> float:
-        """Of the part that runs; below 0 when its time is over."""
-        if self.sitting is None:
-            return 0.0
-        return self.sitting.slot.minutes * 60 - (self.now() - self.sitting.began).total_seconds()
+        self._begin(WorkCourse(self.work, self.logbook, set()), schedule)
 
     def measure(self) -> None:
         """Measure the hands of the player planned for: lay out the figures, then begin with what limits the plan."""
@@ -190,49 +171,45 @@ class Practising(QObject):
         self.measurer.start(job)
 
     def _was_laid_out(self, found: object) -> None:
+        from dromic.app.sitting.courses import MEASURE_MIN, MeasureCourse
+
         assert isinstance(found, tuple)
-        self.figures = found
         slots = tuple(Slot(DRILL, MEASURE_MIN, number) for number in range(len(found)))
-        now = self.now()
-        self.sitting = Sitting(Schedule(slots), 0, now, now)
-        self._enter()
+        self._begin(MeasureCourse(found, self.logbook), Schedule(slots))
         if self.sitting is not None:
             self.begun.emit()
 
-    def measured_passes(self) -> list[Pass]:
-        """What was played of the figures lately."""
-        from dromic.core.learning.measuring import PHRASE
-
-        return self.logbook.passes(PHRASE, since=self.now().date() - timedelta(days=MEASURED_DAYS))
-
-    def _next_try(self) -> None:
-        """The next tempo of the figure in hand; when its limit is known, the next figure."""
-        from dromic.core.learning.measuring import belief, done
-
-        sitting = self.sitting
-        assert sitting is not None and sitting.slot.drill is not None
-        figure, numbers = self.figures[sitting.slot.drill], presets.data("practice.toml")["learning"]
-        passes = self.measured_passes()
-        held = belief(figure, passes, numbers)
-        if done(held, passes, figure, numbers):
-            self.go_on()
+    def _begin(self, course: Course, schedule: Schedule) -> None:
+        if not schedule.slots:
+            self.noticed.emit("There is nothing to play in this sitting", False)
             return
-        low, high = (held.middle * (1 + sign * held.spread) for sign in (-1, 1))
-        sitting.rung = Rung(
-            held.middle, f"your limit lies between about {low:.0f} and {high:.0f}: play it once, then say"
-        )
-        self.moved.emit()
+        now = self.now()
+        self.sitting = Sitting(course, schedule, 0, now, now, schedule.slots[0].drill)
+        self._go()
+
+    @property
+    def drill(self) -> Drill | None:
+        """The drill in hand, None in a warm-up or a break."""
+        sitting = self.sitting
+        return None if sitting is None or sitting.drill is None else sitting.course.drill(sitting.drill)
+
+    @property
+    def seconds_left(self) -> float:
+        """Of the part that runs; below 0 when its time is over."""
+        if self.sitting is None:
+            return 0.0
+        return self.sitting.slot.minutes * 60 - (self.now() - self.sitting.began).total_seconds()
 
     def mark(self, clean: bool, hand: str | None = None, fault: str | None = None) -> None:
         """A pass is over: keep it, and say what is next. When the time of the drill is over, the next part begins."""
-        sitting, drill, work = self.sitting, self.drill, self.work
-        if sitting is None or sitting.rung is None or drill is None or work is None:
+        sitting, drill = self.sitting, self.drill
+        if sitting is None or sitting.rung is None or sitting.drill is None or drill is None or self.work is None:
             return
-        now = self.now()
+        now, request = self.now(), self.work.plan.request
         one = Pass(
-            now.replace(microsecond=0), self._title(work), drill.name, round(sitting.rung.tempo, 2), clean,
-            work.notes_of(drill), hand, fault, self.attentive, round((now - sitting.last).total_seconds(), 1), self.wishes.soreness,
-            sitting.rung.burst, work.plan.request.player.name, work.plan.request.school.name,
+            now.replace(microsecond=0), sitting.course.phrase, drill.name, round(sitting.rung.tempo, 2), clean,
+            sitting.course.notes(sitting.drill), hand, fault, self.attentive, round((now - sitting.last).total_seconds(), 1),
+            self.wishes.soreness, sitting.rung.burst, request.player.name, request.school.name,
         )  # fmt: skip
         try:
             self.logbook.add([one])
@@ -240,18 +217,18 @@ class Practising(QObject):
             self.noticed.emit(f"This pass could not be kept: {error}", False)
         sitting.last = now
         sitting.clean, sitting.missed = sitting.clean + clean, sitting.missed + (not clean)
-        if self.figures:
-            self._next_try()
-        elif self.seconds_left <= 0:
+        sitting.turned.append(sitting.drill)
+        sitting.drill = sitting.course.after(sitting.drill, clean)
+        if self.seconds_left <= 0:
             self.go_on()
         else:
-            self._next_rung()
+            self._go()
 
-    def _title(self, work: Work) -> str:
-        """The phrase that passes are logged under."""
-        from dromic.core.learning.measuring import PHRASE
-
-        return PHRASE if self.figures else work.plan.request.phrase.title
+    def note(self, words: str) -> None:
+        """Put a note on the last pass of this part."""
+        if self.sitting is not None and self.sitting.turned and words.strip():
+            self.logbook.note_last(words.strip())
+            self.noticed.emit("Noted on the last pass", True)
 
     def keep(self, passes: Sequence[Pass]) -> None:
         """Take passes into the log that were played elsewhere."""
@@ -264,12 +241,13 @@ class Practising(QObject):
     def take_back(self) -> None:
         """The last pass was marked by mistake: take it out of the log."""
         sitting = self.sitting
-        if sitting is None or self.drill is None or not sitting.clean + sitting.missed:
+        if sitting is None or not sitting.turned:
             return
         gone = self.logbook.undo_last()
         if gone is not None:
             sitting.clean, sitting.missed = sitting.clean - gone.clean, sitting.missed - (not gone.clean)
-            self._enter()
+            sitting.drill = sitting.turned.pop()
+            self._go()
 
     def retempo(self, tempo: float) -> None:
         """The player sets another tempo."""
@@ -279,46 +257,53 @@ class Practising(QObject):
 
     def go_on(self, by: int = 1) -> None:
         """To the next part of the sitting, or the one before; after the last it ends."""
-        if self.sitting is None:
+        was = self.sitting
+        if was is None:
             return
-        number = self.sitting.number + by
-        if number >= len(self.sitting.schedule.slots):
+        number = max(0, was.number + by)
+        if number >= len(was.schedule.slots):
             self.end()
             return
         now = self.now()
-        self.sitting = Sitting(self.sitting.schedule, max(0, number), now, now)
-        self._enter()
+        self.sitting = Sitting(was.course, was.schedule, number, now, now, was.schedule.slots[number].drill)
+        self._go()
 
     def end(self) -> None:
         """The sitting is over."""
-        was = self.figures
-        self.sitting, self.figures = None, ()
+        was, self.sitting = self.sitting, None
         self.ended.emit()
-        if was:
-            self.measured.emit(was)
+        figures = getattr(was.course, "figures", ()) if was is not None else ()
+        if figures:
+            self.measured.emit(figures)
         self.refresh()
 
-    def _enter(self) -> None:
-        if self.drill is None:
-            self.moved.emit()
-        elif self.figures:
-            self._next_try()
-        else:
-            self._next_rung()
+    def measured_passes(self) -> list[Pass]:
+        """What was played lately to measure the hands."""
+        from dromic.app.sitting.courses import MeasureCourse
 
-    def _next_rung(self) -> None:
-        sitting, drill, work = self.sitting, self.drill, self.work
-        assert sitting is not None and drill is not None and work is not None
-        passes = self.logbook.passes(work.plan.request.phrase.title, drill.name)
-        sitting.rung = next_rung(
-            passes,
-            self.now().date(),
-            work.target,
-            work.ceiling_of(drill),
-            presets.practice().ladder,
-            self.wishes.ladder,
-        )
+        return MeasureCourse((), self.logbook).passes(self.now().date())
+
+    def _go(self) -> None:
+        """Say the next tempo of the drill in hand; a drill that has no more to say gives way to the next part."""
+        sitting = self.sitting
+        assert sitting is not None
+        if sitting.drill is not None:
+            sitting.rung = sitting.course.rung(sitting.drill, self.now().date())
+            if sitting.rung is None:
+                self.go_on()
+                return
         self.moved.emit()
+
+    def ready_in(self) -> int:
+        """Days to the one by which the phrase is to be ready; 0 where none is set or it is past."""
+        ready = self.work.history.goal.ready if self.work is not None else None
+        return max(0, (ready - self.now().date()).days) if ready is not None else 0
+
+    def ready_by(self, days: int) -> None:
+        """To be ready in so many days; 0 for no day."""
+        if self.work is not None and days != self.ready_in():
+            ready = self.now().date() + timedelta(days) if days else None
+            self.set_goal(replace(self.work.history.goal, ready=ready))
 
     def stop(self) -> None:
         """The window closes."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import timedelta
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -10,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.theme import LIGHT, Theme, font
 from dromic.core.learning.history import Day, days_words
+from dromic.core.practice.drill_kinds import BY_NAME, words_of
 
 LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 20.0
 _MINUTES_SHARE = 0.34
@@ -18,6 +20,8 @@ _FEWEST, _MOST = 10, 60
 """days that the axis spans"""
 _HANDS = (("fretting", "fret"), ("picking", "pick"), ("both", "soft"))
 _DOT = 4.0
+SPENT, _NAME, _ROW = 300.0, 150.0, 20.0
+"""px for what the minutes went to, of it for the names, and a row's height"""
 _ROOMY_PX = 22.0
 """width of a day's minutes over which its share of clean passes is written"""
 
@@ -30,6 +34,7 @@ class DaysView(QWidget):
         self.theme = LIGHT
         self.days: tuple[Day, ...] = ()
         self.target, self.words = 0.0, ""
+        self.minutes: Mapping[str, float] = {}
         self.setMinimumHeight(150)
         self.setAccessibleName("practice day by day")
 
@@ -37,10 +42,10 @@ class DaysView(QWidget):
         self.theme = theme
         self.update()
 
-    def show_days(self, days: tuple[Day, ...], target: float, what: str, minutes: str = "") -> None:
-        """Show days of one drill or of all; `what` names which, `minutes` says what they were spent on."""
-        self.days, self.target = days[-_MOST:], target
-        self.words = f"{what}. {days_words(target, days)} {minutes}".strip()
+    def show_days(self, days: tuple[Day, ...], target: float, what: str, minutes: Mapping[str, float]) -> None:
+        """Show days of one drill or of all; `what` names which, `minutes` are what all of the phrase's went to, by kind of drill."""
+        self.days, self.target, self.minutes = days[-_MOST:], target, minutes
+        self.words = f"{what}. {days_words(target, days)}"
         self.setAccessibleDescription(self.words)
         self.update()
 
@@ -59,10 +64,38 @@ class DaysView(QWidget):
         self._tempos(painter, split - 12)
         self._minutes(painter, split)
         self._dates(painter)
+        self._spent(painter)
 
     def _x(self, day: Day) -> float:
         step = (self.width() - LEFT - RIGHT) / self._span
-        return self.width() - RIGHT - step * ((self.days[-1].day - day.day).days + 0.5)
+        return self._right - step * ((self.days[-1].day - day.day).days + 0.5)
+
+    @property
+    def _right(self) -> float:
+        """Where the days end and the names of their lines begin."""
+        return self.width() - RIGHT - (SPENT if self.minutes else 0.0)
+
+    def _spent(self, painter: QPainter) -> None:
+        """What the minutes of the phrase went to: a bar a kind of drill, the longest first."""
+        most = sorted(self.minutes.items(), key=lambda m: -m[1])[: int((self.height() - TOP - BOTTOM) // _ROW)]
+        if not most:
+            return
+        left, longest = self.width() - SPENT + 8.0, max(most[0][1], 1.0)
+        painter.setFont(font(13, "strong"))
+        painter.setPen(self.theme.colour("ink"))
+        painter.drawText(QPointF(left, 17), "minutes by what was practised")
+        painter.setFont(font(13))
+        room = SPENT - _NAME - 52.0
+        for n, (kind, minutes) in enumerate(most):
+            y = TOP + n * _ROW
+            hand = BY_NAME[kind].hand if kind in BY_NAME else "both"
+            painter.setPen(self.theme.colour("ink"))
+            where = QRectF(left, y, _NAME - 8, _ROW)
+            middle = Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(where, Qt.AlignmentFlag.AlignRight | middle, words_of(kind))
+            wide = max(2.0, room * minutes / longest)
+            painter.fillRect(QRectF(left + _NAME, y + 4, wide, _ROW - 8), self.theme.colour(dict(_HANDS)[hand]))
+            painter.drawText(QRectF(left + _NAME + wide + 6, y, 40, _ROW), middle, f"{minutes:.0f}")
 
     def _tempos(self, painter: QPainter, ground: float) -> None:
         most = max(self.target * 1.1, *(d.clean_tempo or 0.0 for d in self.days))
@@ -74,15 +107,15 @@ class DaysView(QWidget):
         painter.setFont(font(13))
         for n in range(int(most // step) + 1):
             painter.setPen(QPen(self.theme.colour("faint_line"), 1))
-            painter.drawLine(QLineF(LEFT, y(n * step), self.width() - RIGHT, y(n * step)))
+            painter.drawLine(QLineF(LEFT, y(n * step), self._right, y(n * step)))
             painter.setPen(self.theme.colour("soft"))
             where = QRectF(0, y(n * step) - 9, LEFT - 8, 18)
             painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(n * step))
         painter.setPen(QPen(self.theme.colour("ink"), 1.6, Qt.PenStyle.DashLine))
-        painter.drawLine(QLineF(LEFT, y(self.target), self.width() - RIGHT, y(self.target)))
+        painter.drawLine(QLineF(LEFT, y(self.target), self._right, y(self.target)))
         painter.setPen(self.theme.colour("ink"))
         painter.setFont(font(13, "strong"))
-        painter.drawText(QPointF(self.width() - RIGHT + 6, y(self.target) + 5), "target")
+        painter.drawText(QPointF(self._right + 6, y(self.target) + 5), "target")
         points = [QPointF(self._x(d), y(d.clean_tempo)) for d in self.days if d.clean_tempo]
         painter.setPen(QPen(self.theme.colour("ink", 0.6), 1.6))
         painter.drawPolyline(QPolygonF(points))
@@ -113,8 +146,8 @@ class DaysView(QWidget):
                 painter.drawText(QRectF(self._x(day) - 30, low - 17, 60, 16), Qt.AlignmentFlag.AlignCenter, share)
         painter.setFont(font(13))
         painter.setPen(self.theme.colour("soft"))
-        painter.drawText(QPointF(self.width() - RIGHT + 6, ground - 50), "% clean")
-        x, y = self.width() - RIGHT + 6, ground
+        painter.drawText(QPointF(self._right + 6, ground - 50), "% clean")
+        x, y = self._right + 6, ground
         for hand, colour in reversed(_HANDS):
             painter.setPen(self.theme.colour(colour))
             painter.drawText(QPointF(x, y), hand)
@@ -127,7 +160,7 @@ class DaysView(QWidget):
         step = max(1, self._span // 8)
         for back in range(0, self._span, step):
             day = last.day - timedelta(days=back)
-            x = self.width() - RIGHT - (self.width() - LEFT - RIGHT) / self._span * (back + 0.5)
+            x = self._right - (self.width() - LEFT - RIGHT) / self._span * (back + 0.5)
             painter.drawText(
                 QRectF(x - 30, self.height() - 17, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{day.day}.{day.month}."
             )

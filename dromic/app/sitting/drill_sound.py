@@ -19,6 +19,8 @@ class DrillSound(QObject):
     """Renders on a worker's thread; another tempo or drill takes the place of the one that sounds."""
 
     noticed = pyqtSignal(str, bool)
+    started = pyqtSignal()
+    """a drill sounds from its front, counted in"""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -79,6 +81,7 @@ class DrillSound(QObject):
         rate = self.rendering.rate
         samples = np.concatenate([one.samples[: round(one.music_s * rate)] for one in answer])
         self.output.start(samples, rate, True)
+        self.started.emit()
 
     def close(self) -> None:
         """The window closes."""

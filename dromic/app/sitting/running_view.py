@@ -5,18 +5,19 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable
+from datetime import datetime
 from functools import partial
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from dromic.app.kit.theme import Theme
-from dromic.app.shed.drill_sound import DrillSound
-from dromic.app.shed.figure_view import FigureView
-from dromic.app.shed.pedal import MidiPedal
-from dromic.app.shed.practising import Practising
-from dromic.app.shed.words import HANDS, SAID, slot_name
+from dromic.app.sitting.drill_sound import DrillSound
+from dromic.app.sitting.figure_view import FigureView
+from dromic.app.sitting.pedal import MidiPedal
+from dromic.app.sitting.practising import Practising
+from dromic.app.sitting.words import HANDS, SAID, slot_name
 from dromic.core.practice.drill import FRETTING, PICKING
 from dromic.core.practice.log_pass import FAULTS
 
@@ -28,8 +29,8 @@ _FAULT_KEYS = ", ".join(f"{n} {fault}" for n, fault in enumerate(FAULTS, start=1
 KEYS = (
     f"Missed, and how: {_FAULT_KEYS}\n"
     "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
-    "Enter  next part     T  tap a tempo     + −  tempo     M  your part     C  clicks a beat     D  drums     G  gaps     "
-    "B  in the background     Esc  end the sitting"
+    "Enter  next part     T, or Space while it counts in  tap a tempo     + −  tempo     N  a note     "
+    "M  your part     C  clicks a beat\nD  drums     G  gaps     B  in the background     Esc  end the sitting"
 )
 
 
@@ -46,10 +47,14 @@ class RunningView(QWidget):
         self.what, self.why, self.tempo, self.passes = QLabel(), QLabel(), QLabel(), QLabel()
         self.beat, self.clock, self.next, self.keys = QLabel(), QLabel(), QLabel(), QLabel(KEYS)
         self.figure, self.time = FigureView(), QProgressBar()
+        self.turns, self.note = QLabel(), QLineEdit()
         self.clean, self.missed, self.on = QPushButton("Clean"), QPushButton("Missed"), QPushButton("Next part")
         self._ticked: set[int] = set()
         """lines of a warm-up or a break that are done"""
         self._slot: object = None
+        self._began: datetime | None = None
+        """when the sound of the drill in hand began"""
+        self.sound.started.connect(self._sounds)
         self.pedal = MidiPedal(self)
         self.pedal.pressed.connect(self._advance)
         self._taps: list[float] = []
@@ -72,6 +77,7 @@ class RunningView(QWidget):
             key.Key_G: self._gaps,
             key.Key_C: self._divide,
             key.Key_B: self._background,
+            key.Key_N: self._write_note,
             key.Key_D: self._groove,
             key.Key_Escape: practising.end,
             **{Qt.Key(key.Key_1 + n): partial(self._digit, n) for n in range(len(FAULTS))},
@@ -85,6 +91,7 @@ class RunningView(QWidget):
         self.clean.clicked.connect(lambda: practising.mark(True))
         self.missed.clicked.connect(lambda: practising.mark(False))
         self.on.clicked.connect(lambda _: practising.go_on())
+        self.note.returnPressed.connect(self._keep_note)
 
     def _build(self) -> None:
         for label, name in ((self.what, "stand"), (self.tempo, "huge"), (self.passes, "stand"), (self.next, "said")):
@@ -95,6 +102,11 @@ class RunningView(QWidget):
         self.keys.setObjectName("soft")
         for label in (self.why, self.keys, self.what):
             label.setWordWrap(True)
+        self.turns.setObjectName("said")
+        self.turns.setTextFormat(Qt.TextFormat.PlainText)
+        self.note.setPlaceholderText("A note on the last pass; Enter keeps it")
+        self.note.setAccessibleName("a note on the last pass")
+        self.note.hide()
         self.time.setTextVisible(False)
         self.time.setRange(0, 1000)
         self.time.setFixedHeight(10)
@@ -108,11 +120,13 @@ class RunningView(QWidget):
         beside = QVBoxLayout()
         beside.addWidget(self.passes)
         beside.addWidget(self.why)
+        beside.addWidget(self.turns)
         middle.addLayout(beside, 1)
         middle.addWidget(self.beat)
         row = QHBoxLayout()
         for widget in (self.clean, self.missed, self.on):
             row.addWidget(widget)
+        row.addWidget(self.note, 1)
         row.addStretch(1)
         row.addWidget(self.next)
         whole = QVBoxLayout(self)
@@ -142,12 +156,13 @@ class RunningView(QWidget):
         after = sitting.next_slot
         following = None
         if after is not None and after.drill is not None:
-            following = self.practising.drill_at(after.drill)
+            following = sitting.course.drill(after.drill)
         self.next.setText(f"Next: {slot_name(after, following)}" if after is not None else "Next: the end")
         for widget in (self.clean, self.missed):
             widget.setEnabled(drill is not None)
-        if drill is None or sitting.rung is None:
+        if drill is None or sitting.rung is None or sitting.drill is None:
             self.sound.stop()
+            self.turns.setText("")
             self.tempo.setText("")
             self.passes.setText("")
             if self._slot is not sitting.slot:
@@ -174,6 +189,10 @@ class RunningView(QWidget):
         ]
         how = f" ({'; '.join(said)})" if said else ""
         self.why.setText(rung.reason[:1].upper() + rung.reason[1:] + "." + rest + how)
+        taking = sitting.course.turns(sitting.drill)
+        self.turns.setText(
+            "   ".join(f"{'✓' if done else '▸' if name == drill.key else '·'} {name}" for name, done in taking)
+        )
         if self.figure.phrase is not drill.phrase:
             self.figure.show_phrase(drill.phrase)
         self.sound.play(drill.phrase, rung.tempo)
@@ -213,9 +232,12 @@ class RunningView(QWidget):
             act()
 
     def _advance(self) -> None:
-        """One pedal is enough: clean in a drill, on in a warm-up or a break."""
+        """One pedal is enough: clean in a drill, on in a warm-up or a break; while it is counted in no pass can be over, so
+        presses are taps of a tempo."""
         if self.practising.drill is None:
             self.practising.go_on()
+        elif self.counting_in:
+            self._tap()
         else:
             self.practising.mark(True)
 
@@ -227,6 +249,27 @@ class RunningView(QWidget):
         elif sitting is not None and number < len(SAID[sitting.slot.what]):
             self._ticked ^= {number}
             self._moved()
+
+    @property
+    def counting_in(self) -> bool:
+        """Whether the bar before the first note of a drill or tempo is still to come or sounds: nothing can have been played."""
+        rendering = self.sound.rendering
+        if rendering is None or self._began is None:
+            return False
+        return (self.practising.now() - self._began).total_seconds() < rendering.seconds[0]
+
+    def _sounds(self) -> None:
+        self._began = self.practising.now()
+
+    def _write_note(self) -> None:
+        self.note.show()
+        self.note.setFocus()
+
+    def _keep_note(self) -> None:
+        self.practising.note(self.note.text())
+        self.note.clear()
+        self.note.hide()
+        self.setFocus()
 
     def _faster(self, by: float) -> None:
         sitting = self.practising.sitting

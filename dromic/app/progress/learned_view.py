@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from dromic import presets
 from dromic.app.kit.worker import Worker
-from dromic.app.shed.practising import Practising
+from dromic.app.sitting.practising import Practising
 
 if TYPE_CHECKING:
     from dromic.core.learning.learned_rates import Learned
@@ -145,11 +145,15 @@ class LearnedView(QWidget):
         found, _ = measured(figures, self.player, self.practising.measured_passes(), numbers)
         self._clear()
         for one in found:
-            number = one.figure.number
+            number = one.number
             after = "not measured" if one.after is None else f"{one.after:.3g} {number.unit}"
-            sure = "" if one.after is None else f"{one.sure:.0%}, limit {one.limit:.0f}"
+            sure = "" if one.after is None else f"{one.sure:.0%}"
             set_it = None if one.after is None else partial(_with_number, number=number, value=one.after)
             self._row([number.label, f"{one.before:.3g} {number.unit}", after, sure], set_it)
+            for figure, limit in zip(one.figures, one.limits, strict=True):
+                told = f"clean to about {limit[0]:.0f}" if limit else "not tried"
+                self._row([f"      {figure.ability.name}", f"{figure.ceiling:.0f} expected", told,
+                           f"{limit[1]:.0%}" if limit else ""], None)  # fmt: skip
         self._fit()
         tried = sum(one.after is not None for one in found)
         self.say.setText(

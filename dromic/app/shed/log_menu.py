@@ -1,0 +1,95 @@
+"""The log in and out of files: export, import, a safe copy."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QMenu, QWidget
+
+from dromic.app.kit.worker import Worker
+from dromic.store.log_exchange import read_passes, write_passes
+
+if TYPE_CHECKING:
+    from dromic.store.logbook import Logbook
+
+_KINDS = "Passes, CSV (*.csv);;Passes, JSON (*.json)"
+
+
+class LogMenu(QObject):
+    """Asks where, then works off the interface's thread and says what came of it."""
+
+    noticed = pyqtSignal(str, bool)
+    changed = pyqtSignal()
+    """passes came in"""
+
+    def __init__(self, logbook: Logbook, window: QWidget) -> None:
+        super().__init__(window)
+        self.logbook, self.window = logbook, window
+        self.menu = QMenu("Log", window)
+        for words, act in (
+            ("Export the log…", self.ask_export),
+            ("Import passes…", self.ask_import),
+            ("Back the log up…", self.ask_copy),
+        ):
+            entry = self.menu.addAction(words)
+            assert entry is not None
+            entry.triggered.connect(act)
+        self.worker = Worker(self)
+        self.worker.answered.connect(self._was_done)
+        self.worker.refused.connect(lambda words: self.noticed.emit(words, False))
+
+    def ask_export(self) -> None:
+        name, chosen = QFileDialog.getSaveFileName(self.window, "Export the log", "practice.csv", _KINDS)
+        if name:
+            path = Path(name)
+            self.export(path if path.suffix else path.with_suffix(".json" if "JSON" in chosen else ".csv"))
+
+    def export(self, path: Path) -> None:
+        """Write every pass to a file."""
+
+        def job(_progress: object) -> str:
+            passes = self.logbook.passes()
+            write_passes(path, passes)
+            return f"{len(passes)} passes written to {path.name}"
+
+        self.worker.start(job)
+
+    def ask_import(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self.window, "Import passes", "", "Passes (*.csv *.json)")
+        if name:
+            self.take_in(Path(name))
+
+    def take_in(self, path: Path) -> None:
+        """Take the passes of a file into the log, those that are there already left out."""
+
+        def job(_progress: object) -> str:
+            passes = read_passes(path)
+            new = self.logbook.take_in(passes)
+            there = f"; {len(passes) - new} were there already" if new < len(passes) else ""
+            return f"{new} passes taken into the log{there}"
+
+        self.worker.start(job)
+
+    def ask_copy(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self.window, "Back the log up", "practice-log.sqlite", "Log (*.sqlite)")
+        if name:
+            self.copy(Path(name))
+
+    def copy(self, path: Path) -> None:
+        """A safe copy of the whole log."""
+
+        def job(_progress: object) -> str:
+            self.logbook.copy_to(path)
+            return f"The log is copied to {path.name}"
+
+        self.worker.start(job)
+
+    def _was_done(self, words: object) -> None:
+        self.noticed.emit(str(words), True)
+        self.changed.emit()
+
+    def stop(self) -> None:
+        """The window closes."""
+        self.worker.close()
