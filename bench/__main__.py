@@ -1,11 +1,11 @@
 """`./run bench`: prints the benchmark table. Every line is measured in this run on this machine; aims stand beside.
 
 `--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
-MINUTES` plays at random in the window, from `--seed N` on; `--kills` kills windows at work; `--holds` times
-standstills; `--abc` reads tune books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms
-played with a jitter; `--practice` times drills and the log; `--peers` has engravers read scores; `--same` prints
-digests of what is planned; `--cases` counts signed cases and published chords; `--sensitivity` prints the table of
-docs/model.md instead.
+MINUTES` plays at random in the window, from `--seed N` on; `--learning` has drawn players practise for a month;
+`--kills` kills windows at work; `--holds` times standstills; `--abc` reads tune books beside abc2midi (`--all` names
+every tune that differs); `--midi` reads rhythms played with a jitter; `--practice` times drills and the log; `--peers`
+has engravers read scores; `--same` prints digests of what is planned; `--cases` counts signed cases and published
+chords; `--sensitivity` prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ from bench.cases import bench_cases
 from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
 from bench.kills import bench_kills
+from bench.learning import bench_learning
 from bench.midi import bench_midi
 from bench.peers import bench_peers
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
@@ -63,6 +64,9 @@ def main() -> None:
         return
     if "--practice" in sys.argv:
         bench_practice()
+        return
+    if "--learning" in sys.argv:
+        bench_learning()
         return
     if "--kills" in sys.argv:
         bench_kills(_number("--share", 1.0))

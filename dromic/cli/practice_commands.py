@@ -79,7 +79,7 @@ def _json(work: Work, source: str) -> str:
     for drill, rung in zip(work.drills, work.rungs, strict=True):
         drills.append({
             "kind": drill.kind, "hand": drill.hand, "notes": list(work.notes_of(drill)),
-            "bars": list(dict.fromkeys(work.plan.events[e][0].bar_number for e in drill.events)),
+            "bars": list(drill.bars),
             "reason": drill.reason, "tempo": round(rung.tempo, 1), "target": work.target,
             "minutes": round(work.minutes_of(len(drills)), 1), "figure": write(drill.phrase), "load": round(drill.load, 3),
             "name": drill.name, "tempo_reason": rung.reason,

@@ -86,7 +86,7 @@ def test_bad_words_end_in_one_sentence(capsys, words, sentence):
 
 def test_a_month_of_a_simulated_player_brings_its_hands_near_the_truth(capsys, tmp_path):
     words = ["practise", DEMO, "--tune", 3, "--school", "sweep", "--simulate", 5, "--days", 30, "--minutes", 30,
-             "--true", "settled", "--target", 150, "--db", tmp_path / "log.sqlite", "--json"]  # fmt: skip
+             "--true", "flying", "--target", 190, "--db", tmp_path / "log.sqlite", "--json"]  # fmt: skip
     found = json.loads(told(capsys, *words))
     assert found["ceiling"]["learned"] == pytest.approx(found["ceiling"]["true"], rel=0.05)
     assert abs(found["ceiling"]["start"] / found["ceiling"]["true"] - 1) > 0.2  # there was something to learn

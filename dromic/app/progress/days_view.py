@@ -67,7 +67,7 @@ class DaysView(QWidget):
         self._spent(painter)
 
     def _x(self, day: Day) -> float:
-        step = (self.width() - LEFT - RIGHT) / self._span
+        step = (self._right - LEFT) / self._span
         return self._right - step * ((self.days[-1].day - day.day).days + 0.5)
 
     @property
@@ -127,7 +127,7 @@ class DaysView(QWidget):
     def _minutes(self, painter: QPainter, top: float) -> None:
         ground = self.height() - BOTTOM
         most = max(10.0, *(sum(d.minutes.values()) for d in self.days))
-        width = min(34.0, 0.7 * (self.width() - LEFT - RIGHT) / self._span)
+        width = min(34.0, 0.7 * (self._right - LEFT) / self._span)
         painter.setFont(font(13))
         painter.setPen(self.theme.colour("soft"))
         where = QRectF(0, top - 4, LEFT - 8, 18)
@@ -160,7 +160,7 @@ class DaysView(QWidget):
         step = max(1, self._span // 8)
         for back in range(0, self._span, step):
             day = last.day - timedelta(days=back)
-            x = self._right - (self.width() - LEFT - RIGHT) / self._span * (back + 0.5)
+            x = self._right - (self._right - LEFT) / self._span * (back + 0.5)
             painter.drawText(
                 QRectF(x - 30, self.height() - 17, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{day.day}.{day.month}."
             )

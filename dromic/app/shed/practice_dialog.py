@@ -82,13 +82,15 @@ class PracticeDialog(QDialog):
         left.addStretch(1)
         right.addWidget(QLabel("Drills that may be part of a sitting (Space ticks one on or off)"))
         right.addWidget(self.kinds, 1)
-        self.kinds.setMinimumHeight(_LIST_PX)
+        self.kinds.setMinimumSize(_LIST_PX * 2, _LIST_PX)
+        self.kinds.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.kinds.setWordWrap(True)
         columns.addLayout(left)
         columns.addLayout(right, 1)
         whole = QVBoxLayout(self)
         whole.addLayout(columns, 1)
         whole.addWidget(buttons)
-        self.resize(980, 420)
+        self.resize(1180, 470)
 
     def wishes(self) -> Wishes:
         """What was set."""

@@ -126,9 +126,7 @@ class TodayView(QWidget):
             self._rows = []
             for slot in work.schedule.slots if work is not None else ():
                 self._add(slot, slot.drill)
-            left_out = [
-                n for n in range(len(work.drills) if work is not None else 0) if work and not work.minutes_of(n)
-            ]
+            left_out = _left_out(work) if work is not None else []
             if left_out:
                 line = QTreeWidgetItem(["", f"Not today: {len(left_out)} more", "", ""])
                 line.setFlags(Qt.ItemFlag.ItemIsEnabled)
@@ -241,6 +239,22 @@ class TodayView(QWidget):
     def _give(self, signal: object) -> None:
         if self.drill is not None:
             signal.emit(self.drill)  # type: ignore[attr-defined]
+
+
+def _left_out(work: Work) -> list[int]:
+    """Drills that are no part of today's sitting; of those that take turns the one whose turn it is."""
+    planned = {work.drills[s.drill].kind for s in work.schedule.slots if s.drill is not None}
+    clean = {r.drill for r in work.history.record.drills if r.best_clean}
+    seen: set[str] = set()
+    found = []
+    order = sorted(range(len(work.drills)), key=lambda n: work.drills[n].name in clean)  # those not clean yet first
+    for n in order:
+        kind = work.drills[n].kind
+        if work.minutes_of(n) or (BY_NAME[kind].in_turn and kind in planned | seen):
+            continue
+        seen.add(kind)
+        found.append(n)
+    return sorted(found)
 
 
 def _turns(work: Work, drill: Drill) -> str:

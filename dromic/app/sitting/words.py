@@ -15,6 +15,10 @@ SAID = {
 }
 
 
+_PLACELESS = ("ramp", "whole", "section", "hand-offs")
+"""kinds whose bars tell nothing"""
+
+
 def slot_name(slot: Slot, drill: Drill | None) -> str:
     """What a part of a sitting is called."""
     if drill is None:
@@ -24,4 +28,15 @@ def slot_name(slot: Slot, drill: Drill | None) -> str:
     name = BY_NAME[drill.kind].label + (f" ({drill.key})" if drill.key and drill.kind != "trill" else "")
     if drill.kind == "trill":
         name = f"Trill of {drill.key[0]} and {drill.key[1]}"
+    if BY_NAME[drill.kind].in_turn:
+        name += ", in turn"
+    if drill.bars and not drill.key and drill.kind not in _PLACELESS:
+        first, last = min(drill.bars), max(drill.bars)
+        name += (
+            f", bar {first}"
+            if first == last
+            else f", bars {first} and {last}"
+            if last - first == 1
+            else f", bars {first} to {last}"
+        )
     return f"Keep clean: {name}" if slot.what == KEEP else name

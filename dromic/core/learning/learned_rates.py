@@ -38,6 +38,8 @@ _SHARP = 60.0
 """how near the smooth largest load comes to the largest"""
 _EVERYTHING = frozenset({"positions", "fingers", "strokes", "attacks"})
 _STEP = 1e-4
+_REDRAWN, _STAYS = 3, 0.02
+"""how often the straight lines are drawn anew at most, and the share under which rates count as staying"""
 
 
 def rate_of(player: Player, rate: tuple[str, str]) -> float:
@@ -80,11 +82,13 @@ class Learned:
 
 
 class Model:
-    """The loads of one plan as straight lines of the rates; `steepness`, `spread` and `known` are those of practice.toml."""
+    """The loads of one plan as straight lines of the rates about those of a player; `steepness`, `spread` and `known` are those of
+    practice.toml. `start` are the hands that the prior lies about, where they are not the player's own."""
 
-    def __init__(self, plan: Plan, player: Player, numbers: Mapping[str, float]) -> None:
-        self.plan, self.player, self.numbers = plan, player, numbers
-        self.rates = tuple(r for r in RATES if rate_of(player, r) > 0)
+    def __init__(self, plan: Plan, player: Player, numbers: Mapping[str, float], start: Player | None = None) -> None:
+        self.plan, self.player, self.numbers, self.start = plan, player, numbers, start or player
+        self.rates = tuple(r for r in RATES if rate_of(self.start, r) > 0)
+        self.away = np.log([rate_of(player, r) / rate_of(self.start, r) for r in self.rates])
         self.base = loads_under(plan, player)
         slopes = []
         for rate in self.rates:
@@ -115,12 +119,23 @@ class Model:
         return rows
 
     def learn(self, passes: Sequence[Pass]) -> Learned:
-        """The rates that the passes make likeliest."""
+        """The rates that the passes make likeliest. Straight lines hold near where they were drawn: they are drawn anew about the
+        rates found, until these stay."""
+        model, found = self, self._fit(passes)
+        for _ in range(_REDRAWN):
+            moved = max((abs(np.log(v / rate_of(model.player, r))) for r, (v, _) in found.rates.items()), default=0.0)
+            if moved < _STAYS:
+                break
+            model = Model(self.plan, found.player, self.numbers, self.start)
+            found = model._fit(passes)
+        return found
+
+    def _fit(self, passes: Sequence[Pass]) -> Learned:
         cases = self._cases(passes)
         count = len(self.rates)
         if not cases:
             return Learned(
-                self.player, self.player, {r: (rate_of(self.player, r), np.inf) for r in self.rates}, frozenset(), 0
+                self.start, self.player, {r: (rate_of(self.player, r), np.inf) for r in self.rates}, frozenset(), 0
             )
         found = minimize(lambda x: self._fault(x, cases), np.zeros(count), jac=True, method="L-BFGS-B",
                          bounds=[(-1.0, 1.0)] * count)  # fmt: skip
@@ -139,7 +154,7 @@ class Model:
         player = self.player
         for rate in self.rates:
             player = with_rate(player, rate, rates[rate][0])
-        return Learned(self.player, player, rates, known, sum(len(c[2]) for c in cases))
+        return Learned(self.start, player, rates, known, sum(len(c[2]) for c in cases))
 
     def _cases(self, passes: Sequence[Pass]) -> list[tuple[Floats, Floats, Floats, Floats]]:
         """(loads, slopes, tempos as shares of the plan's, clean or not) of the passes over the same moves, together."""
@@ -168,8 +183,9 @@ class Model:
         """How unlikely the passes are under rates changed by exp(x), the prior counted in; and which way it grows."""
         steep = self.numbers["steepness"]
         grown = np.exp(x)
-        fault = float((x**2).sum()) / (2 * self.numbers["spread"] ** 2)
-        way = x / self.numbers["spread"] ** 2
+        whole = x + self.away
+        fault = float((whole**2).sum()) / (2 * self.numbers["spread"] ** 2)
+        way = whole / self.numbers["spread"] ** 2
         for base, slopes, tempos, sign in cases:
             loads = base + slopes @ (grown - 1.0)
             most = float(logsumexp(_SHARP * loads)) / _SHARP

@@ -74,4 +74,3 @@ def _drilled(
             ticked.add(drill.name)
             index = next_in_turn(work.drills, index, ticked)
     return made
-

@@ -90,7 +90,9 @@ class Material:
         if goals > 1:
             reason = f"{reason}; goes over {goals} of the hard places at once"
         phrase = self.phrase(steps, title, metre, paces)
-        return Drill(kind, hand, tuple(events), reason, phrase, self.load_of(events, hand), key, goals)
+        return Drill(
+            kind, hand, tuple(events), reason, phrase, self.load_of(events, hand), key, goals, self.bars_of(events)
+        )
 
     def goals(self, events: Sequence[int]) -> int:
         """How many of the places to work on events go over: the hardest moves, and where it goes round again."""
@@ -125,6 +127,8 @@ class Drill:
     """what tells it from others of its kind in the log, beside its events"""
     goals: int = 0
     """how many of the places to work on it goes over"""
+    bars: tuple[int, ...] = ()
+    """the numbers of the bars it comes from"""
 
     @property
     def name(self) -> str:

@@ -42,11 +42,11 @@ class Schedule:
 
 def schedule(
     drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float] | None = None,
-    target: float = 0.0, soreness: int = 0, resting: Collection[str] = (),
+    target: float = 0.0, soreness: int = 0, resting: Collection[str] = (), away: Mapping[str, int] | None = None,
 ) -> Schedule:  # fmt: skip
     """A sitting of so many minutes from drills in their order. `known` has the best clean tempo of drills by name: the one
     nearest to the target is kept clean; those not clean yet and those that slip come before it. What rests today comes only
-    where time is left."""
+    where time is left; `away` are the days since each kind was practised."""
     known = known or {}
     said = []
     warm = min(numbers["warm_up_min"], numbers["short_share"] * minutes)
@@ -65,7 +65,7 @@ def schedule(
         said.append("Hands are sore: fewer minutes and lower tempos today; leave it if it gets worse.")
         left *= 1 - 0.2 * soreness
     since = warm
-    taken = chosen(drills, left, numbers, known, resting)
+    taken = chosen(drills, _to_play(warm, left, numbers), numbers, known, resting, away)
     waiting = sum(d.name in resting for n, d in enumerate(drills) if n not in taken)
     if waiting:
         said.append(f"{waiting} {'drill was' if waiting == 1 else 'drills were'} clean lately and rest today.")
@@ -73,14 +73,15 @@ def schedule(
         if index == keep:
             continue  # it has a part of its own
         length = _length(drills[index], numbers)
-        if left < 1.0:
-            break
-        if since + length > numbers["break_every_min"]:
-            if left <= numbers["break_min"] + 1.0:
-                break
+        free = numbers["break_every_min"] - since
+        if length > free and left <= numbers["break_min"] + 1.0:
+            length = free  # so little is left that the sitting ends before a break
+        elif length > free:
             slots.append(Slot(BREAK, numbers["break_min"]))
             left -= numbers["break_min"]
             since = 0.0
+        if min(length, left) < 1.0:
+            break
         length = min(length, left)
         slots.append(Slot(DRILL, length, index))
         since += length
@@ -94,22 +95,39 @@ def schedule(
     return Schedule(tuple(slots), tuple(said))
 
 
+def _to_play(warm: float, left: float, numbers: Mapping[str, float]) -> float:
+    """Minutes of drills that fit into what is left after a warm-up: with as many breaks as leave most of it, or none and an earlier
+    end."""
+    each, pause = numbers["break_every_min"], numbers["break_min"]
+    most = int(left // pause) + 1
+    return max(min(left - breaks * pause, (breaks + 1) * each - warm) for breaks in range(most))
+
+
 def chosen(
     drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float],
-    resting: Collection[str] = (),
+    resting: Collection[str] = (), away: Mapping[str, int] | None = None,
 ) -> tuple[int, ...]:  # fmt: skip
     """Which drills fit into so many minutes, by number, in the order of their stages: one of each kind first, so that one drill
     of every sort comes before a second of any. Of a kind those come first that are clean least fast, then those that go over
-    more of the hard places at once, then the hardest; what rests today comes last of all."""
+    more of the hard places at once, then the hardest; what rests today comes last of all. Kinds come in the order of what is
+    wanted first, those left aside on the last days farther up."""
+    never = int(numbers["new_kind_days"])
+
+    def place(kind: str) -> float:
+        return _worth(kind) - numbers["rotate"] * (away or {}).get(kind, never)
+
     by_kind: dict[str, list[int]] = {}
     for index, drill in enumerate(drills):
         by_kind.setdefault(drill.kind, []).append(index)
     for kind in by_kind:
+        if BY_NAME[kind].in_turn:  # one part of the sitting is enough: a clean pass goes on to the next
+            by_kind[kind].sort(key=lambda i: known.get(drills[i].name, 0.0) > 0)
+            del by_kind[kind][1:]
         by_kind[kind].sort(key=lambda i: (known.get(drills[i].name, 0.0), -drills[i].goals, -drills[i].load))
     ranked: list[int] = []
     for turn in range(max((len(of) for of in by_kind.values()), default=0)):
         row = [of[turn] for of in by_kind.values() if turn < len(of)]
-        ranked += sorted(row, key=lambda i: (_worth(drills[i].kind), -drills[i].load))
+        ranked += sorted(row, key=lambda i: (place(drills[i].kind), -drills[i].load))
     ranked.sort(key=lambda i: drills[i].name in resting)
     taken: list[int] = []
     left = minutes

@@ -51,6 +51,15 @@ class Work:
         return sum(s.minutes for s in self.schedule.slots if s.drill == index and s.what in (DRILL, KEEP))
 
 
+def _away(history: History, today: date) -> dict[str, int]:
+    """Days since each kind of drill was practised."""
+    last: dict[str, date] = {}
+    for record in history.record.drills:
+        kind = record.drill.split(":")[0]
+        last[kind] = max(last.get(kind, record.last_at), record.last_at)
+    return {kind: max(0, (today - day).days) for kind, day in last.items()}
+
+
 def notes_of(plan: Plan, events: Iterable[int]) -> tuple[int, ...]:
     """The note numbers of events."""
     return tuple(note.index for event in events for note in plan.events[event])
@@ -82,7 +91,9 @@ def todays_work(
     )
     rest = resting(history.by_drill, target, settings.spacing_days, today)
     known = {r.drill: r.best_clean for r in history.record.drills if r.best_clean is not None}
-    made = schedule(drills, wishes.minutes, settings.sitting, known, target, wishes.soreness, rest)
+    made = schedule(
+        drills, wishes.minutes, settings.sitting, known, target, wishes.soreness, rest, _away(history, today)
+    )
     return Work(plan, target, drills, rungs, made, history, wishes, settings, rest)
 
 
