@@ -29,9 +29,13 @@ from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QM
 from dromic import presets
 from dromic.app.book.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
 from dromic.app.kit import theme
+from dromic.app.shed.today_strip import TodayStrip
+from dromic.app.sitting.practising import Practising
 from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.app.write.write_commands import COMMANDS
 from dromic.core.music.songbook import Songbook
+from dromic.core.practice.drill_kinds import BY_NAME
+from dromic.core.practice.ladder import SCHOOLS
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.processes import share_arenas
 
@@ -398,12 +402,27 @@ class Sitting:
         elif kind == 2:
             place.today.strip.minutes.setValue(rnd.choice([5, 30, 240]))
         elif kind == 3:
-            rnd.choice([place.today.hand, place.today.ladder, place.today.strip.sore]).setCurrentIndex(rnd.randrange(2))
+            self._wish(place.practising, place.today.strip)
         elif kind == 4 and place.today._rows:
             place.today.list.setCurrentItem(rnd.choice(place.today._rows)[2])
         elif place.today.drill is not None:
             place.today.open.click()
         return f"shed {kind}"
+
+    def _wish(self, practising: Practising, strip: TodayStrip) -> None:
+        """Something else is wanted of practice: how sore, towards what, by when, how."""
+        rnd = self.rnd
+        kind = rnd.randrange(4)
+        if kind == 0:
+            strip.sore.setCurrentIndex(rnd.randrange(4))
+        elif kind == 1:
+            strip.target.setValue(rnd.randrange(40, 240))
+            strip.target.editingFinished.emit()
+        elif kind == 2:
+            strip.ready.setValue(rnd.choice([0, 1, 30]))
+        else:
+            left = tuple(rnd.sample(sorted(BY_NAME), rnd.randrange(len(BY_NAME) + 1)))
+            practising.wish(first_hand=rnd.choice(["picking", "fretting"]), school=rnd.choice(SCHOOLS), without=left)
 
     def _at(self, name: str) -> MainWindow:
         if self.window.place != name:

@@ -25,6 +25,7 @@ from dromic.app.sitting.practising import Practising
 
 if TYPE_CHECKING:
     from dromic.core.learning.learned_rates import Learned
+    from dromic.core.learning.measuring import Measured
     from dromic.core.plan.plan import Plan
     from dromic.core.plan.request import Request
     from dromic.core.setup.player import Player
@@ -74,7 +75,7 @@ class LearnedView(QWidget):
         whole.addLayout(row)
         whole.addWidget(self.table, 1)
         self.worker = Worker(self)
-        self.worker.answered.connect(self._was_learned)
+        self.worker.answered.connect(self._was_worked_out)
         self.worker.refused.connect(self.say.setText)
         self.work.clicked.connect(self.learn)
         self.take.clicked.connect(self._take)
@@ -108,10 +109,13 @@ class LearnedView(QWidget):
 
         self.worker.start(job)
 
-    def _was_learned(self, answer: object) -> None:
+    def _was_worked_out(self, answer: object) -> None:
         from dromic.core.learning.learned_rates import Learned, rate_of, with_rate
 
-        assert isinstance(answer, Learned)
+        if not isinstance(answer, Learned):
+            assert isinstance(answer, tuple)
+            self._was_measured(*answer)
+            return
         self.learned, self.player = answer, answer.start
         self._clear()
         words = {f.name: str(f.metadata.get("what", f.name)) for hand in ("picking", "fretting")
@@ -134,15 +138,22 @@ class LearnedView(QWidget):
         )
 
     def show_measured(self, figures: object) -> None:
-        """The numbers that the figures played so far come to."""
-        from dromic.core.learning.measuring import measured
-
+        """Work out the numbers that the figures played so far come to, on the worker's thread."""
         assert isinstance(figures, tuple)
         if not figures:
             return
-        self.learned, self.player = None, figures[0].plan.request.player
-        numbers = presets.data("practice.toml")["learning"]
-        found, _ = measured(figures, self.player, self.practising.measured_passes(), numbers)
+        player, passes = figures[0].plan.request.player, self.practising.measured_passes()
+        self.say.setText("Working out what your hands came to…")
+
+        def job(_progress: object) -> object:
+            from dromic.core.learning.measuring import measured
+
+            return player, measured(figures, player, passes, presets.data("practice.toml")["learning"])[0]
+
+        self.worker.start(job)
+
+    def _was_measured(self, player: Player, found: tuple[Measured, ...]) -> None:
+        self.learned, self.player = None, player
         self._clear()
         for one in found:
             number = one.number

@@ -171,7 +171,7 @@ class Practising(QObject):
         self.measurer.start(job)
 
     def _was_laid_out(self, found: object) -> None:
-        from dromic.app.sitting.courses import MEASURE_MIN, MeasureCourse
+        from dromic.app.sitting.measure_course import MEASURE_MIN, MeasureCourse
 
         assert isinstance(found, tuple)
         slots = tuple(Slot(DRILL, MEASURE_MIN, number) for number in range(len(found)))
@@ -279,7 +279,7 @@ class Practising(QObject):
 
     def measured_passes(self) -> list[Pass]:
         """What was played lately to measure the hands."""
-        from dromic.app.sitting.courses import MeasureCourse
+        from dromic.app.sitting.measure_course import MeasureCourse
 
         return MeasureCourse((), self.logbook).passes(self.now().date())
 

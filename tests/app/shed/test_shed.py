@@ -254,7 +254,9 @@ def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
     assert practising.drill.key != first.key
     press(qtbot, window, Qt.Key.Key_Escape)
     hands = place.today.hands
-    assert place.currentWidget() is place.today and hands.take.isEnabled() and "1 of" in hands.say.text()
+    assert place.currentWidget() is place.today
+    qtbot.waitUntil(hands.take.isEnabled, timeout=20000)  # worked out off the interface's thread
+    assert "1 of" in hands.say.text()
     assert all(p.phrase == "Measuring the hands" for p in logged(window))
     qtbot.wait(300)  # today's work is worked out anew, and what was measured stays
     assert hands.table.topLevelItemCount() and hands.take.isEnabled()
@@ -262,6 +264,7 @@ def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
     qtbot.waitUntil(lambda: practising.sitting is not None, timeout=20000)
     assert practising.drill.key != first.key
     press(qtbot, window, Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: not hands.worker.running, timeout=20000)
     before = window.planning.choices.player
     hands.take.click()
     assert window.planning.choices.player != before

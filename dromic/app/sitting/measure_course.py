@@ -1,0 +1,53 @@
+"""A sitting that measures the hands: figures that climb to a limit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from dromic import presets
+from dromic.core.learning.measuring import PHRASE, Figure, belief, done
+from dromic.core.practice.drill import Drill
+from dromic.core.practice.ladder import Rung
+from dromic.core.practice.log_pass import Pass
+from dromic.store.logbook import Logbook
+
+MEASURE, MEASURE_MIN, MEASURED_DAYS = "measure", 10.0, 30
+"""the kind of what is played when hands are measured; minutes a figure has; days for which its passes count"""
+
+
+@dataclass(frozen=True)
+class MeasureCourse:
+    """The course of it; the passes of the last weeks count, so that it can be left and taken up again."""
+
+    figures: tuple[Figure, ...]
+    logbook: Logbook
+
+    phrase = PHRASE
+
+    def drill(self, number: int) -> Drill:
+        figure = self.figures[number]
+        own = figure.plan.request.phrase
+        return Drill(MEASURE, figure.ability.hand, (), figure.ability.words, own, 1.0, figure.ability.name)
+
+    def notes(self, number: int) -> tuple[int, ...]:
+        return ()
+
+    def passes(self, today: date) -> list[Pass]:
+        """What was played of the figures lately."""
+        return self.logbook.passes(PHRASE, since=today - timedelta(days=MEASURED_DAYS))
+
+    def rung(self, number: int, today: date) -> Rung | None:
+        figure, numbers = self.figures[number], presets.data("practice.toml")["learning"]
+        passes = self.passes(today)
+        held = belief(figure, passes, numbers)
+        if done(held, passes, figure, numbers):
+            return None
+        low, high = (held.middle * (1 + sign * held.spread) for sign in (-1, 1))
+        return Rung(held.middle, f"your limit lies between about {low:.0f} and {high:.0f}: play it once, then say")
+
+    def after(self, number: int, clean: bool) -> int:
+        return number
+
+    def turns(self, number: int) -> tuple[tuple[str, bool], ...]:
+        return ()
