@@ -51,6 +51,10 @@ def _drill_options(drills: Any) -> None:
     drills.add_argument("--log", type=Path, metavar="DB", help="the log to go on from")
     drills.add_argument("--first", choices=(FRETTING, PICKING), default=FRETTING, help="which hand goes first")
     drills.add_argument("--without", default="", metavar="KINDS", help="kinds to leave out, with commas")
+    drills.add_argument(
+        "--target", type=float, metavar="BPM", help="the tempo to work towards; else the log's, or the phrase's"
+    )
+    drills.add_argument("--soreness", type=int, choices=range(4), default=0, help="how sore hands are today")
     drills.add_argument("--ladder", choices=SCHOOLS, default=SLOW, help="which school of tempo")
     drills.set_defaults(run=_drills)
 
@@ -64,7 +68,7 @@ def _drills(options: argparse.Namespace) -> str:
     if options.file is None:
         raise DromicError("drills needs a file to plan; or --kinds")
     left = tuple(name for name in options.without.split(",") if name)
-    wishes = Wishes(options.minutes, options.first, options.ladder, left)
+    wishes = Wishes(options.minutes, options.first, options.ladder, left, options.soreness, options.target)
     asked = asked_of(options)
     if len(asked.requests) > 1:
         raise DromicError("drills are made from one plan; choose one school")

@@ -7,6 +7,8 @@ import sqlite3
 import subprocess
 import sys
 import time
+from contextlib import closing
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 
 import pytest
@@ -14,7 +16,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
-from dromic.core.practice.log_summary import record_of
+from dromic.core.practice.log_summary import Goal, record_of
 from dromic.core.values.errors import DromicError
 from dromic.store.log_exchange import as_csv, from_text, pass_entry
 from dromic.store.logbook import Logbook
@@ -156,3 +158,45 @@ def test_days_and_what_is_next_in_the_summary(tmp_path):
     copy = tmp_path / "copy.sqlite"
     book.copy_to(copy)
     assert Logbook(copy).passes() == book.passes()
+
+
+def test_a_log_of_an_older_dromic_is_taken_on_with_its_passes(tmp_path):
+    """The first form of the log: no goals, and what was played in the background counted as the best."""
+    file = tmp_path / "old.sqlite"
+    with closing(sqlite3.connect(file)) as base:
+        base.execute(
+            "CREATE TABLE pass (id INTEGER PRIMARY KEY, at TEXT NOT NULL, phrase TEXT NOT NULL, drill TEXT NOT NULL, "
+            "tempo REAL NOT NULL, clean INTEGER NOT NULL, notes TEXT NOT NULL, hand TEXT, fault TEXT, attentive INTEGER NOT NULL, "
+            "seconds REAL NOT NULL, soreness INTEGER NOT NULL, burst INTEGER NOT NULL, player TEXT NOT NULL, plan TEXT NOT NULL, "
+            "note TEXT NOT NULL)"
+        )
+        base.execute(
+            "CREATE TABLE drill (phrase TEXT, drill TEXT, notes TEXT, best REAL, best_at TEXT, last_day TEXT, newest REAL, "
+            "passes INTEGER, clean INTEGER, PRIMARY KEY (phrase, drill))"
+        )
+        base.execute(
+            "CREATE TABLE day (phrase TEXT, day TEXT, kind TEXT, seconds REAL, passes INTEGER, clean INTEGER, picking INTEGER, "
+            "fretting INTEGER, PRIMARY KEY (phrase, day, kind))"
+        )
+        row = "INSERT INTO pass VALUES (?, ?, 'a', 'move:1-4', ?, 1, '1 2', NULL, NULL, ?, 30, 0, 0, '', '', '')"
+        base.execute(row, (1, "2026-11-20T20:00:00", 80.0, 1))
+        base.execute(row, (2, "2026-11-20T20:01:00", 120.0, 0))
+        base.execute("INSERT INTO drill VALUES ('a', 'move:1-4', '1 2', 120, '2026-11-20', '2026-11-20', 120, 2, 2)")
+        base.execute("PRAGMA user_version = 1")
+        base.commit()
+    book = Logbook(file)
+    assert len(book.passes()) == 2 and book.goal("a") == Goal()
+    record = book.record("a")
+    assert record.clean_by_note == {1: 80.0, 2: 80.0} and record.background == 0.5
+    book.set_goal("a", Goal(100.0, date(2026, 12, 24)))
+    assert Logbook(file).history("a").goal == Goal(100.0, date(2026, 12, 24))
+
+
+def test_taking_the_last_pass_back_leaves_the_sums_of_what_is_left(tmp_path):
+    book = Logbook(tmp_path / "log.sqlite")
+    one = Pass(datetime(2026, 11, 20, 20), "a", "move:1-4", 80.0, True, (1,), seconds=10)
+    kept = [one, replace(one, drill="join:0-9"), replace(one, at=datetime(2026, 11, 21, 20))]
+    book.add([*kept, replace(one, at=datetime(2026, 11, 21, 21), tempo=99.0)])
+    book.undo_last()
+    told, counted = book.record("a"), record_of("a", kept)
+    assert {d.drill: d for d in told.drills} == {d.drill: d for d in counted.drills} and told.minutes == counted.minutes

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from datetime import timedelta
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -10,14 +10,14 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.theme import LIGHT, Theme, font
-from dromic.core.learning.history import Day, days_words
+from dromic.core.learning.history import Day, days_to, days_words
 from dromic.core.practice.drill_kinds import BY_NAME, words_of
 
 LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 20.0
 _MINUTES_SHARE = 0.34
 """of the height, for minutes"""
-_FEWEST, _MOST = 10, 60
-"""days that the axis spans"""
+_FEWEST, _MOST, _AHEAD = 10, 60, 21
+"""days that the axis spans, and of days to come at most"""
 _HANDS = (("fretting", "fret"), ("picking", "pick"), ("both", "soft"))
 _DOT = 4.0
 SPENT, _NAME, _ROW = 300.0, 150.0, 20.0
@@ -35,6 +35,9 @@ class DaysView(QWidget):
         self.days: tuple[Day, ...] = ()
         self.target, self.words = 0.0, ""
         self.minutes: Mapping[str, float] = {}
+        self._reached: tuple[int, int] | None = None
+        """in how many days the target may be reached, at the earliest and at the latest"""
+        self._ahead = 0
         self.setMinimumHeight(150)
         self.setAccessibleName("practice day by day")
 
@@ -46,6 +49,8 @@ class DaysView(QWidget):
         """Show days of one drill or of all; `what` names which, `minutes` are what all of the phrase's went to, by kind of drill."""
         self.days, self.target, self.minutes = days[-_MOST:], target, minutes
         self.words = f"{what}. {days_words(target, days)}"
+        found = days_to(target, days)
+        self._reached = found if found is not None and found[0] > 0 else None
         self.setAccessibleDescription(self.words)
         self.update()
 
@@ -59,7 +64,8 @@ class DaysView(QWidget):
         if not self.days:
             return
         last = self.days[-1].day
-        self._span = max(_FEWEST, (last - self.days[0].day).days + 1)
+        self._ahead = min(_AHEAD, self._reached[1]) if self._reached is not None else 0
+        self._span = max(_FEWEST, (last - self.days[0].day).days + 1) + self._ahead
         split = TOP + (self.height() - TOP - BOTTOM) * (1 - _MINUTES_SHARE)
         self._tempos(painter, split - 12)
         self._minutes(painter, split)
@@ -68,7 +74,7 @@ class DaysView(QWidget):
 
     def _x(self, day: Day) -> float:
         step = (self._right - LEFT) / self._span
-        return self._right - step * ((self.days[-1].day - day.day).days + 0.5)
+        return self._right - step * (self._ahead + (self.days[-1].day - day.day).days + 0.5)
 
     @property
     def _right(self) -> float:
@@ -117,11 +123,28 @@ class DaysView(QWidget):
         painter.setFont(font(13, "strong"))
         painter.drawText(QPointF(self._right + 6, y(self.target) + 5), "target")
         points = [QPointF(self._x(d), y(d.clean_tempo)) for d in self.days if d.clean_tempo]
+        self._fan(painter, points, y)
         painter.setPen(QPen(self.theme.colour("ink", 0.6), 1.6))
         painter.drawPolyline(QPolygonF(points))
         painter.setBrush(self.theme.colour("ink"))
         for point in points:
             painter.drawEllipse(point, _DOT, _DOT)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _fan(self, painter: QPainter, points: list[QPointF], y: Callable[[float], float]) -> None:
+        """The way from the last day to the target, between the earliest and the latest it may be reached: an estimate."""
+        if self._reached is None or not points:
+            return
+        step = (self._right - LEFT) / self._span
+        low, high = y(0.0), y(self.target)
+        early, late = (points[-1].x() + step * days for days in self._reached)
+        painter.save()
+        painter.setClipRect(QRectF(points[-1].x(), high, self._right - points[-1].x(), low - high))
+        fan = QPolygonF([points[-1], QPointF(early, high), QPointF(late, high)])
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.theme.colour("ink", 0.16))
+        painter.drawPolygon(fan)
+        painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _minutes(self, painter: QPainter, top: float) -> None:
@@ -159,7 +182,7 @@ class DaysView(QWidget):
         painter.setFont(font(12))
         step = max(1, self._span // 8)
         for back in range(0, self._span, step):
-            day = last.day - timedelta(days=back)
+            day = last.day + timedelta(days=self._ahead - back)
             x = self._right - (self._right - LEFT) / self._span * (back + 0.5)
             painter.drawText(
                 QRectF(x - 30, self.height() - 17, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{day.day}.{day.month}."
