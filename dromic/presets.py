@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic.core.setup.instrument import Instrument
+from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.setup.player import FrettingHand, Habits, Judging, Lean, PickingHand, Player
 from dromic.core.setup.practice_settings import PracticeSettings
 from dromic.core.setup.school import KINDS, School
@@ -215,6 +216,13 @@ def instrument_named(text: str) -> Instrument:
             "such as E2,A2,D3,G3,B3,E4"
         )
     return instrument_for(tuple(note_number(n) for n in text.split(",")))
+
+
+@cache
+def listening() -> ListenSettings:
+    """The numbers of listening, as they ship."""
+    numbers = data("listen.toml")
+    return ListenSettings(numbers["judge"], numbers["align"], numbers["perform"])
 
 
 @cache

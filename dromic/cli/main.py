@@ -8,7 +8,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from dromic.cli import convert_command, lists, plan_command, practice_commands, practise_command
+from dromic.cli import convert_command, listen_commands, lists, plan_command, practice_commands, practise_command
 from dromic.core.values.errors import DromicError
 
 
@@ -25,6 +25,7 @@ def parser() -> argparse.ArgumentParser:
     convert_command.add_to(commands)
     practice_commands.add_to(commands)
     practise_command.add_to(commands)
+    listen_commands.add_to(commands)
     lists.add_to(commands)
     return top
 

@@ -93,7 +93,7 @@ def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: Tru
             passage.seconds_at(following[i]) if "let-ring" in note.marks else passage.seconds_at(onset + note.duration)
         )
         length = max(1, round((lead + upto) * rate) - start)
-        _mix(out, start, _note(note, length, rate, setting, _slide(sounds, i), phrase))
+        _mix(out, start, note_sound(note, length, rate, setting, _slide(sounds, i), phrase))
     if asked.groove:
         for second, name in strokes(passage, lead):
             _mix(out, round(second * rate), drum(name, rate, setting["groove"][name]))
@@ -142,9 +142,10 @@ def _slide(sounds: list[tuple[Fraction, Note]], i: int) -> tuple[float, float]:
     return begins, ends
 
 
-def _note(
+def note_sound(
     note: Note, length: int, rate: int, setting: dict[str, Any], slide: tuple[float, float], phrase: Phrase
 ) -> Samples:
+    """So many samples of one note as it is sounded; `slide` are semitones off its pitch where it begins and ends."""
     string, manner, mute = setting["string"], setting["manner"], setting["mute"]
     loud, soft = manner[note.attack or "pick"]
     for mark in ("accent", "grace"):

@@ -7,10 +7,16 @@ import io
 import soundfile
 
 from dromic.sound.render import Rendering
+from dromic.sound.string import Samples
 
 
 def wav_bytes(rendering: Rendering) -> bytes:
     """16-bit WAV of one channel."""
+    return samples_bytes(rendering.samples, rendering.rate)
+
+
+def samples_bytes(samples: Samples, rate: int) -> bytes:
+    """The same of samples at hand."""
     out = io.BytesIO()
-    soundfile.write(out, rendering.samples, rendering.rate, format="WAV", subtype="PCM_16")
+    soundfile.write(out, samples, rate, format="WAV", subtype="PCM_16")
     return out.getvalue()

@@ -1,0 +1,143 @@
+"""`dromic check` compares a take with the plan; `dromic perform` has the simulated player play one."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+from typing import Any
+
+from dromic import presets
+from dromic.cli.plan_options import add_options, asked_of
+from dromic.core.listening.due import due_notes
+from dromic.core.listening.judging import Manner
+from dromic.core.listening.performance import Played, perform
+from dromic.core.listening.report import TakeReport
+from dromic.core.listening.verdicts import CLEAN, CONNECT, IDEALS, SIGNALS
+from dromic.core.plan.plan import Plan
+from dromic.core.practice.ladder import first_tempo
+from dromic.core.values.errors import DromicError
+from dromic.store.saving import save
+
+
+def add_to(commands: Any) -> None:
+    check = commands.add_parser(
+        "check",
+        help="a take against the plan",
+        description="Which notes of a take were late, weak, missing or doubled.",
+    )
+    add_options(check)
+    check.add_argument("take", type=Path, metavar="TAKE", help=".wav .flac .ogg .mid")
+    check.add_argument("--ideal", choices=IDEALS, default=CONNECT, help="what notes are to do at their ends")
+    check.add_argument("--signal", choices=SIGNALS, default=CLEAN, help="a driven signal says little of loudness")
+    check.set_defaults(run=_check)
+    make = commands.add_parser(
+        "perform", help="a simulated player's take", description="A take of the plan by the simulated player, as WAV."
+    )
+    add_options(make)
+    make.add_argument("out", type=Path, metavar="OUT.wav")
+    make.add_argument("--seed", type=int, default=1, metavar="N", help="which take")
+    make.add_argument(
+        "--level", type=float, default=0.0, metavar="L", help="from 0, as planned, to 1, well over the ceiling"
+    )
+    make.add_argument("--faster", type=float, default=1.0, metavar="X", help="so many times the plan's tempo")
+    make.add_argument("--truth", type=Path, metavar="OUT.json", help="what was really played")
+    make.set_defaults(run=_perform)
+
+
+def _plan(options: argparse.Namespace) -> Plan:
+    asked = asked_of(options)
+    if len(asked.requests) > 1:
+        raise DromicError("a take is set against one plan; choose one school")
+    return asked.solve(asked.requests[0]).plan
+
+
+def _check(options: argparse.Namespace) -> str:
+    from dromic.sound.listening import check
+
+    plan = _plan(options)
+    try:
+        data = options.take.read_bytes()
+    except OSError as error:
+        raise DromicError(f"cannot be read ({error.strerror})", path=options.take.name) from error
+    report = check(plan, data, options.take.name, Manner(options.ideal, options.signal))
+    return (_json if options.json else _table)(plan, report, options.file.name, options.take.name)
+
+
+def _json(plan: Plan, report: TakeReport, source: str, take: str) -> str:
+    notes = [
+        {
+            "index": n.index, "due_s": round(n.due_s, 4), "heard_s": _rounded(n.heard_s, 4), "error_ms": _rounded(n.error_ms, 1),
+            "gap_error_ms": _rounded(n.gap_error_ms, 1), "loudness_db": _rounded(n.db, 1), "cents": _rounded(n.cents, 1),
+            "verdict": n.verdict, "sure": n.sure, "load": round(n.load, 3),
+        }
+        for n in report.notes
+    ]  # fmt: skip
+    ladder, target = presets.practice().ladder, plan.request.phrase.tempo
+    worst = [
+        {
+            "notes": list(w.notes), "what": w.what, "ms": w.ms, "likely": w.likely, "hand": w.hand,
+            "drill": {"kind": "move", "tempo": round(first_tempo(target, plan.ceiling, ladder), 1)},
+        }
+        for w in report.worst
+    ]  # fmt: skip
+    found = {
+        "dromic": 1, "source": source, "take": take, "tempo": round(report.tempo, 2), "started_s": round(report.started_s, 4),
+        "confidence": report.confidence, "notes": notes, "extra": [{"s": round(s, 3), "near": near} for s, near in report.extra],
+        "evenness": {"timing_ms": round(report.timing_ms, 1), "loudness_db": round(report.loudness_db, 1)},
+        "long_short": _rounded(report.long_short, 3), "worst": worst, "said": list(report.said),
+    }  # fmt: skip
+    return json.dumps(found, indent=1) + "\n"
+
+
+def _rounded(value: float | None, digits: int) -> float | None:
+    return None if value is None else round(value, digits)
+
+
+def _table(plan: Plan, report: TakeReport, source: str, take: str) -> str:
+    lines = [
+        f"{take} against {source}: played at {report.tempo:.1f}, {len(report.notes) - len(report.faults)} of {len(report.notes)} "
+        f"notes as they are meant (estimates; sure to {report.confidence:.0%})",
+        f"timing {report.timing_ms:.1f} ms, loudness {report.loudness_db:.1f} dB uneven"
+        + (f", long to short {report.long_short:.2f}" if report.long_short else ""),
+        *report.said,
+    ]
+    if report.faults:
+        lines += ["", f"{'note':>5} {'bar':>4}  {'verdict':<9} {'ms':>7} {'dB':>6} {'load':>5}"]
+    bars = {n.index: n.bar_number for n in plan.notes}
+    for n in report.faults:
+        error = "" if n.error_ms is None else f"{n.error_ms:+.0f}"
+        loud = "" if n.db is None else f"{n.db:+.1f}"
+        lines.append(f"{n.index:>5} {bars[n.index]:>4}  {n.verdict:<9} {error:>7} {loud:>6} {n.load:5.2f}")
+    return "\n".join(lines) + "\n"
+
+
+def _perform(options: argparse.Namespace) -> str:
+    from dromic.sound.take_render import LEAD_S, take_sound
+    from dromic.sound.wav import samples_bytes
+
+    if not 0 <= options.level <= 1:
+        raise DromicError(f"--level is {options.level:g}; it must lie between 0 and 1")
+    if not 0.3 <= options.faster <= 3:
+        raise DromicError(f"--faster is {options.faster:g}; it must lie between 0.3 and 3")
+    plan = _plan(options)
+    due = due_notes(plan)
+    if not due:
+        raise DromicError("there are no notes to play; write some first")
+    played = perform(due, presets.listening(), options.level, options.seed, options.faster)
+    samples, rate = take_sound(played, plan.request.phrase, options.seed)
+    save(options.out, samples_bytes(samples, rate))
+    truth = {"dromic": 1, "seed": options.seed, "level": options.level, "tempo": plan.request.phrase.tempo * options.faster,
+             "notes": [_truth(one, LEAD_S) for one in played]}  # fmt: skip
+    if options.truth is not None:
+        save(options.truth, (json.dumps(truth, indent=1) + "\n").encode())
+    return json.dumps(truth, indent=1) + "\n" if options.json else ""
+
+
+def _truth(one: Played, lead: float) -> dict[str, Any]:
+    start, end = (None if s is None else round(s + lead, 5) for s in (one.start_s, one.end_s))
+    again = None if one.again_s is None else round(one.again_s + lead, 5)
+    return {
+        "index": one.due.note.index, "onset_s": start, "end_s": end, "again_s": again,
+        "loudness_db": round(one.db, 2), "cents": round(one.cents, 1), "verdict": one.verdict,
+    }  # fmt: skip

@@ -1,0 +1,167 @@
+"""Which front of a take belongs to which note that is due: a first guess of tempo and start, then dynamic programming over both in
+order, in which notes may be missing, fronts may be too many, and the tempo may drift."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dromic.core.values.arrays import Floats
+
+_GRID_S = 0.010
+_SMOOTH_AROUND = 6
+_ROUNDS = 3
+
+
+@dataclass(frozen=True)
+class Alignment:
+    """For each sounding event the number of its front, -1 for none; what fronts are left over; and when each event was due by the
+    take's own tempo."""
+
+    front: np.ndarray
+    extra: tuple[int, ...]
+    due_s: Floats
+    ratio: float
+    """seconds of the take for a second of the plan"""
+
+    @property
+    def share(self) -> float:
+        """Of the events how many were found."""
+        return float((self.front >= 0).mean()) if len(self.front) else 0.0
+
+
+def aligned(due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float]) -> Alignment:
+    """Align events due at times of the plan (seconds) with fronts (seconds, strength 0 to 1); `fits` [events, fronts] tells from 0 to
+    1 how well a front's pitch fits an event. Both are in order of time."""
+    if not len(fronts_s):
+        return Alignment(np.full(len(due_s), -1), (), due_s, 1.0)
+    ratio, start = _guess(due_s, fronts_s, strength, fits, numbers)
+    line = start + ratio * due_s
+    found = np.full(len(due_s), -1)
+    for _ in range(_ROUNDS):
+        found = _matched(line, fronts_s, strength, fits, numbers)
+        line = _own_tempo(due_s, fronts_s, found, ratio, start)
+    taken = set(found[found >= 0].tolist())
+    extra = tuple(n for n in range(len(fronts_s)) if n not in taken)
+    there = found >= 0
+    if there.sum() > 2:
+        ratio = float(np.polyfit(due_s[there], fronts_s[found[there]], 1)[0])
+    return Alignment(found, extra, line, ratio)
+
+
+def _guess(
+    due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float]
+) -> tuple[float, float]:
+    """(ratio, start) of the straight line on which most fronts fall on notes they fit: every tempo of a grid, all starts at once."""
+    best = (-1.0, 1.0, float(fronts_s[0]))
+    count = int(np.ceil(np.log(numbers["fastest"] / numbers["slowest"]) / np.log1p(numbers["tempo_step"])))
+    weight = fits * (0.3 + 0.7 * strength)[None, :]
+    events = np.arange(len(due_s))[:, None]
+    if len(due_s) > _MOST_GUESSED:
+        events = events[:_MOST_GUESSED]
+    for tempo in np.geomspace(numbers["slowest"], numbers["fastest"], count):
+        ratio = 1.0 / tempo
+        starts = fronts_s[None, :] - ratio * due_s[events[:, 0], None]
+        low = float(starts.min())
+        places = ((starts - low) / _GRID_S).astype(int)
+        votes = np.bincount(places.ravel(), weights=weight[events[:, 0]].ravel())
+        votes = np.convolve(votes, _BLUR, mode="same")
+        at = int(np.argmax(votes))
+        if votes[at] > best[0]:
+            best = (float(votes[at]), ratio, low + (at + 0.5) * _GRID_S)
+    return best[1], best[2]
+
+
+_BLUR = np.exp(-((np.arange(-4, 5) / 2.0) ** 2))
+_MOST_GUESSED = 600
+"""events that the first guess is made from"""
+
+
+def _matched(
+    line: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float]
+) -> np.ndarray:
+    """The cheapest way through both: a front for every event or none, in order; gaps between what is matched may stray from those of
+    the line."""
+    spread, reach = numbers["spread_ms"] / 1000, numbers["reach_s"]
+    most = int(numbers["most_skipped"])
+    events = len(line)
+    low = np.searchsorted(fronts_s, line - reach)
+    high = np.searchsorted(fronts_s, line + reach)
+    total = [np.full(high[i] - low[i], np.inf) for i in range(events)]
+    back: list[list[tuple[int, int]]] = [[(-1, -1)] * (high[i] - low[i]) for i in range(events)]
+    kept = np.concatenate([[0.0], np.cumsum(numbers["extra"] * strength)])
+    for i in range(events):
+        js = np.arange(low[i], high[i])
+        if not len(js):
+            continue
+        off = (fronts_s[js] - line[i]) / (3 * spread)
+        own = numbers["pitch"] * (1.0 - fits[i, js]) + 0.15 * off**2 + 0.5 * numbers["extra"] * (1.0 - strength[js])
+        total[i] = own + i * numbers["missed"] + kept[js] * 1.0
+        for before in range(max(0, i - most), i):
+            if not len(total[before]):
+                continue
+            olds = np.arange(low[before], high[before])
+            gap = line[i] - line[before]
+            stray = (fronts_s[js][:, None] - fronts_s[olds][None, :] - gap) / (spread + numbers["drift"] * 0.25 * gap)
+            way = total[before][None, :] + stray**2 + (i - before - 1) * numbers["missed"]
+            way = way + np.where(js[:, None] > olds[None, :], kept[js][:, None] - kept[olds + 1][None, :], np.inf)
+            pick = np.argmin(way, axis=1)
+            cost = way[np.arange(len(js)), pick] + own
+            for n in np.flatnonzero(cost < total[i]):
+                total[i][n] = cost[n]
+                back[i][n] = (before, int(pick[n]))
+    ends = [(float(total[i][n]) + (events - 1 - i) * numbers["missed"] + kept[-1] - kept[low[i] + n + 1], i, n)
+            for i in range(events) for n in range(len(total[i]))]  # fmt: skip
+    found = np.full(events, -1)
+    if not ends:
+        return found
+    _, turn, which = min(ends)
+    while turn >= 0:
+        found[turn] = low[turn] + which
+        turn, which = back[turn][which]
+    return found
+
+
+def _own_tempo(due_s: Floats, fronts_s: Floats, found: np.ndarray, ratio: float, start: float) -> Floats:
+    """When each event was due by the take's own tempo: around each the straight line of its neighbours, outliers counting little."""
+    there = np.flatnonzero(found >= 0)
+    if len(there) < 3:
+        return start + ratio * due_s
+    x, y = due_s[there], fronts_s[found[there]]
+    line = np.empty(len(due_s))
+    for i, at in enumerate(due_s):
+        middle = int(np.searchsorted(x, at))
+        part = slice(max(0, middle - _SMOOTH_AROUND), min(len(x), middle + _SMOOTH_AROUND + 1))
+        line[i] = _robust(x[part], y[part], at, ratio)
+    return line
+
+
+def _robust(x: Floats, y: Floats, at: float, ratio: float) -> float:
+    """The value at a place of a straight line through points, twice: the second time the farther a point lay off the less it
+    counts."""
+    if len(x) < 4 or np.ptp(x) < 1e-6:
+        return float(np.median(y - ratio * x) + ratio * at)
+    weight = np.ones(len(x))
+    value = 0.0
+    for _ in range(3):
+        mx, my = np.average(x, weights=weight), np.average(y, weights=weight)
+        slope = float((weight * (x - mx) * (y - my)).sum() / max((weight * (x - mx) ** 2).sum(), 1e-12))
+        slope = float(np.clip(slope, 0.75 * ratio, 1.33 * ratio))
+        value = my + slope * (at - mx)
+        off = y - my - slope * (x - mx)
+        scale = max(float(np.median(np.abs(off))) * 2.5, 0.004)
+        weight = 1.0 / (1.0 + (off / scale) ** 2)
+    return float(value)
+
+
+def pitch_fits(pitches_due: Sequence[Sequence[int]], speaks: Floats, pitches: Sequence[int]) -> Floats:
+    """[events, fronts]: how well what speaks after each front fits what is due, 1 for events without a pitch of their own."""
+    column = {pitch: n for n, pitch in enumerate(pitches)}
+    found = np.ones((len(pitches_due), len(speaks)))
+    for i, due in enumerate(pitches_due):
+        columns = [column[p] for p in due if p in column]
+        if columns:
+            found[i] = np.clip((speaks[:, columns].max(axis=1) - 0.5) / 0.4, 0.0, 1.0)
+    return found

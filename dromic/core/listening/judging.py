@@ -1,0 +1,227 @@
+"""From fronts that were heard to what is said of a take. Every threshold is a setting of listen.toml, and an estimate."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dromic.core.listening.alignment import Alignment, aligned, pitch_fits
+from dromic.core.listening.due import Due
+from dromic.core.listening.report import NoteReport, TakeReport, Worst
+from dromic.core.listening.verdicts import CLEAN, CONNECT, Evidence, verdict_of
+from dromic.core.setup.listen_settings import ListenSettings
+from dromic.core.values.arrays import Floats
+from dromic.core.values.errors import DromicError
+
+_MOST_WORST = 3
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What was heard of a take: fronts with strength, loudness and [fronts, pitches] what speaks after each."""
+
+    seconds: Floats
+    strength: Floats
+    db: Floats
+    speaks: Floats
+    pitches: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Found:
+    """Which front belongs to which turn of what is played."""
+
+    due: tuple[Due, ...]
+    heard: Heard
+    alignment: Alignment
+    fits: Floats
+    turns: tuple[tuple[int, ...], ...]
+    """the notes, by their place, of each turn"""
+
+
+def found_in(due: Sequence[Due], heard: Heard, settings: ListenSettings) -> Found:
+    """Align what was heard with what is due; DromicError where nothing was heard, or it is no take of this phrase."""
+    if not len(heard.seconds):
+        raise DromicError("nothing is heard in this take; check the input and its level")
+    turns: list[list[int]] = []
+    for one in due:
+        if one.turn == len(turns):
+            turns.append([])
+        turns[-1].append(one.place)
+    pitches = [[due[p].note.pitch for p in turn if not due[p].silent] for turn in turns]
+    fits = pitch_fits(pitches, heard.speaks, heard.pitches)
+    times = np.array([due[turn[0]].start_s for turn in turns])
+    alignment = aligned(times, heard.seconds, heard.strength, fits, settings.align)
+    there = alignment.front >= 0
+    fitting = (
+        float(np.mean([fits[i, j] > 0.5 for i, j in enumerate(alignment.front) if j >= 0])) if there.any() else 0.0
+    )
+    if alignment.share < settings.align["of_this_phrase"] or fitting < settings.align["of_this_phrase"]:
+        raise DromicError(
+            f"this is no take of this phrase, as far as can be heard: {there.sum()} of {len(turns)} notes are found, "
+            f"{fitting:.0%} of them at their pitch; choose another take, or the phrase it is of"
+        )
+    return Found(tuple(due), heard, alignment, fits, tuple(map(tuple, turns)))
+
+
+Levels = Mapping[int, tuple[float | None, float | None]]
+
+
+@dataclass(frozen=True, slots=True)
+class Manner:
+    """How a take is judged: the ideal that notes follow at their ends, and whether its signal is driven."""
+
+    ideal: str = CONNECT
+    signal: str = CLEAN
+
+
+def judged(
+    found: Found, settings: ListenSettings, tempo: float, levels: Levels | None = None, cents: Mapping[int, float] | None = None,
+    manner: Manner | None = None,
+) -> TakeReport:  # fmt: skip
+    """What is said of a take. `tempo` is the plan's in quarters a minute; `levels` what is left of a note (by
+    its place) late in its own time and in the time of the next, in dB against how it began; `cents` how far bends lie off."""
+    numbers, line, front = settings.judge, found.alignment.due_s, found.alignment.front
+    loud, doubled, off = _loudness(found), _doubled(found, numbers), cents or {}
+    gaps = np.diff(line, append=line[-1] + (line[-1] - line[-2] if len(line) > 1 else 1.0))
+    reports: list[NoteReport] = []
+    last: tuple[int, float] | None = None
+    for turn, places in enumerate(found.turns):
+        at = int(front[turn])
+        heard = float(found.heard.seconds[at]) if at >= 0 else None
+        error = heard - float(line[turn]) if heard is not None else None
+        gap = None
+        if heard is not None and last is not None and last[0] == turn - 1:
+            gap = (heard - last[1]) - float(line[turn] - line[turn - 1])
+        fits = float(found.fits[turn, at]) if at >= 0 else 0.0
+        sure = fits * (0.5 + 0.5 * float(found.heard.strength[at])) if at >= 0 else _absent(found, turn)
+        for place in places:
+            one = found.due[place]
+            seen = Evidence(
+                one, heard, error, float(min(gaps[turn], gaps[max(0, turn - 1)])), fits, loud.get(place), turn in doubled,
+                *(levels or {}).get(place, (None, None)), off.get(place),
+            )  # fmt: skip
+            reports.append(NoteReport(
+                one.note.index, one.note.event, float(line[turn]), heard, _ms(error), _ms(gap), loud.get(place),
+                off.get(place), verdict_of(seen, numbers, manner or Manner()), round(sure, 3), one.load,
+            ))  # fmt: skip
+        last = (turn, heard) if heard is not None else last
+    return _whole(found, reports, doubled, tempo, settings)
+
+
+def _ms(seconds: float | None) -> float | None:
+    return None if seconds is None else 1000.0 * seconds
+
+
+def _absent(found: Found, turn: int) -> float:
+    """How sure it is that a note is missing: the less so the more fronts lie near where it was due."""
+    near = np.abs(found.heard.seconds - found.alignment.due_s[turn])
+    return 0.95 if float(near.min()) > 0.03 else 0.6
+
+
+def _loudness(found: Found) -> dict[int, float]:
+    """dB of each note, by its place, against the middle of those sounded in the same way."""
+    values: dict[str, list[tuple[int, float]]] = {}
+    for turn, places in enumerate(found.turns):
+        at = int(found.alignment.front[turn])
+        if at < 0:
+            continue
+        for place in places:
+            one = found.due[place]
+            kind = "dead" if one.silent else "muted" if "palm-mute" in one.note.marks else one.note.attack
+            values.setdefault(kind, []).append((place, float(found.heard.db[at])))
+    return {p: db - float(np.median([v for _, v in of])) for of in values.values() for p, db in of}
+
+
+def _doubled(found: Found, numbers: Mapping[str, float]) -> set[int]:
+    """Turns of which a second front of the same note is heard."""
+    front, heard = found.alignment.front, found.heard
+    of = {int(j): turn for turn, j in enumerate(front) if j >= 0}
+    twice = set()
+    for extra in found.alignment.extra:
+        before = [j for j in of if 0 < heard.seconds[extra] - heard.seconds[j] <= numbers["double_ms"] / 1000]
+        if before:
+            turn = of[max(before)]
+            if found.fits[turn, extra] > 0.5 and heard.strength[extra] > 0.15:
+                twice.add(turn)
+    return twice
+
+
+def _whole(
+    found: Found, reports: list[NoteReport], doubled: set[int], tempo: float, settings: ListenSettings
+) -> TakeReport:
+    alignment, heard = found.alignment, found.heard
+    of = [int(j) for j in alignment.front]
+    near = alignment.due_s
+    doubles = {
+        extra for extra in alignment.extra
+        if any(0 < heard.seconds[extra] - heard.seconds[of[t]] <= settings.judge["double_ms"] / 1000 for t in doubled)
+    }  # fmt: skip
+    extra = tuple(
+        (float(heard.seconds[j]), found.due[found.turns[int(np.argmin(np.abs(near - heard.seconds[j])))][0]].note.index)
+        for j in alignment.extra if j not in doubles and heard.strength[j] > settings.judge["extra_strength"]
+    )  # fmt: skip
+    errors = np.array([r.error_ms for r in reports if r.error_ms is not None])
+    loud = np.array([r.db for r in reports if r.db is not None])
+    fitting = [found.fits[i, j] for i, j in enumerate(of) if j >= 0]
+    said = []
+    own = tempo / alignment.ratio
+    if abs(alignment.ratio - 1) > 0.04:
+        said.append(
+            f"Played {'faster' if alignment.ratio < 1 else 'slower'} than planned: {own:.0f} instead of {tempo:.0f}."
+        )
+    return TakeReport(
+        own, float(alignment.due_s[0]), round(alignment.share * float(np.mean(fitting)) if fitting else 0.0, 3), tuple(reports),
+        extra, float(np.sqrt(np.mean(errors**2))) if len(errors) else 0.0, float(loud.std()) if len(loud) else 0.0,
+        _long_short(found), _worst(found, reports), tuple(said),
+    )  # fmt: skip
+
+
+def _long_short(found: Found) -> float | None:
+    """The ratio of long to short in couplets that are written uneven, or swung: the middle of all of them; None without any."""
+    front, seconds, times = found.alignment.front, found.heard.seconds, found.alignment.due_s
+    ratios = []
+    for turn in range(len(front) - 2):
+        js = front[turn : turn + 3]
+        if (js < 0).any():
+            continue
+        first, second = np.diff(times[turn : turn + 3])
+        if 1.2 < first / second < 4.5 and found.due[found.turns[turn][0]].onset % 1 == 0:
+            heard = np.diff(seconds[js])
+            ratios.append(heard[0] / max(heard[1], 1e-3))
+    return float(np.median(ratios)) if ratios else None
+
+
+def _worst(found: Found, reports: Sequence[NoteReport]) -> tuple[Worst, ...]:
+    """The worst places, none beside another: how far off the note and the gap before it are."""
+    weight = {
+        "missed": 120.0,
+        "wrong": 100.0,
+        "doubled": 60.0,
+        "weak": 40.0,
+        "short": 30.0,
+        "ringing": 30.0,
+        "loud": 20.0,
+    }
+    firsts = {places[0]: turn for turn, places in enumerate(found.turns)}
+    ranked = []
+    for place, report in enumerate(reports):
+        if place in firsts and report.verdict != "ok":
+            off = abs(report.error_ms or 0.0)
+            ranked.append((weight.get(report.verdict, 0.0) + off, firsts[place], report))
+    taken: list[int] = []
+    worst: list[Worst] = []
+    for _, turn, report in sorted(ranked, key=lambda r: -r[0]):
+        if len(worst) == _MOST_WORST:
+            break
+        if any(abs(turn - other) < 2 for other in taken):
+            continue
+        taken.append(turn)
+        one = found.due[found.turns[turn][0]]
+        before = found.due[found.turns[turn - 1][0]].note.index if turn else one.note.index
+        notes = (before, one.note.index) if turn else (one.note.index,)
+        likely = one.kind if one.load > 0.6 else "unexpected"
+        worst.append(Worst(notes, report.verdict, round(report.error_ms or 0.0, 1), likely, one.hand, one.note.event))
+    return tuple(worst)

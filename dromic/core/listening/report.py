@@ -1,0 +1,57 @@
+"""What is said of a take: for every note when it was due and heard, how loud, and a verdict; evenness; the worst places."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class NoteReport:
+    """One note; times in seconds of the take, errors in milliseconds, loudness in dB against the middle of its kind. `sure` runs from
+    0 to 1."""
+
+    index: int
+    event: int
+    due_s: float
+    heard_s: float | None
+    error_ms: float | None
+    gap_error_ms: float | None
+    db: float | None
+    cents: float | None
+    verdict: str
+    sure: float
+    load: float
+
+
+@dataclass(frozen=True, slots=True)
+class Worst:
+    """A place to work on: its notes, what is wrong there, by how much, the likely cause from the plan, the event its move arrives
+    at."""
+
+    notes: tuple[int, ...]
+    what: str
+    ms: float
+    likely: str
+    hand: str
+    event: int
+
+
+@dataclass(frozen=True)
+class TakeReport:
+    """A take against its plan. `extra` are (second, number of the note it is near)."""
+
+    tempo: float
+    started_s: float
+    confidence: float
+    notes: tuple[NoteReport, ...]
+    extra: tuple[tuple[float, int], ...]
+    timing_ms: float
+    loudness_db: float
+    long_short: float | None
+    worst: tuple[Worst, ...]
+    said: tuple[str, ...]
+
+    @property
+    def faults(self) -> tuple[NoteReport, ...]:
+        """The notes that something is said of."""
+        return tuple(n for n in self.notes if n.verdict != "ok")

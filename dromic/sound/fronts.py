@@ -1,0 +1,191 @@
+"""Fronts of notes in a recording: where, how strong, how loud, and how much each of some pitches speaks after it.
+
+The detection function is the positive difference of logarithmic magnitudes in bands, the earlier frame widened by a
+maximum filter against vibrato (S. Boeck and G. Widmer, Maximum Filter Vibrato Suppression for Onset Detection,
+DAFx 2013). Its peaks are then placed to the millisecond where the energy of short windows rises most.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.ndimage import maximum_filter1d, median_filter, uniform_filter1d
+from scipy.signal import butter, resample_poly, sosfilt
+
+from dromic.core.values.arrays import Floats
+from dromic.core.values.pitch import frequency_hz
+from dromic.core.values.progress import Cancelled
+from dromic.sound.string import Samples
+
+RATE = 44100
+"""samples a second that everything here is heard at"""
+_WINDOW, _HOP, _LAG = 1024, 128, 5
+"""samples; frames between the two that are compared"""
+_LOW_HZ, _HIGH_HZ, _BANDS_AN_OCTAVE = 60.0, 14000.0, 12
+_GAIN = 1000.0
+_NEAR_S, _MEAN_S = 0.022, 0.10
+_OVER, _LEAST = 0.10, 0.03
+"""how far a peak stands over the mean around it, as a share of the strong ones, and over nothing at all"""
+_FINE_S, _BACK_S, _ON_S = 0.0015, 0.016, 0.020
+_LEAVES = 0.2
+"""share of a rise at which it counts as begun"""
+_LOUD_S = 0.045
+_PITCH_S, _PARTIALS, _FFT = 0.06, 6, 16384
+_CHUNK_FRAMES = 8192
+GoOn = Callable[[float], bool]
+
+
+@dataclass(frozen=True)
+class Fronts:
+    """Fronts in order: seconds from the start, strength 0 to 1, loudness in dB, and [fronts, pitches] how much of each pitch asked
+    for speaks after a front against the loudest of them (0 to 1)."""
+
+    seconds: Floats
+    strength: Floats
+    db: Floats
+    speaks: Floats
+    pitches: tuple[int, ...]
+
+    def __len__(self) -> int:
+        return len(self.seconds)
+
+
+def at_rate(samples: Samples, rate: int) -> Samples:
+    """The same sound at the rate that is heard at."""
+    if rate == RATE:
+        return samples
+    divisor = int(np.gcd(RATE, rate))
+    return np.asarray(resample_poly(samples, RATE // divisor, rate // divisor))
+
+
+def fronts(samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> Fronts:
+    """The fronts of a recording at RATE."""
+    novelty = _novelty(samples, go_on)
+    peaks = _peaks(novelty)
+    strong = float(np.percentile(novelty[peaks], 90)) if len(peaks) else 1.0
+    energy = _energy(samples)
+    seconds: list[float] = []
+    kept: list[float] = []
+    for peak in peaks:
+        second = _placed(energy, peak * _HOP / RATE)
+        if not seconds or second - seconds[-1] > _NEAR_S:
+            seconds.append(second)
+            kept.append(min(1.0, novelty[peak] / strong))
+    times = np.array(seconds)
+    return Fronts(
+        times, np.array(kept), _loudness(samples, times), _speaks(samples, times, pitches, go_on), tuple(pitches)
+    )
+
+
+def _novelty(samples: Samples, go_on: GoOn) -> Floats:
+    """The detection function, a value a hop; frame n is centred on sample n * hop."""
+    filters = _filters()
+    padded = np.concatenate([np.zeros(_WINDOW // 2), samples, np.zeros(_WINDOW)])
+    count = len(samples) // _HOP + 1
+    window = np.hanning(_WINDOW)
+    view = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW)[::_HOP][:count]
+    bands = np.empty((count, filters.shape[1]), dtype=np.float32)
+    for start in range(0, count, _CHUNK_FRAMES):
+        if not go_on(0.6 * start / count):
+            raise Cancelled
+        part = np.abs(np.fft.rfft(view[start : start + _CHUNK_FRAMES] * window, axis=1)) / _WINDOW
+        bands[start : start + len(part)] = np.log10(1.0 + _GAIN * part @ filters)
+    wide = maximum_filter1d(bands, 3, axis=1)
+    rise = np.zeros(count)
+    rise[_LAG:] = np.maximum(0.0, bands[_LAG:] - wide[:-_LAG]).mean(axis=1)
+    return rise
+
+
+def _filters() -> Floats:
+    """[bins, bands]: triangles evenly spaced on a logarithmic scale, none narrower than a bin."""
+    bins = np.fft.rfftfreq(_WINDOW, 1 / RATE)
+    count = int(np.log2(_HIGH_HZ / _LOW_HZ) * _BANDS_AN_OCTAVE) + 2
+    edges = np.unique(np.round(_LOW_HZ * 2 ** (np.arange(count) / _BANDS_AN_OCTAVE) / bins[1]).astype(int))
+    made = np.zeros((len(bins), len(edges) - 2))
+    for n, (low, middle, high) in enumerate(zip(edges, edges[1:], edges[2:], strict=False)):
+        made[low:middle, n] = np.linspace(0, 1, middle - low, endpoint=False)
+        made[middle:high, n] = np.linspace(1, 0, high - middle, endpoint=False)
+    return np.asarray(made / np.maximum(made.sum(axis=0), 1.0))
+
+
+def _peaks(novelty: Floats) -> np.ndarray:
+    frames = RATE / _HOP
+    near, far = int(_NEAR_S * frames), int(_MEAN_S * frames)
+    highest = maximum_filter1d(novelty, 2 * near + 1)
+    mean = uniform_filter1d(novelty, 2 * far + 1)
+    middle = median_filter(novelty, 2 * far + 1)
+    strong = float(np.percentile(novelty, 98)) if len(novelty) else 0.0
+    floor = np.maximum(0.5 * (mean + middle) + _OVER * strong, _LEAST)
+    return np.flatnonzero((novelty == highest) & (novelty > floor))
+
+
+def _energy(samples: Samples) -> Floats:
+    """Logarithm of the energy in short windows, a value a quarter of a millisecond, of what lies over the lowest octave."""
+    heard = sosfilt(butter(2, 150.0, "highpass", fs=RATE, output="sos"), samples)
+    step = int(_FINE_S * RATE / 6)
+    size = int(_FINE_S * RATE)
+    smooth = uniform_filter1d(heard**2, size)[::step]
+    return np.asarray(np.log10(smooth + 1e-9))
+
+
+def _placed(energy: Floats, second: float) -> float:
+    """Where the energy rises most around a peak of the detection function."""
+    per_s = RATE / int(_FINE_S * RATE / 6)
+    lag = int(0.003 * per_s)
+    low, high = max(0, int((second - _BACK_S) * per_s)), min(len(energy) - 2 * lag - 1, int((second + _ON_S) * per_s))
+    if high <= low:
+        return second
+    window = energy[low : high + 2 * lag]
+    rise = window[2 * lag :] - window[: -2 * lag]
+    steep = int(np.argmax(rise))
+    # back from the steepest place to where the energy leaves what was before it
+    before, after = window[steep], window[steep + 2 * lag]
+    on_the_way = np.flatnonzero(window[steep : steep + 2 * lag] < before + _LEAVES * (after - before))
+    return float((low + steep + (int(on_the_way[-1]) + 1 if len(on_the_way) else lag)) / per_s)
+
+
+def _loudness(samples: Samples, seconds: Floats) -> Floats:
+    """dB of the loudest stretch of 10 ms within the first 45 ms after each front, less what sounded before it."""
+    size, length = int(0.010 * RATE), int(_LOUD_S * RATE)
+    square = uniform_filter1d(samples**2, size)
+    found = []
+    for second in seconds:
+        at = int(second * RATE)
+        before = float(square[max(0, at - 2 * size) : max(1, at - size // 2)].mean()) if at > 0 else 0.0
+        after = float(square[at : at + length].max(initial=0.0))
+        found.append(10 * np.log10(max(after - 0.8 * before, 0.02 * after) + 1e-10))
+    return np.array(found)
+
+
+def _speaks(samples: Samples, seconds: Floats, pitches: Sequence[int], go_on: GoOn) -> Floats:
+    """How much of each pitch speaks after a front and did not before: partials of the spectrum, the strongest pitch at 1."""
+    if not len(seconds) or not pitches:
+        return np.zeros((len(seconds), len(pitches)))
+    partials = np.arange(1, _PARTIALS + 1)
+    hz = np.array([frequency_hz(p) for p in pitches])
+    bins = np.round(hz[:, None] * partials * _FFT / RATE).astype(int)
+    bins = np.minimum(bins, _FFT // 2 - 3)
+    weight = 1.0 / partials**0.5
+    found = np.zeros((len(seconds), len(pitches)))
+    for n, second in enumerate(seconds):
+        if n % 64 == 0 and not go_on(0.6 + 0.4 * n / len(seconds)):
+            raise Cancelled
+        room = seconds[n + 1] - second if n + 1 < len(seconds) else 1.0
+        length = int(np.clip(room, 0.03, _PITCH_S) * RATE)
+        at = int(second * RATE)
+        after, before = _spectrum(samples, at + 100, length), _spectrum(samples, at - length - 100, length)
+        sides = np.stack([after[bins + d] for d in (-2, -1, 0, 1, 2)]).max(axis=0)
+        was = np.stack([before[bins + d] for d in (-2, -1, 0, 1, 2)]).max(axis=0)
+        new = np.maximum(sides - was, 0.15 * sides)
+        level = (np.log1p(200.0 * new) * weight).sum(axis=1)
+        found[n] = level / max(float(level.max()), 1e-9)
+    return found
+
+
+def _spectrum(samples: Samples, start: int, length: int) -> Floats:
+    part = samples[max(0, start) : max(0, start + length)]
+    if len(part) < 32:
+        return np.zeros(_FFT // 2 + 1)
+    return np.abs(np.fft.rfft(part * np.hanning(len(part)), _FFT)) / len(part)

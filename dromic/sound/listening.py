@@ -1,0 +1,172 @@
+"""A take against its plan, from samples or MIDI to what is said of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import PurePath
+
+import numpy as np
+
+from dromic import presets
+from dromic.core.listening.due import Due, due_notes
+from dromic.core.listening.judging import Found, Heard, Manner, found_in, judged
+from dromic.core.listening.report import TakeReport
+from dromic.core.listening.verdicts import DRIVEN
+from dromic.core.plan.plan import Plan
+from dromic.core.values.errors import DromicError
+from dromic.sound.fronts import GoOn, at_rate, fronts
+from dromic.sound.note_ends import Sounded, cents_off, levels
+from dromic.sound.string import Samples
+from dromic.sound.take_file import MIDI, Recording, midi_heard, recording
+
+_TOGETHER_S, _NOTHING_DB = 0.05, -60.0
+_ALIKE = 0.98
+"""channels that follow each other as closely as this are one"""
+
+
+def check(
+    plan: Plan, data: bytes, name: str, manner: Manner | None = None, go_on: GoOn = lambda share: True
+) -> TakeReport:
+    """What is said of a take in a file; DromicError where it cannot be heard or is none of this plan."""
+    due = due_notes(plan)
+    if not due:
+        raise DromicError("there are no notes to listen for; write some first")
+    settings, tempo = presets.listening(), plan.request.phrase.tempo
+    if PurePath(name).suffix.lower() in MIDI:
+        heard, notes = midi_heard(data, name, due)
+        found = found_in(due, heard, settings)
+        return judged(found, settings, tempo, _midi_levels(found, notes), None, manner)
+    return check_sound(plan, recording(data, name), manner, go_on)
+
+
+def check_sound(
+    plan: Plan, take: Recording, manner: Manner | None = None, go_on: GoOn = lambda share: True
+) -> TakeReport:
+    """The same for a recording at hand. Of two channels that differ the one is taken that the plan is found in."""
+    due = due_notes(plan)
+    settings = presets.listening()
+    best: tuple[float, Found, Samples] | None = None
+    fault: DromicError | None = None
+    tried = _channels(take.samples)
+    for number, channel in enumerate(tried):
+        samples = at_rate(channel, take.rate)
+
+        def part(share: float, number: int = number) -> bool:
+            return go_on((number + 0.8 * share) / len(tried))
+
+        try:
+            found = found_in(due, heard_in(samples, due, part), settings)
+        except DromicError as error:
+            fault = fault or error
+            continue
+        there = found.alignment.front >= 0
+        sure = found.alignment.share * float(np.mean(found.fits[there, found.alignment.front[there]]))
+        if best is None or sure > best[0]:
+            best = (sure, found, samples)
+    if best is None:
+        assert fault is not None
+        raise fault
+    _, found, samples = best
+    manner = manner or Manner()
+    if take.clipped:
+        manner = replace(manner, signal=DRIVEN)
+    tempo = plan.request.phrase.tempo
+    report = judged(found, settings, tempo, _levels(found, samples), _cents(found, samples), manner)
+    return replace(report, said=(*take.said, *report.said))
+
+
+def heard_in(samples: Samples, due: Sequence[Due], go_on: GoOn = lambda share: True) -> Heard:
+    """The fronts of samples, with how much of each pitch that is due speaks after them."""
+    pitches = sorted({one.note.pitch for one in due if not one.silent})
+    made = fronts(samples, pitches, go_on)
+    return Heard(made.seconds, made.strength, made.db, made.speaks, made.pitches)
+
+
+def _channels(samples: Samples) -> list[Samples]:
+    """The channels to try: one where all are alike, else each."""
+    if samples.ndim == 1:
+        return [samples]
+    loud = [channel for channel in samples.T if float(np.abs(channel).max()) > 1e-3]
+    if len(loud) == 2 and float(np.corrcoef(loud[0], loud[1])[0, 1]) > _ALIKE:
+        return [samples.mean(axis=1)]
+    return loud or [samples.mean(axis=1)]
+
+
+def _levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, float | None]]:
+    """What is left of each note, by its place, late in its own time and in the time of the next."""
+    notes, places = [], []
+    line, turns = found.alignment.due_s, found.turns
+    for turn, of in enumerate(turns):
+        at = int(found.alignment.front[turn])
+        if at < 0:
+            continue
+        start = float(found.heard.seconds[at])
+        near = [p for t in range(max(0, turn - 1), min(len(turns), turn + 2)) for p in turns[t]]
+        for place in of:
+            one = found.due[place]
+            if one.silent:
+                continue
+            beside = tuple(found.due[p].note.pitch for p in near if found.due[p].note.pitch != one.note.pitch)
+            if any(
+                found.due[p].note.pitch == one.note.pitch
+                for t in range(turn + 1, min(len(turns), turn + 2))
+                for p in turns[t]
+            ):
+                continue  # the same note again: nothing tells one from the other
+            until = float(line[turn]) + found.alignment.ratio * (one.end_s - one.start_s)
+            follows = float(line[turn + 1]) if turn + 1 < len(turns) else until
+            onward = float(line[turn + 2]) if turn + 2 < len(turns) else until + (until - start)
+            notes.append(
+                Sounded(
+                    start,
+                    one.note.pitch + one.written.bend,
+                    until,
+                    max(until, min(onward, until + (onward - follows))),
+                    beside,
+                )
+            )
+            places.append(place)
+    return dict(zip(places, levels(samples, notes), strict=True))
+
+
+def _cents(found: Found, samples: Samples) -> dict[int, float]:
+    """How far each bend, by its place, lies off where it is to be held."""
+    told = {}
+    for turn, of in enumerate(found.turns):
+        at = int(found.alignment.front[turn])
+        for place in of:
+            one = found.due[place]
+            if at < 0 or not one.written.bend or one.written.marks & {"release", "vibrato"}:
+                continue
+            start = float(found.heard.seconds[at])
+            until = start + found.alignment.ratio * (one.end_s - one.start_s)
+            off = cents_off(samples, start, until, one.note.pitch + one.written.bend)
+            if off is not None:
+                told[place] = off
+    return told
+
+
+def _midi_levels(
+    found: Found, notes: Sequence[tuple[float, float, int]]
+) -> dict[int, tuple[float | None, float | None]]:
+    """The same of a MIDI performance, whose notes say when they end: there is all of a note, or nothing."""
+    told: dict[int, tuple[float | None, float | None]] = {}
+    line = found.alignment.due_s
+    for turn, of in enumerate(found.turns):
+        at = int(found.alignment.front[turn])
+        if at < 0:
+            continue
+        start = float(found.heard.seconds[at])
+        for place in of:
+            one = found.due[place]
+            end = next((end for s, end, p in notes if p == one.note.pitch and abs(s - start) < _TOGETHER_S), None)
+            if end is None:
+                continue
+            own = found.alignment.ratio * (one.end_s - one.start_s)
+            gap = float(line[turn + 1] - line[turn]) if turn + 1 < len(line) else own
+            told[place] = (
+                0.0 if end > start + 0.5 * own else _NOTHING_DB,
+                0.0 if end > float(line[turn]) + own + 0.5 * gap else _NOTHING_DB,
+            )
+    return told
