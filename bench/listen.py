@@ -4,9 +4,6 @@ al., ISMIR 2014)."""
 
 from __future__ import annotations
 
-import shutil
-import subprocess
-import tempfile
 import time
 from collections import Counter
 from collections.abc import Iterator, Sequence
@@ -14,25 +11,19 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
-import mido
 import mir_eval.onset
 import numpy as np
-import soundfile
-from scipy.signal import butter, sosfilt
 
 from bench.lines import row
 from dromic import presets
-from dromic.core.listening.due import Due, due_notes
+from dromic.core.listening.due import due_notes
 from dromic.core.listening.judging import Manner
 from dromic.core.listening.performance import Played, perform
-from dromic.core.listening.verdicts import CLEAN, DRIVEN
 from dromic.core.plan.plan import Plan
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.choices import Choices
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read
-from dromic.formats.text.quick_line import parse
-from dromic.core.music.songbook import empty_phrase
 from dromic.plan_requests import request_for
 from dromic.presets import DATA
 from dromic.sound.fronts import at_rate, fronts
@@ -65,14 +56,16 @@ class Score:
     share: float
 
 
-def scored(plan: Plan, played: Sequence[Played], samples: Samples, rate: int, lead: float, manner: Manner | None = None) -> Score:
+def scored(
+    plan: Plan, played: Sequence[Played], samples: Samples, rate: int, lead: float, manner: Manner | None = None
+) -> Score:
     """A take heard, against what was played."""
     truth = np.array(sorted(
         {round(p.start_s + lead, 5) for p in played if p.start_s is not None}
         | {round(p.again_s + lead, 5) for p in played if p.again_s is not None}
     ))  # fmt: skip
     truth = truth[np.diff(truth, prepend=-1.0) > 0.005]  # notes of a chord are one front
-    pitches = sorted({p.due.note.pitch for p in played})
+    pitches = sorted({p.due.pitch for p in played})
     found = fronts(at_rate(samples, rate), pitches)
     scores = [mir_eval.onset.f_measure(truth, found.seconds, window=w)[0] for w in (0.05, 0.025)]
     began = time.perf_counter()
@@ -127,11 +120,17 @@ def _tell(name: str, scores: Sequence[Score]) -> None:
         "aim: 0.97, 0.93 for picked notes to 12 a second")  # fmt: skip
     row("  timing error, mean, after one constant offset", f"{np.abs(errors - middle).mean():.1f} ms (offset {middle:+.1f})",
         "aim: under 4 on ours, 6 on others")  # fmt: skip
-    row("  notes matched to their own", f"{sum(s.own for s in scores) / max(1, sum(s.notes for s in scores)):.1%}", "aim: 98 %")
+    row(
+        "  notes matched to their own",
+        f"{sum(s.own for s in scores) / max(1, sum(s.notes for s in scores)):.1%}",
+        "aim: 98 %",
+    )
 
 
 def bench_listen() -> None:
-    jobs = [(tune, level, seed, school) for tune in TUNES for school in SCHOOLS for level in LEVELS for seed in range(SEEDS)]
+    jobs = [
+        (tune, level, seed, school) for tune in TUNES for school in SCHOOLS for level in LEVELS for seed in range(SEEDS)
+    ]
     with ProcessPoolExecutor(2) as pool:
         scores = list(zip(jobs, pool.map(_own, jobs), strict=True))
     _tell("the simulated player", [s for _, s in scores if s is not None])
@@ -144,8 +143,16 @@ def bench_listen() -> None:
         f = 2 * right / max(1, 2 * right + wrong + missing)
         row(f"  {kind}", f"F {f:.3f} ({right} right, {wrong} too many, {missing} not told)", "aim: 0.9")
     plain = Counter(p for job, s in scores if s is not None and job[1] == 0.0 for p in s.told)
-    row("  complaints of a take that follows the plan", f"{sum(n for (_, said), n in plain.items() if said != 'ok')} of {sum(plain.values())}", "aim: none")
-    row("  analysed in so much of its length", f"{np.median([s.share for _, s in scores if s is not None]):.2f}", "aim: a sixth")
+    row(
+        "  complaints of a take that follows the plan",
+        f"{sum(n for (_, said), n in plain.items() if said != 'ok')} of {sum(plain.values())}",
+        "aim: none",
+    )
+    row(
+        "  analysed in so much of its length",
+        f"{np.median([s.share for _, s in scores if s is not None]):.2f}",
+        "aim: a sixth",
+    )
 
 
 if __name__ == "__main__":

@@ -29,6 +29,8 @@ _NEAR_S, _MEAN_S = 0.022, 0.10
 _OVER, _LEAST = 0.10, 0.03
 """how far a peak stands over the mean around it, as a share of the strong ones, and over nothing at all"""
 _FINE_S, _BACK_S, _ON_S = 0.0015, 0.016, 0.020
+_FIRST_RISE = 0.6
+"""of the steepest rise about a front: the first one so steep is it, the later ones are the string's own pulses"""
 _LEAVES = 0.2
 """share of a rise at which it counts as begun"""
 _LOUD_S = 0.045
@@ -139,7 +141,8 @@ def _placed(energy: Floats, second: float) -> float:
         return second
     window = energy[low : high + 2 * lag]
     rise = window[2 * lag :] - window[: -2 * lag]
-    steep = int(np.argmax(rise))
+    steep = int(np.argmax(rise >= _FIRST_RISE * float(rise.max())))
+    steep += int(np.argmax(rise[steep : steep + lag]))
     # back from the steepest place to where the energy leaves what was before it
     before, after = window[steep], window[steep + 2 * lag]
     on_the_way = np.flatnonzero(window[steep : steep + 2 * lag] < before + _LEAVES * (after - before))
@@ -155,7 +158,7 @@ def _loudness(samples: Samples, seconds: Floats) -> Floats:
         at = int(second * RATE)
         before = float(square[max(0, at - 2 * size) : max(1, at - size // 2)].mean()) if at > 0 else 0.0
         after = float(square[at : at + length].max(initial=0.0))
-        found.append(10 * np.log10(max(after - 0.8 * before, 0.02 * after) + 1e-10))
+        found.append(10 * np.log10(max(after - 0.8 * before, 0.15 * after) + 1e-10))
     return np.array(found)
 
 

@@ -78,7 +78,7 @@ def check_sound(
 
 def heard_in(samples: Samples, due: Sequence[Due], go_on: GoOn = lambda share: True) -> Heard:
     """The fronts of samples, with how much of each pitch that is due speaks after them."""
-    pitches = sorted({one.note.pitch for one in due if not one.silent})
+    pitches = sorted({one.pitch for one in due if not one.silent})
     made = fronts(samples, pitches, go_on)
     return Heard(made.seconds, made.strength, made.db, made.speaks, made.pitches)
 
@@ -105,7 +105,7 @@ def _levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, flo
         near = [p for t in range(max(0, turn - 1), min(len(turns), turn + 2)) for p in turns[t]]
         for place in of:
             one = found.due[place]
-            if one.silent:
+            if one.silent or one.written.bend:
                 continue
             beside = tuple(found.due[p].note.pitch for p in near if found.due[p].note.pitch != one.note.pitch)
             if any(
@@ -117,15 +117,8 @@ def _levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, flo
             until = float(line[turn]) + found.alignment.ratio * (one.end_s - one.start_s)
             follows = float(line[turn + 1]) if turn + 1 < len(turns) else until
             onward = float(line[turn + 2]) if turn + 2 < len(turns) else until + (until - start)
-            notes.append(
-                Sounded(
-                    start,
-                    one.note.pitch + one.written.bend,
-                    until,
-                    max(until, min(onward, until + (onward - follows))),
-                    beside,
-                )
-            )
+            next_until = max(until, min(onward, until + (onward - follows)))
+            notes.append(Sounded(start, one.note.pitch + one.written.bend, until, next_until, beside, len(of) > 1))
             places.append(place)
     return dict(zip(places, levels(samples, notes), strict=True))
 

@@ -8,21 +8,26 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.core.values.arrays import Floats
 from dromic.core.values.pitch import frequency_hz
 from dromic.sound.fronts import RATE
 from dromic.sound.string import Samples
 
-_WINDOW = 2048
+_SIZES = 11.0, 13.0
+"""powers of two that the window's samples lie between"""
+_SHARE = 0.7
+"""of a time, for the window that looks into it"""
 _PARTIALS, _OTHERS = 6, 10
-_CLOSE, _CLOSE_HZ = 0.03, 70.0
-"""partials of two notes nearer than this share or this many Hz cannot be told apart"""
-_LATE, _AFTER = 0.75, 0.6
+_CLOSE_BINS = 3.3
+"""partials of two notes nearer than this cannot be told apart through the window"""
+_CHORD_PARTIALS = 3
+"""partials of its own that a note of a chord must have, or nothing is said of it"""
+_EARLY, _LATE, _AFTER = 0.2, 0.75, 0.6
 """where in its own time and in the time of the next note a note is looked at"""
 _SHORTEST_S = 0.07
 """times shorter than this cannot be looked into"""
+_LEAST_LEFT = 1e-3
 _FFT = 32768
-_CENT_S, _FAR_CENTS = 0.18, 130.0
+_CENT_S, _FAR_CENTS, _LEAST_SAMPLES = 0.18, 130.0, 1024
 _FLOOR = 1e-6
 
 
@@ -36,6 +41,7 @@ class Sounded:
     until_s: float
     next_until_s: float
     beside: tuple[int, ...]
+    chord: bool = False
 
 
 def levels(samples: Samples, notes: Sequence[Sounded]) -> list[tuple[float | None, float | None]]:
@@ -45,34 +51,59 @@ def levels(samples: Samples, notes: Sequence[Sounded]) -> list[tuple[float | Non
 
 
 def _levels(samples: Samples, note: Sounded) -> tuple[float | None, float | None]:
-    bins = _own_bins(note)
     own, after = note.until_s - note.start_s, note.next_until_s - note.until_s
-    if not len(bins) or own < _SHORTEST_S:
+    size = _size(own)
+    bins = _own_bins(note, size)
+    if len(bins) < (_CHORD_PARTIALS if note.chord else 1) or own < _SHORTEST_S:
         return None, None
-    began = max(_power(samples, note.start_s + share * _WINDOW / RATE, bins) for share in (0.35, 0.6, 0.85))
-    late = _power(samples, max(note.start_s + _LATE * own, note.start_s + 0.5 * _WINDOW / RATE), bins)
-    then = _power(samples, note.until_s + _AFTER * after, bins) if after >= _SHORTEST_S else None
-    return 10 * float(np.log10(late / began)), None if then is None else 10 * float(np.log10(then / began))
+    window_s = size / RATE
+    began = max(_power(samples, note.start_s + share * window_s, bins, size) for share in (0.35, 0.6, 0.85))
+    late_s = max(note.start_s + _LATE * own, note.start_s + 0.5 * window_s)
+    left = _power(samples, late_s, bins, size) / began
+    dying = _decayed(samples, note, bins, began, late_s - note.start_s, size)
+    size = min(size, _size(after))
+    bins = _own_bins(note, size)
+    then = None
+    if after >= _SHORTEST_S and len(bins):
+        began = max(_power(samples, note.start_s + share * size / RATE, bins, size) for share in (0.35, 0.6, 0.85))
+        then = 10 * float(np.log10(_power(samples, note.until_s + _AFTER * after, bins, size) / began))
+    return 10 * float(np.log10(left / dying)), then
 
 
-def _power(samples: Samples, middle_s: float, bins: np.ndarray) -> float:
+def _size(seconds: float) -> int:
+    """Samples of the window that a time can be looked into with: the longer the finer partials are told apart."""
+    wanted = _SHARE * seconds * RATE
+    return int(2 ** np.clip(np.floor(np.log2(max(wanted, 1.0))), *_SIZES))
+
+
+def _decayed(samples: Samples, note: Sounded, bins: np.ndarray, began: float, until: float, size: int) -> float:
+    """What would be left of a note that goes on dying away as it does at first, as a share of how it began."""
+    first = max(_EARLY * (note.until_s - note.start_s), 1.2 * size / RATE)
+    if until <= first:
+        return 1.0
+    share = min(1.0, _power(samples, note.start_s + first, bins, size) / began)
+    return float(max(share ** (until / first), _LEAST_LEFT))
+
+
+def _power(samples: Samples, middle_s: float, bins: np.ndarray, size: int) -> float:
     """The power of some bins in a window about a second."""
-    at = int(middle_s * RATE) - _WINDOW // 2
-    part = samples[max(0, at) : max(0, at) + _WINDOW]
-    if len(part) < _WINDOW:
+    at = int(middle_s * RATE) - size // 2
+    part = samples[max(0, at) : max(0, at) + size]
+    if len(part) < size:
         return _FLOOR**2
-    spectrum = np.abs(np.fft.rfft(part * np.hanning(_WINDOW))) / _WINDOW
+    spectrum = np.abs(np.fft.rfft(part * np.hanning(size))) / size
     return float(sum((spectrum[bins + d] ** 2).sum() for d in (-1, 0, 1))) + _FLOOR**2
 
 
-def _own_bins(note: Sounded) -> np.ndarray:
+def _own_bins(note: Sounded, size: int) -> np.ndarray:
     """Bins of the partials that no note beside it has."""
-    hz: Floats = frequency_hz(1) * 2 ** ((note.pitch - 1) / 12) * np.arange(1, _PARTIALS + 1)
+    hz = np.asarray(frequency_hz(1) * 2 ** ((note.pitch - 1) / 12) * np.arange(1, _PARTIALS + 1))
     others = np.array([frequency_hz(p) * n for p in note.beside for n in range(1, _OTHERS)])
     if len(others):
-        hz = hz[[bool(np.all(np.abs(others - h) > max(_CLOSE * h, _CLOSE_HZ))) for h in hz]]
-    bins = np.round(hz * _WINDOW / RATE).astype(int)
-    return np.asarray(bins[(bins > 1) & (bins < _WINDOW // 2 - 1)])
+        near = _CLOSE_BINS * RATE / size
+        hz = hz[[bool(np.all(np.abs(others - h) > near)) for h in hz]]
+    bins = np.round(hz * size / RATE).astype(int)
+    return np.asarray(bins[(bins > 1) & (bins < size // 2 - 1)])
 
 
 def cents_off(samples: Samples, start_s: float, end_s: float, pitch: float) -> float | None:
@@ -83,7 +114,7 @@ def cents_off(samples: Samples, start_s: float, end_s: float, pitch: float) -> f
     length = int(min(_CENT_S, 0.5 * (end_s - start_s)) * RATE)
     at = int(middle * RATE) - length // 2
     part = samples[max(0, at) : at + length]
-    if len(part) < _WINDOW // 2:
+    if len(part) < _LEAST_SAMPLES:
         return None
     spectrum = np.log(np.abs(np.fft.rfft(part * np.hanning(len(part)), _FFT)) + 1e-12)
     base = frequency_hz(1) * 2 ** ((pitch - 1) / 12)

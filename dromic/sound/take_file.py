@@ -92,7 +92,7 @@ def midi_heard(data: bytes, name: str, due: Sequence[Due]) -> tuple[Heard, list[
     if not notes:
         raise DromicError("holds no notes", path=name)
     notes.sort()
-    pitches = sorted({one.note.pitch for one in due})
+    pitches = sorted({one.pitch for one in due})
     shift = max(_OCTAVES, key=lambda by: sum(n[2] + by in set(pitches) for n in notes))
     groups: list[list[tuple[float, float, int, int]]] = []
     for note in notes:

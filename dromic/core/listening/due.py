@@ -35,6 +35,11 @@ class Due:
         return self.note.attack not in UNSTRUCK
 
     @property
+    def pitch(self) -> int:
+        """The note number it begins at: one that is bent beforehand sounds higher than it is fretted."""
+        return round(self.note.pitch + (self.written.bend if "prebend" in self.note.marks else 0.0))
+
+    @property
     def silent(self) -> bool:
         """Whether it has no pitch to hear."""
         return "dead" in self.note.marks

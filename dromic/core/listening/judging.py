@@ -50,7 +50,7 @@ def found_in(due: Sequence[Due], heard: Heard, settings: ListenSettings) -> Foun
         if one.turn == len(turns):
             turns.append([])
         turns[-1].append(one.place)
-    pitches = [[due[p].note.pitch for p in turn if not due[p].silent] for turn in turns]
+    pitches = [[due[p].pitch for p in turn if not due[p].silent] for turn in turns]
     fits = pitch_fits(pitches, heard.speaks, heard.pitches)
     times = np.array([due[turn[0]].start_s for turn in turns])
     alignment = aligned(times, heard.seconds, heard.strength, fits, settings.align)

@@ -82,6 +82,8 @@ def _with_timing(made: Sequence[Played], tempo_ratio: float, numbers: Mapping[st
         one = made[n]
         off, room = error - around, timing_room(gaps[one.due.start_s / tempo_ratio], numbers)
         verdict = "late" if off > room else "early" if off < -room else "ok"
+        if one.verdict == "ok" and abs(one.cents) > numbers["cents"]:
+            verdict = "wrong"
         if one.verdict == "ok" and verdict != "ok":
             found[n] = replace(one, verdict=verdict)
     return tuple(found)
