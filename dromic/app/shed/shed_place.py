@@ -42,6 +42,8 @@ class ShedPlace(QStackedWidget):
             self.practising.wishes = _wishes(settings)
         self.practising.wished.connect(self._remember)
         self.today, self.running = TodayView(self.practising), RunningView(self.practising)
+        self._wanted: int | None = None
+        self.practising.worked.connect(self._worked)
         self.addWidget(self.today)
         self.addWidget(self.running)
         self.setFocusProxy(self.today)  # the keyboard is on the page shown
@@ -68,6 +70,17 @@ class ShedPlace(QStackedWidget):
             self.practising.refresh()
         else:
             self.running.start()
+
+    def choose(self, event: int) -> None:
+        """The drill that goes over an event; once today's work is there, where it is still worked out."""
+        self._wanted = event
+        if self.practising.work is not None:
+            self.today.to_event(event)
+
+    def _worked(self) -> None:
+        wanted, self._wanted = self._wanted, None
+        if wanted is not None and self.practising.work is not None:
+            self.today.to_event(wanted)
 
     def _follow(self) -> None:
         if self.isVisible() and self.practising.sitting is None:

@@ -59,7 +59,7 @@ class TodayView(QWidget):
         practising.worked.connect(self.show_work)
         self.list.currentItemChanged.connect(lambda *_: self._show_row())
         self.list.itemActivated.connect(lambda *_: self._run_row())
-        self.skyline.picked.connect(self._to_event)
+        self.skyline.picked.connect(self.to_event)
         self.strip.begin_asked.connect(lambda: self.begin_asked.emit(None))
         self.alone.clicked.connect(self._run_row)
         self.open.clicked.connect(lambda: self._give(self.drill_opened))
@@ -223,7 +223,7 @@ class TodayView(QWidget):
         self.pictures.setCurrentWidget(self.hands)
         self.hands.show_measured(figures)
 
-    def _to_event(self, event: int) -> None:
+    def to_event(self, event: int) -> None:
         """The first drill of the list that goes over an event."""
         work = self.practising.work
         for _, number, item in self._rows:

@@ -11,6 +11,12 @@ if TYPE_CHECKING:
     from PyQt6.QtWidgets import QWidget
 
 
+FOLLOW_THE_PLAN = ("Plan", "Hands", "Stand", "Shed", "Listen")
+"""pages that show the plan as it is now"""
+SOUND_OF_THEIR_OWN = ("Shed", "Listen")
+"""pages that the play bar has nothing to do with"""
+
+
 def _write(shell: Shell) -> QWidget:
     from dromic.app.write.write_place import WritePlace
 
@@ -61,10 +67,20 @@ def _shed(shell: Shell) -> QWidget:
     return place
 
 
+def _listen(shell: Shell) -> QWidget:
+    from dromic.app.listen.listen_place import ListenPlace
+
+    place = ListenPlace(shell.planning)
+    place.noticed.connect(shell.notify)
+    place.practice_asked.connect(shell.practise_event)
+    return place
+
+
 LATE_PAGES: Mapping[str, Callable[[Shell], QWidget]] = {
     "Write": _write,
     "Weigh": _weigh,
     "Shed": _shed,
+    "Listen": _listen,
     "Hands": _hands,
     "Stand": _stand,
 }

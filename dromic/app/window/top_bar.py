@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
-WORKING = ("Write", "Plan", "Weigh", "Shed")
-KEYS = {"Shed": "Ctrl+5"}
+WORKING = PLACES
+KEYS = {"Shed": "Ctrl+5", "Listen": "Ctrl+6"}
 """of places whose key is not the next one"""
 _LIST_PX = 280
 """the least width of the list of phrases"""

@@ -26,7 +26,7 @@ from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
 from dromic.app.plan.plan_place import PlanPlace
 from dromic.app.window.faults import Faults, show_faults
-from dromic.app.window.late_pages import LATE_PAGES
+from dromic.app.window.late_pages import FOLLOW_THE_PLAN, LATE_PAGES, SOUND_OF_THEIR_OWN
 from dromic.app.window.page_stack import PageStack
 from dromic.app.window.top_bar import TopBar
 from dromic.app.window.window_actions import book_menu, window_actions
@@ -40,6 +40,7 @@ from dromic.store.roster import Roster
 if TYPE_CHECKING:
     from dromic.app.book.export import Exporter
     from dromic.app.chart.stand_view import StandView
+    from dromic.app.listen.listen_place import ListenPlace
     from dromic.app.plan.hands_place import HandsPlace
     from dromic.app.shed.shed_place import ShedPlace
     from dromic.app.weigh.weigh_place import WeighPlace
@@ -163,6 +164,10 @@ class MainWindow(QMainWindow):
         return cast("ShedPlace", self.stack.page("Shed"))
 
     @property
+    def listen_place(self) -> ListenPlace:
+        return cast("ListenPlace", self.stack.page("Listen"))
+
+    @property
     def hands_place(self) -> HandsPlace:
         return cast("HandsPlace", self.stack.page("Hands"))
 
@@ -200,6 +205,11 @@ class MainWindow(QMainWindow):
         """Write a drill as another kind of file, a sound with its click."""
         self._exporter().ask(Entry(drill.phrase), self.open_book.choices, click=True)
 
+    def practise_event(self, event: int) -> None:
+        """To Shed, and the drill for a place that went wrong."""
+        self.go_to("Shed")
+        self.shed_place.choose(event)
+
     def take_hands(self, player: Player) -> None:
         """Numbers learned from the log, as a change of the hands like any other."""
         self.hands_place.set_player(player, "")
@@ -219,15 +229,17 @@ class MainWindow(QMainWindow):
         if name != "Write":
             self._leave_write()
         page = self.stack.show_page(name)
-        if name in ("Plan", "Hands", "Stand", "Shed"):
+        if name in FOLLOW_THE_PLAN:
             self.planning.catch_up()
         elif name == "Weigh":
             self._weigh()
+        if name in SOUND_OF_THEIR_OWN and self.transport.playing:
+            self.transport.stop()
         if name == "Shed":
-            if self.transport.playing:
-                self.transport.stop()
             self.shed_place.practise()
-        self.transport.setVisible(name != "Shed" and not self.stack.starting)  # a sitting has a sound of its own
+        elif name == "Listen":
+            self.listen_place.listen()
+        self.transport.setVisible(name not in SOUND_OF_THEIR_OWN and not self.stack.starting)
         (self.plan_place.chart if name == "Plan" else page).setFocus()
         self.places[name if name in self.places else "Plan"].setChecked(True)
 
@@ -409,7 +421,7 @@ class MainWindow(QMainWindow):
 
     def _catch_up(self) -> None:
         """The place shown follows the phrase."""
-        if self.place in ("Plan", "Hands", "Stand", "Shed"):
+        if self.place in FOLLOW_THE_PLAN:
             self.planning.catch_up()
         elif self.place == "Weigh":
             self._weigh()

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidget
 
+from dromic.app.window.late_pages import SOUND_OF_THEIR_OWN
 from dromic.app.window.shell import Shell
 
 _KEY = QKeySequence.StandardKey
@@ -50,12 +51,13 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Plan", ["F3"], lambda w: w.plan_all(), False),
     ("Weigh", ["F4"], lambda w: w.go_to("Weigh"), False),
     ("Shed", ["Ctrl+5"], lambda w: w.go_to("Shed"), False),
+    ("Listen", ["Ctrl+6"], lambda w: w.go_to("Listen"), False),
     ("Keep the plan chosen on Weigh", ["Ctrl+D"], ask_decision, False),
     ("The hands", ["F7"], lambda w: w.go_to("Hands"), False),
     ("Plan the selection alone", ["Shift+F3"], lambda w: w.plan_selection(), False),
     ("Find a key", ["F1"], lambda w: w.find_key(), False),
     # on Shed a sitting has a sound of its own
-    ("Play", ["F5"], lambda w: None if w.place == "Shed" else w.transport.toggle(), False),
+    ("Play", ["F5"], lambda w: None if w.place in SOUND_OF_THEIR_OWN else w.transport.toggle(), False),
     ("Zoom in", ["Ctrl++", "Ctrl+="], lambda w: w.zoom(1.25), False),
     ("Zoom out", ["Ctrl+-"], lambda w: w.zoom(0.8), False),
     ("Whole phrase", ["Ctrl+0"], lambda w: w.plan_place.chart.zoom_to_all(), False),

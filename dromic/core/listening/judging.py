@@ -16,6 +16,20 @@ from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 
 _MOST_WORST = 3
+UNEXPECTED = "unexpected"
+"""a cause the plan does not know"""
+_WEIGHTS = {
+    "missed": 120.0,
+    "wrong": 100.0,
+    "doubled": 60.0,
+    "weak": 40.0,
+    "short": 30.0,
+    "ringing": 30.0,
+    "loud": 20.0,
+}
+"""ms that a verdict counts as much as"""
+_FAST, _SLOW = 0.96, 1.04
+"""seconds of a take for one of the plan, told as faster or slower beyond"""
 
 
 @dataclass(frozen=True)
@@ -168,14 +182,14 @@ def _whole(
     fitting = [found.fits[i, j] for i, j in enumerate(of) if j >= 0]
     said = []
     own = tempo / alignment.ratio
-    if abs(alignment.ratio - 1) > 0.04:
+    if not _FAST <= alignment.ratio <= _SLOW:
         said.append(
             f"Played {'faster' if alignment.ratio < 1 else 'slower'} than planned: {own:.0f} instead of {tempo:.0f}."
         )
     return TakeReport(
         own, float(alignment.due_s[0]), round(alignment.share * float(np.mean(fitting)) if fitting else 0.0, 3), tuple(reports),
         extra, float(np.sqrt(np.mean(errors**2))) if len(errors) else 0.0, float(loud.std()) if len(loud) else 0.0,
-        _long_short(found), _worst(found, reports), tuple(said),
+        _long_short(found), _worst(found, reports, settings.judge), tuple(said),
     )  # fmt: skip
 
 
@@ -194,23 +208,14 @@ def _long_short(found: Found) -> float | None:
     return float(np.median(ratios)) if ratios else None
 
 
-def _worst(found: Found, reports: Sequence[NoteReport]) -> tuple[Worst, ...]:
+def _worst(found: Found, reports: Sequence[NoteReport], settings: Mapping[str, float]) -> tuple[Worst, ...]:
     """The worst places, none beside another: how far off the note and the gap before it are."""
-    weight = {
-        "missed": 120.0,
-        "wrong": 100.0,
-        "doubled": 60.0,
-        "weak": 40.0,
-        "short": 30.0,
-        "ringing": 30.0,
-        "loud": 20.0,
-    }
     firsts = {places[0]: turn for turn, places in enumerate(found.turns)}
     ranked = []
     for place, report in enumerate(reports):
         if place in firsts and report.verdict != "ok":
             off = abs(report.error_ms or 0.0)
-            ranked.append((weight.get(report.verdict, 0.0) + off, firsts[place], report))
+            ranked.append((_WEIGHTS.get(report.verdict, 0.0) + off, firsts[place], report))
     taken: list[int] = []
     worst: list[Worst] = []
     for _, turn, report in sorted(ranked, key=lambda r: -r[0]):
@@ -222,6 +227,7 @@ def _worst(found: Found, reports: Sequence[NoteReport]) -> tuple[Worst, ...]:
         one = found.due[found.turns[turn][0]]
         before = found.due[found.turns[turn - 1][0]].note.index if turn else one.note.index
         notes = (before, one.note.index) if turn else (one.note.index,)
-        likely = one.kind if one.load > 0.6 else "unexpected"
-        worst.append(Worst(notes, report.verdict, round(report.error_ms or 0.0, 1), likely, one.hand, one.note.event))
+        likely = one.kind if one.load > settings["hard"] else UNEXPECTED
+        off = round(report.error_ms or 0.0, 1)
+        worst.append(Worst(notes, report.verdict, off, likely, one.hand, one.note.event, one.load))
     return tuple(worst)

@@ -34,6 +34,7 @@ class Worst:
     likely: str
     hand: str
     event: int
+    load: float
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,1 @@
+"""Takes against the plan: heard, simulated, shown over the predicted loads."""

@@ -1,0 +1,243 @@
+"""Listen: a take over the two-hand chart, the worst of it with its likely cause, and a drill for it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dromic.app.chart.chart_view import ChartView
+from dromic.app.kit.theme import Theme
+from dromic.app.listen.error_lane import ErrorLane
+from dromic.app.listen.error_plot import ErrorPlot
+from dromic.app.listen.taking import AFTER_S, BEFORE_S, NO_PLAN, SPEEDS, Taking
+from dromic.core.listening.judging import Manner
+from dromic.core.listening.report import TakeReport, Worst
+from dromic.core.listening.verdicts import CLEAN, CONNECT, DRIVEN, EXACT, RING, SEPARATE
+from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
+
+if TYPE_CHECKING:
+    from dromic.app.book.planning import Planning
+
+_SIDE_PX = 340
+_TAKES = "Takes (*.wav *.flac *.ogg *.mid *.midi)"
+_IDEALS = (
+    ("Notes touch the next", CONNECT), ("Notes end with the next", EXACT), ("Notes stand apart", SEPARATE),
+    ("Notes ring on", RING),
+)  # fmt: skip
+_SIGNALS = (("Clean signal", CLEAN), ("Driven signal", DRIVEN))
+
+
+class ListenPlace(QWidget):
+    """Shows the take of its model against the plan that stands on Plan."""
+
+    noticed = pyqtSignal(str, bool)
+    practice_asked = pyqtSignal(int)
+    """an event to practise on Shed"""
+
+    def __init__(self, planning: Planning, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.taking = Taking(planning, self)
+        self.planning = planning
+        self.chart, self.plot, self.list = ChartView(), ErrorPlot(), QListWidget()
+        self.lane = ErrorLane(self.chart)
+        self.open, self.simulate = QPushButton("Open a take…"), QPushButton("Simulated take")
+        self.level, self.seed = QSpinBox(), QSpinBox()
+        self.ideal, self.signal = QComboBox(), QComboBox()
+        self.head, self.said, self.even = QLabel(), QLabel(), QLabel()
+        self.practise, self.hear = QPushButton("Practise it"), QPushButton("Hear it")
+        self.speed, self.loop = QComboBox(), QCheckBox("Loop")
+        self.cancel = QPushButton("Stop listening")
+        self._build()
+        self.taking.heard.connect(self.show_take)
+        self.taking.working.connect(self._working)
+        self.taking.noticed.connect(self.noticed)
+        self.open.clicked.connect(self.ask)
+        self.simulate.clicked.connect(lambda: self.taking.simulate(self.level.value() / 100, self.seed.value()))
+        self.cancel.clicked.connect(self.taking.cancel)
+        for box in (self.ideal, self.signal):
+            box.currentIndexChanged.connect(lambda _: self._judge())
+        self.list.currentRowChanged.connect(self._go)
+        self.list.itemActivated.connect(lambda _: self._practise())
+        self.practise.clicked.connect(self._practise)
+        self.hear.clicked.connect(self.play)
+        self.chart.play_asked.connect(self.play)
+
+    def _build(self) -> None:
+        self.level.setRange(0, 100)
+        self.level.setSingleStep(10)
+        self.level.setValue(60)
+        self.level.setSuffix(" % over")
+        self.level.setAccessibleName("how far the simulated player is over its ceiling")
+        self.seed.setRange(1, 9999)
+        self.seed.setPrefix("number ")
+        self.seed.setAccessibleName("which simulated take")
+        for box, entries, name in (
+            (self.ideal, _IDEALS, "what notes do at their ends"),
+            (self.signal, _SIGNALS, "signal"),
+        ):
+            for words, value in entries:
+                box.addItem(words, value)
+            box.setAccessibleName(name)
+        for share in SPEEDS:
+            self.speed.addItem(f"at {share:.0%}", share)
+        self.speed.setAccessibleName("speed")
+        self.open.setShortcut("Ctrl+Shift+T")
+        self.open.setToolTip("WAV, FLAC, OGG or MIDI (Ctrl+Shift+T)")
+        self.practise.setToolTip("A drill for this place, on Shed (Enter)")
+        self.hear.setToolTip("The take about the note chosen (Space on the chart)")
+        self.head.setObjectName("section")
+        self.list.setAccessibleName("the worst places of the take")
+        self.list.setWordWrap(True)
+        for label in (self.head, self.said, self.even):
+            label.setWordWrap(True)
+        top = QHBoxLayout()
+        for widget in (self.open, self.simulate, self.level, self.seed, self.ideal, self.signal, self.cancel):
+            top.addWidget(widget)
+        top.addStretch(1)
+        self.cancel.hide()
+        left = QVBoxLayout()
+        left.setSpacing(0)
+        left.addWidget(self.chart, 1)
+        left.addWidget(self.lane)
+        side = QVBoxLayout()
+        side.addWidget(self.head)
+        side.addWidget(self.even)
+        side.addWidget(self.said)
+        side.addWidget(self.list, 1)
+        row = QHBoxLayout()
+        for part in (self.practise, self.hear, self.speed, self.loop):
+            row.addWidget(part)
+        side.addLayout(row)
+        side.addWidget(self.plot, 1)
+        holder = QWidget()
+        holder.setLayout(side)
+        holder.setFixedWidth(_SIDE_PX)
+        middle = QHBoxLayout()
+        middle.addLayout(left, 1)
+        middle.addWidget(holder)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(10, 4, 10, 4)
+        whole.addLayout(top)
+        whole.addLayout(middle, 1)
+        self.setFocusProxy(self.list)
+
+    def set_theme(self, theme: Theme) -> None:
+        for view in (self.chart, self.lane, self.plot):
+            view.set_theme(theme)
+
+    def listen(self) -> None:
+        """The page is shown: over the plan as it is now; a take of another plan is gone."""
+        plan = self.planning.plan
+        if plan is None:
+            self.chart.show_message(NO_PLAN)
+            self.taking.forget()
+            return
+        take = self.taking.take
+        if take is not None and take.plan.request.phrase is not plan.request.phrase:
+            self.taking.forget()
+        self.chart.show_plan(plan, False)
+        self.show_take()
+
+    def show_take(self) -> None:
+        """What is said of the take."""
+        take = self.taking.take
+        report = take.report if take is not None else None
+        self.lane.show_report(report)
+        self.plot.show_report(report)
+        self.list.clear()
+        for button in (self.practise, self.hear):
+            button.setEnabled(report is not None)
+        if take is None or report is None:
+            self.head.setText("No take yet")
+            self.even.setText("")
+            self.said.setText("Strokes are the plan's: sound does not tell them.")
+            return
+        fine = len(report.notes) - len(report.faults)
+        self.head.setText(f"{fine} of {len(report.notes)} notes as they are meant, at {report.tempo:.0f}")
+        self.even.setText(even_words(report))
+        about = "All of it is estimated; strokes are the plan's."
+        self.said.setText(" ".join([f"{take.name[:1].upper()}{take.name[1:]}.", *report.said, about]))
+        bars = {n.event: n.bar_number for n in take.plan.notes}
+        for worst in report.worst:
+            item = QListWidgetItem(worst_words(worst, bars[worst.event]))
+            item.setData(Qt.ItemDataRole.UserRole, worst.event)
+            self.list.addItem(item)
+        if not report.worst:
+            self.list.addItem("Nothing stands out: play it faster, or take the next phrase.")
+        self.list.setCurrentRow(0)
+
+    def ask(self) -> None:
+        """Ask for a take."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a take", "", _TAKES)
+        if name:
+            self.taking.open(Path(name))
+
+    def _judge(self) -> None:
+        self.taking.judge_as(Manner(self.ideal.currentData(), self.signal.currentData()))
+
+    def _working(self, on: bool) -> None:
+        self.cancel.setVisible(on)
+        if on:
+            self.head.setText("Listening…")
+
+    def _event(self) -> int | None:
+        item = self.list.currentItem()
+        event = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        return event if isinstance(event, int) else None
+
+    def _go(self, _row: int) -> None:
+        event = self._event()
+        if event is not None:
+            self.chart.select(event)
+
+    def _practise(self) -> None:
+        event = self._event()
+        if event is not None:
+            self.practice_asked.emit(event)
+
+    def play(self) -> None:
+        """Hear the take about the note chosen."""
+        take, event = self.taking.take, self.chart.selected
+        if take is None:
+            self.noticed.emit("There is no take to hear yet", False)
+            return
+        notes = [n for n in take.report.notes if event is None or n.event == event]
+        if notes:
+            at = notes[0].heard_s if notes[0].heard_s is not None else notes[0].due_s
+            self.taking.play(at - BEFORE_S, at + AFTER_S, self.speed.currentData(), self.loop.isChecked())
+
+    def stop(self) -> None:
+        """The window closes."""
+        self.taking.close()
+
+
+def even_words(report: TakeReport) -> str:
+    """How even a take is, in a sentence."""
+    ratio = f", long to short {report.long_short:.2f}" if report.long_short else ""
+    extra = f"; {len(report.extra)} notes too many" if report.extra else ""
+    return f"Uneven by {report.timing_ms:.0f} ms and {report.loudness_db:.1f} dB{ratio}{extra}; sure to {report.confidence:.0%}."
+
+
+def worst_words(worst: Worst, bar: int) -> str:
+    """A place to work on, with its likely cause."""
+    ms = f" by {abs(worst.ms):.0f} ms" if worst.what in ("late", "early") else ""
+    told = {"picking": {k: w.by for k, w in PICK_KINDS.items()}, "fretting": dict(FRET_KINDS)}[worst.hand].get(
+        worst.likely
+    )
+    cause = f"the {worst.hand} hand: {told}" if told else "the plan saw nothing hard there"
+    return f"Bar {bar}, note {worst.notes[-1] + 1}: {worst.what}{ms}\n{cause} (load {worst.load:.2f})"

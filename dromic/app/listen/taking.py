@@ -1,0 +1,158 @@
+"""The take that is looked at: opened or simulated, heard and judged off the interface's thread, and played back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from dromic import presets
+from dromic.app.kit.worker import Worker
+from dromic.core.listening.due import due_notes
+from dromic.core.listening.judging import Manner
+from dromic.core.listening.performance import perform
+from dromic.core.listening.report import TakeReport
+from dromic.core.plan.plan import Plan
+from dromic.core.values.errors import DromicError
+
+if TYPE_CHECKING:
+    from dromic.app.audio.output import Output
+    from dromic.app.book.planning import Planning
+    from dromic.sound.take_file import Recording
+
+NO_PLAN = "There is no plan to listen for yet: write a phrase, then see it planned"
+BEFORE_S, AFTER_S = 0.4, 0.6
+"""of the take, heard about a note"""
+SPEEDS = (1.0, 0.75, 0.5, 0.35)
+
+
+@dataclass(frozen=True)
+class Take:
+    """A take that was heard: its name, its sound (None for MIDI), the plan it is set against, what is said of it."""
+
+    name: str
+    sound: Recording | None
+    plan: Plan
+    report: TakeReport
+
+
+class Taking(QObject):
+    """Holds one take at a time."""
+
+    heard = pyqtSignal()
+    """there is another take, or another judgement of it"""
+    working = pyqtSignal(bool)
+    noticed = pyqtSignal(str, bool)
+
+    def __init__(self, planning: Planning, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.planning = planning
+        self.take: Take | None = None
+        self.manner = Manner()
+        self.output: Output | None = None
+        self.worker = Worker(self)
+        self.worker.answered.connect(self._was_heard)
+        self.worker.refused.connect(self._was_refused)
+
+    def open(self, path: Path) -> None:
+        """Hear a take in a file."""
+        self._start(path.name, lambda plan, go_on: _read(plan, path, self.manner, go_on))
+
+    def simulate(self, level: float, seed: int) -> None:
+        """Hear what the simulated player plays of the plan."""
+        self._start("a simulated player's take", lambda plan, go_on: _simulated(plan, level, seed, self.manner, go_on))
+
+    def judge_as(self, manner: Manner) -> None:
+        """The same take, judged otherwise."""
+        self.manner = manner
+        take = self.take
+        if take is not None and take.sound is not None:
+            sound = take.sound
+            self._start(take.name, lambda plan, go_on: _heard(plan, take.name, sound, manner, go_on))
+
+    def _start(self, name: str, work: object) -> None:
+        plan = self.planning.plan
+        if plan is None:
+            self.noticed.emit(NO_PLAN, False)
+            return
+        self.working.emit(True)
+        self.worker.start(lambda progress: work(plan, progress))  # type: ignore[operator]
+
+    def cancel(self) -> None:
+        """Stop hearing what is being heard."""
+        self.worker.cancel()
+        self.working.emit(False)
+
+    def _was_heard(self, answer: object) -> None:
+        assert isinstance(answer, Take)
+        self.take = answer
+        self.working.emit(False)
+        self.heard.emit()
+
+    def _was_refused(self, sentence: str) -> None:
+        self.working.emit(False)
+        self.noticed.emit(sentence, False)
+
+    def forget(self) -> None:
+        """Throw the take away."""
+        self.stop_sound()
+        self.take = None
+        self.heard.emit()
+
+    def play(self, start_s: float, end_s: float, share: float = 1.0, loop: bool = False) -> None:
+        """Hear a piece of the take, slowed at its pitch where asked."""
+        from dromic.app.audio.output import best_output
+        from dromic.sound.stretch import slowed
+
+        take = self.take
+        if take is None or take.sound is None:
+            self.noticed.emit("This take has no sound of its own to hear", False)
+            return
+        rate = take.sound.rate
+        piece = take.sound.samples[max(0, int(start_s * rate)) : max(1, int(end_s * rate))]
+        mono = piece.mean(axis=1) if piece.ndim == 2 else piece
+        if self.output is None:
+            self.output = best_output(self)
+        self.output.start(slowed(mono, rate, share), rate, loop)
+
+    def stop_sound(self) -> None:
+        """Silence."""
+        if self.output is not None:
+            self.output.stop()
+
+    def close(self) -> None:
+        """The window closes."""
+        self.stop_sound()
+        self.worker.close()
+
+
+def _read(plan: Plan, path: Path, manner: Manner, go_on: object) -> Take:
+    from dromic.sound.listening import check
+    from dromic.sound.take_file import MIDI, recording
+
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise DromicError(f"cannot be read ({error.strerror}); choose another take", path=path.name) from error
+    if path.suffix.lower() in MIDI:
+        return Take(path.name, None, plan, check(plan, data, path.name, manner, go_on))  # type: ignore[arg-type]
+    return _heard(plan, path.name, recording(data, path.name), manner, go_on)
+
+
+def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: object) -> Take:
+    from dromic.sound.listening import check_sound
+
+    return Take(name, sound, plan, check_sound(plan, sound, manner, go_on))  # type: ignore[arg-type]
+
+
+def _simulated(plan: Plan, level: float, seed: int, manner: Manner, go_on: object) -> Take:
+    from dromic.sound.take_file import Recording
+    from dromic.sound.take_render import take_sound
+
+    played = perform(due_notes(plan), presets.listening(), level, seed)
+    samples, rate = take_sound(played, plan.request.phrase, seed, go_on)  # type: ignore[arg-type]
+    return _heard(
+        plan, f"a simulated player's take (level {level:.0%}, number {seed})", Recording(samples, rate), manner, go_on
+    )
