@@ -28,6 +28,8 @@ _GAIN = 1000.0
 _NEAR_S, _MEAN_S = 0.022, 0.10
 _OVER, _LEAST = 0.10, 0.03
 """how far a peak stands over the mean around it, as a share of the strong ones, and over nothing at all"""
+_CLOSE_S, _CLOSER = 0.045, 0.45
+"""about a note that was due and not heard: how far, and the share of the usual height that will do"""
 _FINE_S, _BACK_S, _ON_S = 0.0015, 0.016, 0.020
 _FIRST_RISE = 0.6
 """of the steepest rise about a front: the first one so steep is it, the later ones are the string's own pulses"""
@@ -62,23 +64,33 @@ def at_rate(samples: Samples, rate: int) -> Samples:
     return np.asarray(resample_poly(samples, RATE // divisor, rate // divisor))
 
 
+class Hearing:
+    """A recording at RATE, looked into once; its fronts can be asked for again, more closely about some times."""
+
+    def __init__(self, samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> None:
+        self.samples, self.pitches, self.go_on = samples, tuple(pitches), go_on
+        self.novelty, self.energy = _novelty(samples, go_on), _energy(samples)
+        self._cache: dict[tuple[float, float], Floats] = {}
+
+    def fronts(self, closely: Floats | None = None) -> Fronts:
+        """The fronts; about the times given (seconds) weaker ones are taken too, if one of the pitches begins to speak there."""
+        peaks, weak = _peaks(self.novelty, closely)
+        strong = float(np.percentile(self.novelty[peaks[~weak]], 90)) if (~weak).any() else 1.0
+        seconds: list[float] = []
+        kept: list[float] = []
+        for peak in peaks:
+            second = _placed(self.energy, peak * _HOP / RATE)
+            if not seconds or second - seconds[-1] > _NEAR_S:
+                seconds.append(second)
+                kept.append(min(1.0, float(self.novelty[peak]) / strong))
+        times = np.array(seconds)
+        speaks = _speaks(self.samples, times, self.pitches, self.go_on, self._cache)
+        return Fronts(times, np.array(kept), _loudness(self.samples, times), speaks, self.pitches)
+
+
 def fronts(samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> Fronts:
     """The fronts of a recording at RATE."""
-    novelty = _novelty(samples, go_on)
-    peaks = _peaks(novelty)
-    strong = float(np.percentile(novelty[peaks], 90)) if len(peaks) else 1.0
-    energy = _energy(samples)
-    seconds: list[float] = []
-    kept: list[float] = []
-    for peak in peaks:
-        second = _placed(energy, peak * _HOP / RATE)
-        if not seconds or second - seconds[-1] > _NEAR_S:
-            seconds.append(second)
-            kept.append(min(1.0, novelty[peak] / strong))
-    times = np.array(seconds)
-    return Fronts(
-        times, np.array(kept), _loudness(samples, times), _speaks(samples, times, pitches, go_on), tuple(pitches)
-    )
+    return Hearing(samples, pitches, go_on).fronts()
 
 
 def _novelty(samples: Samples, go_on: GoOn) -> Floats:
@@ -112,7 +124,8 @@ def _filters() -> Floats:
     return np.asarray(made / np.maximum(made.sum(axis=0), 1.0))
 
 
-def _peaks(novelty: Floats) -> np.ndarray:
+def _peaks(novelty: Floats, closely: Floats | None) -> tuple[np.ndarray, np.ndarray]:
+    """(frames of peaks, which of them are only peaks because they were looked for closely)."""
     frames = RATE / _HOP
     near, far = int(_NEAR_S * frames), int(_MEAN_S * frames)
     highest = maximum_filter1d(novelty, 2 * near + 1)
@@ -120,7 +133,12 @@ def _peaks(novelty: Floats) -> np.ndarray:
     middle = median_filter(novelty, 2 * far + 1)
     strong = float(np.percentile(novelty, 98)) if len(novelty) else 0.0
     floor = np.maximum(0.5 * (mean + middle) + _OVER * strong, _LEAST)
-    return np.flatnonzero((novelty == highest) & (novelty > floor))
+    lower = floor.copy()
+    for second in () if closely is None else closely:
+        at = slice(max(0, int((second - _CLOSE_S) * frames)), max(0, int((second + _CLOSE_S) * frames)) + 1)
+        lower[at] = np.minimum(lower[at], np.maximum(_CLOSER * floor[at], _LEAST / 2))
+    found = np.flatnonzero((novelty == highest) & (novelty > lower))
+    return found, novelty[found] <= floor[found]
 
 
 def _energy(samples: Samples) -> Floats:
@@ -162,7 +180,9 @@ def _loudness(samples: Samples, seconds: Floats) -> Floats:
     return np.array(found)
 
 
-def _speaks(samples: Samples, seconds: Floats, pitches: Sequence[int], go_on: GoOn) -> Floats:
+def _speaks(
+    samples: Samples, seconds: Floats, pitches: Sequence[int], go_on: GoOn, known: dict[tuple[float, float], Floats]
+) -> Floats:
     """How much of each pitch speaks after a front and did not before: partials of the spectrum, the strongest pitch at 1."""
     if not len(seconds) or not pitches:
         return np.zeros((len(seconds), len(pitches)))
@@ -175,15 +195,18 @@ def _speaks(samples: Samples, seconds: Floats, pitches: Sequence[int], go_on: Go
     for n, second in enumerate(seconds):
         if n % 64 == 0 and not go_on(0.6 + 0.4 * n / len(seconds)):
             raise Cancelled
-        room = seconds[n + 1] - second if n + 1 < len(seconds) else 1.0
-        length = int(np.clip(room, 0.03, _PITCH_S) * RATE)
+        room = float(np.clip(seconds[n + 1] - second if n + 1 < len(seconds) else 1.0, 0.03, _PITCH_S))
+        if (second, room) in known:
+            found[n] = known[second, room]
+            continue
+        length = int(room * RATE)
         at = int(second * RATE)
         after, before = _spectrum(samples, at + 100, length), _spectrum(samples, at - length - 100, length)
         sides = np.stack([after[bins + d] for d in (-2, -1, 0, 1, 2)]).max(axis=0)
         was = np.stack([before[bins + d] for d in (-2, -1, 0, 1, 2)]).max(axis=0)
         new = np.maximum(sides - was, 0.15 * sides)
         level = (np.log1p(200.0 * new) * weight).sum(axis=1)
-        found[n] = level / max(float(level.max()), 1e-9)
+        found[n] = known[second, room] = level / max(float(level.max()), 1e-9)
     return found
 
 

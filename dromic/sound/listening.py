@@ -14,12 +14,17 @@ from dromic.core.listening.judging import Found, Heard, Manner, found_in, judged
 from dromic.core.listening.report import TakeReport
 from dromic.core.listening.verdicts import DRIVEN
 from dromic.core.plan.plan import Plan
+from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
-from dromic.sound.fronts import GoOn, at_rate, fronts
+from dromic.sound.fronts import Fronts, GoOn, Hearing, at_rate
 from dromic.sound.note_ends import Sounded, cents_off, levels
 from dromic.sound.string import Samples
 from dromic.sound.take_file import MIDI, Recording, midi_heard, recording
 
+_RINGS_ON_S = 2.0
+"""how long after its end a note left ringing may be heard"""
+_BACK = 24
+"""notes before one that may still sound"""
 _TOGETHER_S, _NOTHING_DB = 0.05, -60.0
 _ALIKE = 0.98
 """channels that follow each other as closely as this are one"""
@@ -56,7 +61,7 @@ def check_sound(
             return go_on((number + 0.8 * share) / len(tried))
 
         try:
-            found = found_in(due, heard_in(samples, due, part), settings)
+            found = _found(due, samples, settings, part)
         except DromicError as error:
             fault = fault or error
             continue
@@ -76,10 +81,19 @@ def check_sound(
     return replace(report, said=(*take.said, *report.said))
 
 
-def heard_in(samples: Samples, due: Sequence[Due], go_on: GoOn = lambda share: True) -> Heard:
-    """The fronts of samples, with how much of each pitch that is due speaks after them."""
+def _found(due: Sequence[Due], samples: Samples, settings: ListenSettings, go_on: GoOn) -> Found:
+    """The notes of a plan in samples. Where one is missing it is listened for again, more closely, at the time it was due."""
     pitches = sorted({one.pitch for one in due if not one.silent})
-    made = fronts(samples, pitches, go_on)
+    hearing = Hearing(samples, pitches, go_on)
+    found = found_in(due, _heard(hearing.fronts()), settings)
+    missing = found.alignment.due_s[found.alignment.front < 0]
+    if not len(missing):
+        return found
+    closer = _heard(hearing.fronts(missing))
+    return found_in(due, closer, settings) if len(closer.seconds) > len(found.heard.seconds) else found
+
+
+def _heard(made: Fronts) -> Heard:
     return Heard(made.seconds, made.strength, made.db, made.speaks, made.pitches)
 
 
@@ -93,6 +107,11 @@ def _channels(samples: Samples) -> list[Samples]:
     return loud or [samples.mean(axis=1)]
 
 
+def _sounds_on(one: Due) -> float:
+    """Until when a note may be heard, in seconds of the plan."""
+    return one.end_s + (_RINGS_ON_S if "let-ring" in one.note.marks else 0.0)
+
+
 def _levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, float | None]]:
     """What is left of each note, by its place, late in its own time and in the time of the next."""
     notes, places = [], []
@@ -102,12 +121,15 @@ def _levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, flo
         if at < 0:
             continue
         start = float(found.heard.seconds[at])
-        near = [p for t in range(max(0, turn - 1), min(len(turns), turn + 2)) for p in turns[t]]
+        near = [p for t in range(max(0, turn - 1), min(len(turns), turn + 3)) for p in turns[t]]
         for place in of:
             one = found.due[place]
             if one.silent or one.written.bend:
                 continue
-            beside = tuple(found.due[p].note.pitch for p in near if found.due[p].note.pitch != one.note.pitch)
+            rings = [p for p in range(max(0, place - _BACK), place) if _sounds_on(found.due[p]) > one.start_s]
+            beside = tuple(
+                found.due[p].note.pitch for p in (*near, *rings) if found.due[p].note.pitch != one.note.pitch
+            )
             if any(
                 found.due[p].note.pitch == one.note.pitch
                 for t in range(turn + 1, min(len(turns), turn + 2))
@@ -118,6 +140,8 @@ def _levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, flo
             follows = float(line[turn + 1]) if turn + 1 < len(turns) else until
             onward = float(line[turn + 2]) if turn + 2 < len(turns) else until + (until - start)
             next_until = max(until, min(onward, until + (onward - follows)))
+            if turn + 1 < len(turns) and any(found.due[p].note.string == one.note.string for p in turns[turn + 1]):
+                next_until = until  # its string sounds anew: it cannot ring on
             notes.append(Sounded(start, one.note.pitch + one.written.bend, until, next_until, beside, len(of) > 1))
             places.append(place)
     return dict(zip(places, levels(samples, notes), strict=True))

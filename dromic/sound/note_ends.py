@@ -4,7 +4,7 @@ itself, looked at late in its own time and in the time of the next."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -16,9 +16,11 @@ _SIZES = 11.0, 13.0
 """powers of two that the window's samples lie between"""
 _SHARE = 0.7
 """of a time, for the window that looks into it"""
-_PARTIALS, _OTHERS = 6, 10
+_PARTIALS, _OTHERS = 6, 24
 _CLOSE_BINS = 3.3
 """partials of two notes nearer than this cannot be told apart through the window"""
+_OWN_SHARE = 0.1
+"""of a note's power that must lie in those partials"""
 _CHORD_PARTIALS = 3
 """partials of its own that a note of a chord must have, or nothing is said of it"""
 _EARLY, _LATE, _AFTER = 0.2, 0.75, 0.6
@@ -54,7 +56,7 @@ def _levels(samples: Samples, note: Sounded) -> tuple[float | None, float | None
     own, after = note.until_s - note.start_s, note.next_until_s - note.until_s
     size = _size(own)
     bins = _own_bins(note, size)
-    if len(bins) < (_CHORD_PARTIALS if note.chord else 1) or own < _SHORTEST_S:
+    if len(bins) < (_CHORD_PARTIALS if note.chord else 1) or own < _SHORTEST_S or not _tells(samples, note, bins, size):
         return None, None
     window_s = size / RATE
     began = max(_power(samples, note.start_s + share * window_s, bins, size) for share in (0.35, 0.6, 0.85))
@@ -64,10 +66,19 @@ def _levels(samples: Samples, note: Sounded) -> tuple[float | None, float | None
     size = min(size, _size(after))
     bins = _own_bins(note, size)
     then = None
-    if after >= _SHORTEST_S and len(bins):
+    if after >= _SHORTEST_S and _tells(samples, note, bins, size):
         began = max(_power(samples, note.start_s + share * size / RATE, bins, size) for share in (0.35, 0.6, 0.85))
         then = 10 * float(np.log10(_power(samples, note.until_s + _AFTER * after, bins, size) / began))
     return 10 * float(np.log10(left / dying)), then
+
+
+def _tells(samples: Samples, note: Sounded, bins: np.ndarray, size: int) -> bool:
+    """Whether the partials a note has for itself are enough of it to tell how it goes on."""
+    if not len(bins):
+        return False
+    every = _own_bins(replace(note, beside=()), size)
+    middle = note.start_s + 0.6 * size / RATE
+    return _power(samples, middle, bins, size) >= _OWN_SHARE * _power(samples, middle, every, size)
 
 
 def _size(seconds: float) -> int:

@@ -76,6 +76,7 @@ class ListenPlace(QWidget):
         self.practise.clicked.connect(self._practise)
         self.hear.clicked.connect(self.play)
         self.chart.play_asked.connect(self.play)
+        planning.planned.connect(lambda *_: self.listen() if self.isVisible() else None)
 
     def _build(self) -> None:
         self.level.setRange(0, 100)
@@ -150,7 +151,11 @@ class ListenPlace(QWidget):
         take = self.taking.take
         if take is not None and take.plan.request.phrase is not plan.request.phrase:
             self.taking.forget()
-        self.chart.show_plan(plan, False)
+        elif take is not None and take.plan.request is not plan.request:
+            self.taking.judge_as(self.taking.manner)  # the same phrase, planned otherwise: other loads
+        self.chart.show_plan(
+            plan, self.chart.plan is not None and self.chart.plan.request.phrase is plan.request.phrase
+        )
         self.show_take()
 
     def show_take(self) -> None:
@@ -194,6 +199,8 @@ class ListenPlace(QWidget):
         self.cancel.setVisible(on)
         if on:
             self.head.setText("Listening…")
+        else:
+            self.show_take()
 
     def _event(self) -> int | None:
         item = self.list.currentItem()

@@ -88,7 +88,7 @@ class Taking(QObject):
     def _was_heard(self, answer: object) -> None:
         assert isinstance(answer, Take)
         self.take = answer
-        self.working.emit(False)
+        self.working.emit(False)  # the page shows what there is
         self.heard.emit()
 
     def _was_refused(self, sentence: str) -> None:

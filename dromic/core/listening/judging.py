@@ -136,7 +136,7 @@ def _absent(found: Found, turn: int) -> float:
 
 
 def _loudness(found: Found) -> dict[int, float]:
-    """dB of each note, by its place, against the middle of those sounded in the same way."""
+    """dB of each note, by its place, against the middle of those sounded in the same way, as many at once."""
     values: dict[str, list[tuple[int, float]]] = {}
     for turn, places in enumerate(found.turns):
         at = int(found.alignment.front[turn])
@@ -145,7 +145,7 @@ def _loudness(found: Found) -> dict[int, float]:
         for place in places:
             one = found.due[place]
             kind = "dead" if one.silent else "muted" if "palm-mute" in one.note.marks else one.note.attack
-            values.setdefault(kind, []).append((place, float(found.heard.db[at])))
+            values.setdefault(f"{len(places)} {kind}", []).append((place, float(found.heard.db[at])))
     return {p: db - float(np.median([v for _, v in of])) for of in values.values() for p, db in of}
 
 

@@ -1,0 +1,93 @@
+"""Listen through the real window: a simulated take, a file, the worst place practised, a wrong file."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+
+from dromic.app.audio.output import SimulatedOutput
+from dromic.cli.main import main
+from tests.broken import DEMO
+
+
+@pytest.fixture
+def listen(qtbot, demo_window):
+    place = demo_window.listen_place
+    place.taking.output = SimulatedOutput(place)
+    demo_window.go_to("Listen")
+    return demo_window, place
+
+
+def simulated(qtbot, place, level: int = 100, seed: int = 1):
+    place.level.setValue(level)
+    place.seed.setValue(seed)
+    with qtbot.waitSignal(place.taking.heard, timeout=60000):
+        place.simulate.click()
+
+
+def test_a_simulated_take_stands_under_the_loads_and_its_worst_place_is_practised(qtbot, listen):
+    window, place = listen
+    assert "No take yet" in place.head.text() and not place.practise.isEnabled()
+    simulated(qtbot, place)
+    report = place.taking.take.report
+    assert len(place.lane._by_event) == len(window.plan.events) and place.plot.report is report
+    assert report.worst and place.list.count() == len(report.worst)
+    assert place.chart.selected == report.worst[0].event  # the worst place is shown at once
+    place.list.setCurrentRow(1)
+    assert place.chart.selected == report.worst[1].event
+    qtbot.keyClick(place.list, Qt.Key.Key_Return)
+    assert window.place == "Shed"
+    today = window.shed_place.today
+    qtbot.waitUntil(lambda: today.drill is not None and report.worst[1].event in today.drill.events, timeout=20000)
+
+
+def test_the_page_looks_the_same_drawn_in_both_themes(qtbot, listen):
+    window, place = listen
+    simulated(qtbot, place)
+    for _ in range(2):
+        window.theme_button.click()
+        assert not place.grab().isNull()
+
+
+def test_a_take_from_a_file_and_its_sound_slowed(qtbot, listen, tmp_path):
+    window, place = listen
+    out = tmp_path / "take.wav"
+    assert main(["perform", str(DEMO), str(out), "--tune", str(window.open_book.index + 1), "--level", "0.9"]) == 0
+    with qtbot.waitSignal(place.taking.heard, timeout=60000):
+        place.taking.open(out)
+    assert place.taking.take.name == "take.wav" and "Take.wav" in place.said.text()
+    place.speed.setCurrentIndex(2)
+    place.hear.click()
+    assert place.taking.output._length == pytest.approx(2.0, rel=0.02)  # a second of it, at half speed
+
+
+def test_another_ideal_judges_the_same_take_anew(qtbot, listen):
+    _, place = listen
+    simulated(qtbot, place, 0)
+    first = place.taking.take
+    with qtbot.waitSignal(place.taking.heard, timeout=60000):
+        place.ideal.setCurrentIndex(3)
+    assert place.taking.take is not first and place.taking.take.sound is first.sound
+
+
+def test_what_is_no_take_is_said_and_the_take_before_stays(qtbot, listen, tmp_path):
+    _, place = listen
+    simulated(qtbot, place, 0)
+    kept = place.taking.take
+    wrong = tmp_path / "wrong.wav"
+    wrong.write_bytes(b"nothing of the kind")
+    with qtbot.waitSignal(place.noticed, timeout=20000) as heard:
+        place.taking.open(wrong)
+    assert "no sound file" in heard.args[0] and place.taking.take is kept
+    assert "notes as they are meant" in place.head.text()
+
+
+def test_another_phrase_has_no_take(qtbot, listen):
+    window, place = listen
+    simulated(qtbot, place, 0)
+    window.go_to("Plan")
+    window.open_book.turn_to(0 if window.open_book.index else 1)
+    title = window.open_book.phrase.title
+    qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.phrase.title == title, timeout=20000)
+    window.go_to("Listen")
+    assert place.taking.take is None
