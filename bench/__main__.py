@@ -2,10 +2,10 @@
 
 `--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
 MINUTES` plays at random in the window, from `--seed N` on; `--learning` has drawn players practise for a month;
-`--kills` kills windows at work; `--holds` times standstills; `--abc` reads tune books beside abc2midi (`--all` names
-every tune that differs); `--midi` reads rhythms played with a jitter; `--practice` times drills and the log; `--peers`
-has engravers read scores; `--same` prints digests of what is planned; `--cases` counts signed cases and published
-chords; `--sensitivity` prints the table of docs/model.md instead.
+`--listen` hears takes of known truth; `--kills` kills windows at work; `--holds` times standstills; `--abc` reads tune
+books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms played with a jitter;
+`--practice` times drills and the log; `--peers` has engravers read scores; `--same` prints digests of what is planned;
+`--cases` counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
 from bench.kills import bench_kills
 from bench.learning import bench_learning
+from bench.listen import bench_listen
 from bench.midi import bench_midi
 from bench.peers import bench_peers
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
@@ -64,6 +65,9 @@ def main() -> None:
         return
     if "--practice" in sys.argv:
         bench_practice()
+        return
+    if "--listen" in sys.argv:
+        bench_listen()
         return
     if "--learning" in sys.argv:
         bench_learning()

@@ -4,21 +4,28 @@ al., ISMIR 2014)."""
 
 from __future__ import annotations
 
+import io
+import shutil
+import subprocess
+import tempfile
 import time
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
+import mido
 import mir_eval.onset
 import numpy as np
+import soundfile
 
 from bench.lines import row
 from dromic import presets
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.judging import Manner
 from dromic.core.listening.performance import Played, perform
+from dromic.core.listening.verdicts import CLEAN, DRIVEN
 from dromic.core.plan.plan import Plan
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.choices import Choices
@@ -38,8 +45,6 @@ FONTS = (Path("/usr/share/sounds/sf2/FluidR3_GM.sf2"), Path("/usr/share/sounds/s
 PROGRAMS = {"nylon guitar": 24, "steel guitar": 25, "jazz guitar": 26, "clean guitar": 27, "muted guitar": 28,
             "overdriven guitar": 29, "distorted guitar": 30, "fingered bass": 33, "picked bass": 34}  # fmt: skip
 _BASS = ("fingered bass", "picked bass")
-_FASTEST = 16.0
-_FLOOR_DB = -80.0
 
 
 @dataclass(frozen=True)
@@ -88,18 +93,6 @@ def scored(
     return Score(*scores, tuple(errors), own, there, tuple(told), took)
 
 
-def plans() -> Iterator[tuple[str, Plan]]:
-    """Plans to play: the demo, two schools."""
-    for tune in TUNES:
-        phrase = read(DATA / "songs" / "copper-wren.dromic", tune)
-        for school in SCHOOLS:
-            try:
-                made = planned(request_for(phrase, Choices(school=school, tempo=phrase.tempo), presets.players()))
-            except DromicError:
-                continue
-            yield f"{tune} {school}", made
-
-
 def _own(job: tuple[int, float, int, str]) -> Score | None:
     tune, level, seed, school = job
     phrase = read(DATA / "songs" / "copper-wren.dromic", tune)
@@ -125,6 +118,73 @@ def _tell(name: str, scores: Sequence[Score]) -> None:
         f"{sum(s.own for s in scores) / max(1, sum(s.notes for s in scores)):.1%}",
         "aim: 98 %",
     )
+
+
+def _midi(played: Sequence[Played], program: int) -> bytes:
+    """A performed take as MIDI, to the millisecond."""
+    track = mido.MidiTrack([mido.Message("program_change", program=program)])
+    events: list[tuple[float, int, mido.Message]] = []
+    for one in played:
+        if one.start_s is None or one.end_s is None:
+            continue
+        velocity = int(np.clip(90 * 10 ** (one.db / 40), 1, 127))
+        note = one.due.note.pitch
+        fronts_at = [(one.start_s, one.again_s or one.end_s)] + ([(one.again_s, one.end_s)] if one.again_s else [])
+        for start, end in fronts_at:
+            events += [(start, 1, mido.Message("note_on", note=note, velocity=velocity)),
+                       (max(end, start + 0.02), 0, mido.Message("note_off", note=note))]  # fmt: skip
+    now = 0
+    for at, _, message in sorted(events, key=lambda e: (round(e[0] * 1000), e[1])):
+        tick = round((at + LEAD_S) * 1000)
+        track.append(message.copy(time=tick - now))
+        now = tick
+    file = mido.MidiFile(ticks_per_beat=500, tracks=[mido.MidiTrack(), track])  # a tick a millisecond at 120
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def _other_sounds(job: tuple[str, int]) -> Score | None:
+    """One take on one program of a font."""
+    name, tune = job
+    phrase = read(DATA / "songs" / "copper-wren.dromic", tune)
+    plan = planned(request_for(phrase, Choices(school="alternate", tempo=phrase.tempo), presets.players()))
+    played = perform(due_notes(plan), presets.listening(), 0.4, 5)
+    font = next(f for f in FONTS if f.exists())
+    with tempfile.TemporaryDirectory() as folder:
+        midi, wav = Path(folder) / "take.mid", Path(folder) / "take.wav"
+        midi.write_bytes(_midi(played, PROGRAMS[name]))
+        words = [
+            "fluidsynth",
+            "-ni",
+            "-q",
+            "-R",
+            "0",
+            "-C",
+            "0",
+            "-g",
+            "0.8",
+            "-r",
+            "44100",
+            "-F",
+            str(wav),
+            str(font),
+            str(midi),
+        ]
+        subprocess.run(words, check=True, capture_output=True)
+        samples, rate = soundfile.read(wav, dtype="float64", always_2d=True)
+    manner = Manner(signal=DRIVEN if "driven" in name or "distorted" in name else CLEAN)
+    return scored(plan, played, samples.mean(axis=1), rate, LEAD_S, manner)
+
+
+def bench_fonts() -> None:
+    """The same on sounds that are not ours."""
+    if shutil.which("fluidsynth") is None or not any(f.exists() for f in FONTS):
+        row("sounds of others", "not heard: fluidsynth and fluid-soundfont-gm are not installed")
+        return
+    for name in PROGRAMS:
+        tunes = (5, 8) if name in _BASS else (1, 2, 3, 7)
+        _tell(name, [s for s in map(_other_sounds, [(name, tune) for tune in tunes]) if s is not None])
 
 
 def bench_listen() -> None:

@@ -409,6 +409,22 @@ class Sitting:
             place.today.open.click()
         return f"shed {kind}"
 
+    def do_listen(self) -> str:
+        """A take of the simulated player, looked at, judged otherwise, practised."""
+        place, rnd = self._at("Listen").listen_place, self.rnd
+        kind = rnd.randrange(4)
+        if kind == 0 or place.taking.take is None:
+            place.level.setValue(rnd.randrange(101))
+            place.simulate.click()
+        elif kind == 1:
+            rnd.choice([place.ideal, place.signal]).setCurrentIndex(rnd.randrange(2))
+        elif kind == 2:
+            place.list.setCurrentRow(rnd.randrange(max(1, place.list.count())))
+            place.hear.click()
+        else:
+            place.practise.click()
+        return f"listen {kind}"
+
     def _wish(self, practising: Practising, strip: TodayStrip) -> None:
         """Something else is wanted of practice: how sore, towards what, by when, how."""
         rnd = self.rnd
@@ -431,7 +447,8 @@ class Sitting:
 
     ACTS = (
         (do_write, 30), (do_panel, 6), (do_chart, 20), (do_tab, 4), (do_action, 10), (do_page, 8), (do_pages, 2),
-        (do_undo, 8), (do_save, 3), (do_open, 2), (do_weigh, 6), (do_shed, 6), (do_hands, 4), (do_other, 6), (do_choose, 6),
+        (do_undo, 8), (do_save, 3), (do_open, 2), (do_weigh, 6), (do_shed, 6), (do_listen, 4), (do_hands, 4), (do_other, 6),
+        (do_choose, 6),
         (do_wheel, 3),
     )  # fmt: skip
 

@@ -107,17 +107,6 @@ def weigh_view(window: MainWindow) -> None:
     weighed(window)
 
 
-def side_view(window: MainWindow) -> None:
-    place = weighed(window)
-    place.tabs.setCurrentWidget(place.side)
-
-
-def frontier_view(window: MainWindow) -> None:
-    place = weighed(window)
-    place.tabs.setCurrentWidget(place.frontier_page)
-    wait_for(lambda: place.frontier is not None and bool(place.frontier.frontier))
-
-
 def question_view(window: MainWindow) -> None:
     """What one must be able to do to play it at the target."""
     place = weighed(window)
@@ -174,6 +163,15 @@ def measuring_view(window: MainWindow) -> None:
     wait_for(lambda: place.running.figure.now is not None)
 
 
+def listen_view(window: MainWindow) -> None:
+    """A take of the simulated player, over its ceiling."""
+    window.go_to("Listen")
+    place = window.listen_place
+    place.taking.simulate(1.0, 1)
+    wait_for(lambda: place.taking.take is not None)
+    place.list.setCurrentRow(0)
+
+
 # name, theme, phrase of the songbook, what is shown of it
 SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("plan-light", theme.LIGHT, 1, plan_view),
@@ -186,13 +184,13 @@ SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("large", theme.LIGHT, 1, large_view),
     ("write", theme.LIGHT, 7, write_view),
     ("weigh", theme.LIGHT, 3, weigh_view),
-    ("weigh-side", theme.DARK, 3, side_view),
-    ("weigh-work", theme.LIGHT, 3, frontier_view),
     ("weigh-question", theme.LIGHT, 1, question_view),
     ("shed", theme.LIGHT, 3, shed_view),
     ("shed-running", theme.DARK, 2, running_view),
     ("shed-days", theme.DARK, 3, days_view),
     ("shed-measuring", theme.LIGHT, 3, measuring_view),
+    ("listen", theme.DARK, 2, listen_view),
+    ("listen-light", theme.LIGHT, 1, listen_view),
 )
 SHEET_OF = 3
 

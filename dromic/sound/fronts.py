@@ -24,10 +24,12 @@ RATE = 44100
 _WINDOW, _HOP, _LAG = 1024, 128, 5
 """samples; frames between the two that are compared"""
 _LOW_HZ, _HIGH_HZ, _BANDS_AN_OCTAVE = 60.0, 14000.0, 12
-_GAIN = 1000.0
+_GAIN, _PEAK = 1000.0, 0.8
 _NEAR_S, _MEAN_S = 0.022, 0.10
 _OVER, _LEAST = 0.10, 0.03
 """how far a peak stands over the mean around it, as a share of the strong ones, and over nothing at all"""
+_FRESH, _FALLS = 0.12, -0.5
+"""a front of which so little is new, and whose energy falls by so many dB, is a note that ends"""
 _CLOSE_S, _CLOSER = 0.045, 0.45
 """about a note that was due and not heard: how far, and the share of the usual height that will do"""
 _FINE_S, _BACK_S, _ON_S = 0.0015, 0.016, 0.020
@@ -68,9 +70,12 @@ class Hearing:
     """A recording at RATE, looked into once; its fronts can be asked for again, more closely about some times."""
 
     def __init__(self, samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> None:
+        samples = samples * (
+            _PEAK / max(float(np.abs(samples).max(initial=0.0)), 1e-9)
+        )  # however low the input was set
         self.samples, self.pitches, self.go_on = samples, tuple(pitches), go_on
         self.novelty, self.energy = _novelty(samples, go_on), _energy(samples)
-        self._cache: dict[tuple[float, float], Floats] = {}
+        self._cache: dict[tuple[float, float], tuple[Floats, float]] = {}
 
     def fronts(self, closely: Floats | None = None) -> Fronts:
         """The fronts; about the times given (seconds) weaker ones are taken too, if one of the pitches begins to speak there."""
@@ -83,9 +88,10 @@ class Hearing:
             if not seconds or second - seconds[-1] > _NEAR_S:
                 seconds.append(second)
                 kept.append(min(1.0, float(self.novelty[peak]) / strong))
-        times = np.array(seconds)
-        speaks = _speaks(self.samples, times, self.pitches, self.go_on, self._cache)
-        return Fronts(times, np.array(kept), _loudness(self.samples, times), speaks, self.pitches)
+        times, strength = np.array(seconds), np.array(kept)
+        speaks, fresh = _speaks(self.samples, times, self.pitches, self.go_on, self._cache)
+        real = (fresh >= _FRESH) | (_rise(self.energy, times) >= _FALLS)
+        return Fronts(times[real], strength[real], _loudness(self.samples, times[real]), speaks[real], self.pitches)
 
 
 def fronts(samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> Fronts:
@@ -181,23 +187,28 @@ def _loudness(samples: Samples, seconds: Floats) -> Floats:
 
 
 def _speaks(
-    samples: Samples, seconds: Floats, pitches: Sequence[int], go_on: GoOn, known: dict[tuple[float, float], Floats]
-) -> Floats:
-    """How much of each pitch speaks after a front and did not before: partials of the spectrum, the strongest pitch at 1."""
+    samples: Samples,
+    seconds: Floats,
+    pitches: Sequence[int],
+    go_on: GoOn,
+    known: dict[tuple[float, float], tuple[Floats, float]],
+) -> tuple[Floats, Floats]:
+    """(how much of each pitch speaks after a front and did not before, the strongest pitch at 1; which share of what speaks most is
+    new): partials of the spectrum."""
     if not len(seconds) or not pitches:
-        return np.zeros((len(seconds), len(pitches)))
+        return np.zeros((len(seconds), len(pitches))), np.ones(len(seconds))
     partials = np.arange(1, _PARTIALS + 1)
     hz = np.array([frequency_hz(p) for p in pitches])
     bins = np.round(hz[:, None] * partials * _FFT / RATE).astype(int)
     bins = np.minimum(bins, _FFT // 2 - 3)
     weight = 1.0 / partials**0.5
-    found = np.zeros((len(seconds), len(pitches)))
+    found, fresh = np.zeros((len(seconds), len(pitches))), np.zeros(len(seconds))
     for n, second in enumerate(seconds):
         if n % 64 == 0 and not go_on(0.6 + 0.4 * n / len(seconds)):
             raise Cancelled
         room = float(np.clip(seconds[n + 1] - second if n + 1 < len(seconds) else 1.0, 0.03, _PITCH_S))
         if (second, room) in known:
-            found[n] = known[second, room]
+            found[n], fresh[n] = known[second, room]
             continue
         length = int(room * RATE)
         at = int(second * RATE)
@@ -206,8 +217,21 @@ def _speaks(
         was = np.stack([before[bins + d] for d in (-2, -1, 0, 1, 2)]).max(axis=0)
         new = np.maximum(sides - was, 0.15 * sides)
         level = (np.log1p(200.0 * new) * weight).sum(axis=1)
-        found[n] = known[second, room] = level / max(float(level.max()), 1e-9)
-    return found
+        share = (np.maximum(sides - was, 0.0) * weight).sum(axis=1) / np.maximum((sides * weight).sum(axis=1), 1e-12)
+        found[n], fresh[n] = level / max(float(level.max()), 1e-9), float(share[int(np.argmax(level))])
+        known[second, room] = found[n], fresh[n]
+    return found, fresh
+
+
+def _rise(energy: Floats, seconds: Floats) -> Floats:
+    """How much more energy there is after each front than before it, in dB."""
+    per_s = RATE / int(_FINE_S * RATE / 6)
+    found = []
+    for second in seconds:
+        at, back, on = int(second * per_s), int(0.022 * per_s), int(0.030 * per_s)
+        before, after = energy[max(0, at - back) : max(1, at - back // 8)], energy[at : at + on]
+        found.append(10 * float(after.mean() - before.mean()) if len(after) and len(before) else 0.0)
+    return np.array(found)
 
 
 def _spectrum(samples: Samples, start: int, length: int) -> Floats:

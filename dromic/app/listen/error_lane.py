@@ -17,7 +17,7 @@ _MOST_MS = 60.0
 """errors farther than this stand at the edge"""
 _LOAD_MOST = 1.5
 _DOT, _BIG = 3.0, 5.0
-_ROOM_PX = 30.0
+_ROOM_PX = 58.0
 """between verdicts that are written out"""
 
 
