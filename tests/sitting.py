@@ -33,8 +33,8 @@ from dromic.app.shed.today_strip import TodayStrip
 from dromic.app.sitting.practising import Practising
 from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.app.write.write_commands import COMMANDS
+from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.music.songbook import Songbook
-from dromic.core.practice.drill_kinds import BY_NAME
 from dromic.core.practice.ladder import SCHOOLS
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.processes import share_arenas

@@ -10,8 +10,8 @@ from typing import Any
 
 from dromic import presets
 from dromic.cli.plan_options import add_options, asked_of
-from dromic.core.practice.drill import FRETTING, PICKING
-from dromic.core.practice.drill_kinds import KINDS
+from dromic.core.drills.drill import FRETTING, PICKING
+from dromic.core.drills.drill_kinds import KINDS
 from dromic.core.practice.ladder import SCHOOLS, SLOW
 from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
 from dromic.core.practice.todays_work import Work, todays_work

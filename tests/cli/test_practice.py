@@ -7,8 +7,8 @@ import json
 import pytest
 
 from dromic.cli.main import main
+from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.music.songbook import empty_phrase
-from dromic.core.practice.drill_kinds import BY_NAME
 from dromic.formats.text.quick_line import parse
 from tests.broken import DEMO
 from tests.phrases import GUITAR

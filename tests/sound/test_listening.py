@@ -22,7 +22,7 @@ from dromic.sound.string import pluck
 from dromic.sound.take_file import Recording, checked
 from dromic.sound.take_render import LEAD_S, take_sound
 from dromic.sound.wav import samples_bytes
-from tests.core.practice.test_drills import material_of
+from tests.core.drills.test_drills import material_of
 
 SETTINGS = presets.listening()
 

@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic import presets
-from dromic.core.practice.drill import FRETTING, PICKING
-from dromic.core.practice.drill_kinds import KINDS
+from dromic.core.drills.drill import FRETTING, PICKING
+from dromic.core.drills.drill_kinds import KINDS
 from dromic.core.practice.ladder import FAST, SCAN, SLOW
 from dromic.core.practice.wishes import OWN, Wishes
 

@@ -23,9 +23,9 @@ from dromic.app.shed.today_strip import TodayStrip
 from dromic.app.sitting.figure_view import FigureView
 from dromic.app.sitting.practising import Practising
 from dromic.app.sitting.words import HANDS, slot_name
+from dromic.core.drills.drill import Drill
+from dromic.core.drills.drill_kinds import AS_WRITTEN, BY_NAME
 from dromic.core.learning.history import days_of, ready_words
-from dromic.core.practice.drill import Drill
-from dromic.core.practice.drill_kinds import AS_WRITTEN, BY_NAME
 from dromic.core.practice.log_summary import next_words
 from dromic.core.practice.sitting import STOP, Slot
 from dromic.core.practice.skyline import skyline

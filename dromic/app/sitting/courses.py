@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Protocol
 
-from dromic.core.practice.drill import Drill
-from dromic.core.practice.drill_kinds import BY_NAME, next_in_turn
+from dromic.core.drills.drill import Drill
+from dromic.core.drills.drill_kinds import BY_NAME, next_in_turn
 from dromic.core.practice.ladder import Rung
 from dromic.core.practice.log_summary import RECENT_DAYS
 from dromic.core.practice.todays_work import Work

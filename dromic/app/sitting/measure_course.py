@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from dromic import presets
+from dromic.core.drills.drill import Drill
 from dromic.core.learning.measuring import PHRASE, Figure, belief, done
-from dromic.core.practice.drill import Drill
 from dromic.core.practice.ladder import Rung
 from dromic.core.practice.log_pass import Pass
 from dromic.store.logbook import Logbook

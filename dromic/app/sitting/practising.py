@@ -11,9 +11,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic import presets
 from dromic.app.kit.worker import Worker
+from dromic.core.drills.drill import Drill
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import empty_phrase
-from dromic.core.practice.drill import Drill
 from dromic.core.practice.ladder import Rung
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.log_summary import Goal

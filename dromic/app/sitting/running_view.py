@@ -18,7 +18,7 @@ from dromic.app.sitting.figure_view import FigureView
 from dromic.app.sitting.pedal import MidiPedal
 from dromic.app.sitting.practising import Practising
 from dromic.app.sitting.words import HANDS, SAID, slot_name
-from dromic.core.practice.drill import FRETTING, PICKING
+from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.practice.log_pass import FAULTS
 
 _LOOK_MS = 40

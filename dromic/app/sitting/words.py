@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dromic.core.practice.drill import Drill
-from dromic.core.practice.drill_kinds import BY_NAME
+from dromic.core.drills.drill import Drill
+from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.practice.sitting import BREAK, BREATH, COOL_DOWN, KEEP, STOP, WARM_UP, Slot
 
 HANDS = {"both": "both hands", "picking": "picking hand", "fretting": "fretting hand"}

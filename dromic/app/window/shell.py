@@ -17,7 +17,7 @@ from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
     from dromic.app.weigh.weigh_place import WeighPlace
-    from dromic.core.practice.drill import Drill
+    from dromic.core.drills.drill import Drill
     from dromic.core.setup.choices import Choices
     from dromic.core.setup.decision import Decision
     from dromic.core.setup.player import Player

@@ -8,7 +8,7 @@ from datetime import date
 
 import numpy as np
 
-from dromic.core.practice.drill_kinds import BY_NAME
+from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.practice.log_pass import Pass
 
 _LEAST_DAYS = 4

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from scipy.optimize import minimize
 from scipy.special import expit, log_expit, logsumexp
 
+from dromic.core.drills.drill import FRETTING, PICKING
+from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.write_back import phrase_with_plan
-from dromic.core.practice.drill import FRETTING, PICKING
-from dromic.core.practice.drill_kinds import BY_NAME
 from dromic.core.practice.log_pass import Pass
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.player import FrettingHand, PickingHand, Player

@@ -14,11 +14,11 @@ from itertools import combinations
 import numpy as np
 from scipy.special import log_expit
 
+from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.learning.learned_rates import loads_under
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
-from dromic.core.practice.drill import FRETTING, PICKING
 from dromic.core.practice.log_pass import Pass
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.instrument import Instrument

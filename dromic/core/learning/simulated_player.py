@@ -9,9 +9,9 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
+from dromic.core.drills.drill_kinds import next_in_turn
 from dromic.core.learning.learned_rates import Model, loads_under
 from dromic.core.plan.plan import Plan
-from dromic.core.practice.drill_kinds import next_in_turn
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.log_summary import history_of
 from dromic.core.practice.todays_work import Work, todays_work

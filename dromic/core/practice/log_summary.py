@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 from functools import cached_property
 
-from dromic.core.practice.drill_kinds import AS_WRITTEN, BY_NAME, words_of
+from dromic.core.drills.drill_kinds import AS_WRITTEN, BY_NAME, words_of
 from dromic.core.practice.log_pass import Pass
 
 RECENT_DAYS = 60

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
-from dromic.core.practice.drill import Drill
-from dromic.core.practice.drill_kinds import BY_NAME
+from dromic.core.drills.drill import Drill
+from dromic.core.drills.drill_kinds import BY_NAME
 
 WARM_UP, BREAK, COOL_DOWN, DRILL, KEEP = "warm-up", "break", "cool-down", "drill", "keep"
 BREATH = (

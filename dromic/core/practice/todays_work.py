@@ -6,9 +6,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 
+from dromic.core.drills.drill import Drill, Material
+from dromic.core.drills.drill_kinds import drills_of
 from dromic.core.plan.plan import Plan
-from dromic.core.practice.drill import Drill, Material
-from dromic.core.practice.drill_kinds import drills_of
 from dromic.core.practice.ladder import Rung, next_rung
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.log_summary import History, PhraseRecord, history_of

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, fields, replace
 from typing import Any
 
-from dromic.core.practice.drill import FRETTING, PICKING
-from dromic.core.practice.drill_kinds import BY_NAME
+from dromic.core.drills.drill import FRETTING, PICKING
+from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.practice.ladder import SCHOOLS, SLOW
 from dromic.core.setup.practice_settings import PracticeSettings
 from dromic.core.values.checks import check_choice, check_range, check_whole

@@ -14,7 +14,7 @@ from dromic.core.learning.history import Day, days_of, days_to, days_words, read
 from dromic.core.learning.learned_rates import RATES, Model, loads_under, rate_of, with_rate
 from dromic.core.learning.simulated_player import practised
 from dromic.core.practice.log_pass import Pass
-from tests.core.practice.test_drills import material_of
+from tests.core.drills.test_drills import material_of
 
 NUMBERS = presets.data("practice.toml")["learning"]
 START = datetime(2026, 10, 1)

@@ -13,7 +13,7 @@ from dromic.core.learning.measuring import ABILITIES, BY_NAME, PHRASE, Figure, b
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.practice.log_pass import Pass
 from dromic.formats.text.quick_line import parse
-from tests.core.practice.test_drills import material_of
+from tests.core.drills.test_drills import material_of
 from tests.phrases import GUITAR
 
 NUMBERS = presets.data("practice.toml")["learning"]

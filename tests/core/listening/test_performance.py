@@ -10,7 +10,7 @@ import pytest
 from dromic import presets
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
-from tests.core.practice.test_drills import material_of
+from tests.core.drills.test_drills import material_of
 
 SETTINGS = presets.listening()
 

@@ -10,7 +10,7 @@ from dromic import presets
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.judging import Manner
 from dromic.core.listening.verdicts import DRIVEN, EXACT, RING, SEPARATE, Evidence, timing_room, verdict_of
-from tests.core.practice.test_drills import material_of
+from tests.core.drills.test_drills import material_of
 
 NUMBERS = presets.listening().judge
 

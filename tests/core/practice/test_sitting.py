@@ -8,7 +8,7 @@ from datetime import date, datetime, timedelta
 import pytest
 
 from dromic import presets
-from dromic.core.practice.drill_kinds import drills_of
+from dromic.core.drills.drill_kinds import drills_of
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.log_summary import Goal, history_of, next_words, record_of
 from dromic.core.practice.sitting import BREAK, COOL_DOWN, DRILL, KEEP, WARM_UP, chosen, schedule
@@ -16,7 +16,7 @@ from dromic.core.practice.skyline import skyline
 from dromic.core.practice.spacing import resting
 from dromic.core.practice.todays_work import todays_work
 from dromic.core.practice.wishes import Wishes, wishes_from
-from tests.core.practice.test_drills import material_of
+from tests.core.drills.test_drills import material_of
 
 NUMBERS = presets.practice().sitting
 TODAY = date(2026, 11, 25)

@@ -7,9 +7,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
+from dromic.core.drills.passage import Step, laid, playing_order, steps_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Move, Plan
-from dromic.core.practice.passage import Step, laid, playing_order, steps_of
 from dromic.core.setup.practice_settings import PracticeSettings
 from dromic.core.values.metre import Metre
 

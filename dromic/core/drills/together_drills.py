@@ -7,11 +7,11 @@ from dataclasses import replace
 from fractions import Fraction
 from math import lcm
 
+from dromic.core.drills.drill import Drill, Material
+from dromic.core.drills.passage import FOUR, Step, even
 from dromic.core.music.phrase import Note
 from dromic.core.music.spelling import spelled
 from dromic.core.plan.plan import Move
-from dromic.core.practice.drill import Drill, Material
-from dromic.core.practice.passage import FOUR, Step, even
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 
 EIGHTH, SIXTEENTH = Fraction(1, 2), Fraction(1, 4)

@@ -10,10 +10,10 @@ from itertools import pairwise, permutations
 
 import numpy as np
 
+from dromic.core.drills.drill import FRETTING, PICKING, Drill, Material
+from dromic.core.drills.passage import Step, even, opened, unpicked
 from dromic.core.music.phrase import Note
 from dromic.core.plan.plan import Move
-from dromic.core.practice.drill import FRETTING, PICKING, Drill, Material
-from dromic.core.practice.passage import Step, even, opened, unpicked
 
 TRIPLET, QUARTER = Fraction(1, 3), Fraction(1)
 _TIMES = 4

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
-from dromic.core.practice import hand_drills, together_drills
-from dromic.core.practice.drill import BOTH, FRETTING, PICKING, Drill, Material
+from dromic.core.drills import hand_drills, together_drills
+from dromic.core.drills.drill import BOTH, FRETTING, PICKING, Drill, Material
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,11 +9,11 @@ from math import gcd
 import pytest
 
 from dromic import presets
-from dromic.core.practice.drill import BOTH, FRETTING, PICKING, Material
-from dromic.core.practice.drill_kinds import BY_NAME, KINDS, drills_of, words_of
-from dromic.core.practice.hand_drills import pairs_used
-from dromic.core.practice.passage import even, laid, opened, steps_of
-from dromic.core.practice.together_drills import CIRCLE, comes_round
+from dromic.core.drills.drill import BOTH, FRETTING, PICKING, Material
+from dromic.core.drills.drill_kinds import BY_NAME, KINDS, drills_of, words_of
+from dromic.core.drills.hand_drills import pairs_used
+from dromic.core.drills.passage import even, laid, opened, steps_of
+from dromic.core.drills.together_drills import CIRCLE, comes_round
 from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
 from dromic.core.values.vocabulary import UNSTRUCK

@@ -1,0 +1,1 @@
+"""Drills made from a plan: each a phrase of its own, with its reason."""
