@@ -1,4 +1,5 @@
-"""The verdict on a note: rules in the order they are asked, the first that holds is the verdict. A rule is one entry."""
+"""The verdict on a note: rules in the order they are asked, the first that holds is the verdict. A rule is one entry. What went wrong
+in the sounding comes before what went wrong in time: a stroke that came weak and late is a weak one."""
 
 from __future__ import annotations
 
@@ -77,10 +78,10 @@ RULES: tuple[tuple[str, Callable[[Evidence, Numbers, Manner], bool]], ...] = (
     ("missed", lambda seen, numbers, manner: seen.heard_s is None),
     ("wrong", lambda seen, numbers, manner: not seen.due.silent and seen.fits < numbers["fits"]),
     ("doubled", lambda seen, numbers, manner: seen.twice),
-    ("late", lambda seen, numbers, manner: _off(seen, numbers) > 1),
-    ("early", lambda seen, numbers, manner: _off(seen, numbers) < -1),
     ("weak", lambda seen, numbers, manner: _loud(seen, numbers, manner) < -1),
     ("loud", lambda seen, numbers, manner: _loud(seen, numbers, manner) > 1 and "accent" not in seen.due.note.marks),
+    ("late", lambda seen, numbers, manner: _off(seen, numbers) > 1),
+    ("early", lambda seen, numbers, manner: _off(seen, numbers) < -1),
     ("wrong", lambda seen, numbers, manner: abs(seen.cents or 0.0) > numbers["cents"]),
     ("short", _short),
     ("ringing", _ringing),
