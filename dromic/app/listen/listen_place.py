@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
+    QProgressBar,
     QPushButton,
     QSpinBox,
     QVBoxLayout,
@@ -33,7 +34,7 @@ from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
 
-_SIDE_PX = 340
+_SIDE_PX, _METER_PX = 340, 70
 _TAKES = "Takes (*.wav *.flac *.ogg *.mid *.midi)"
 _IDEALS = (
     ("Notes touch the next", CONNECT), ("Notes end with the next", EXACT), ("Notes stand apart", SEPARATE),
@@ -56,6 +57,7 @@ class ListenPlace(QWidget):
         self.chart, self.plot, self.list = ChartView(), ErrorPlot(), QListWidget()
         self.lane = ErrorLane(self.chart)
         self.open, self.simulate = QPushButton("Open a take…"), QPushButton("Simulated take")
+        self.record, self.meter = QPushButton("Record"), QProgressBar()
         self.level, self.seed = QSpinBox(), QSpinBox()
         self.ideal, self.signal = QComboBox(), QComboBox()
         self.head, self.said, self.even = QLabel(), QLabel(), QLabel()
@@ -67,6 +69,8 @@ class ListenPlace(QWidget):
         self.taking.working.connect(self._working)
         self.taking.noticed.connect(self.noticed)
         self.open.clicked.connect(self.ask)
+        self.record.clicked.connect(self._record)
+        self.taking.level.connect(lambda level: self.meter.setValue(round(100 * level)))
         self.simulate.clicked.connect(lambda: self.taking.simulate(self.level.value() / 100, self.seed.value()))
         self.cancel.clicked.connect(self.taking.cancel)
         for box in (self.ideal, self.signal):
@@ -107,10 +111,26 @@ class ListenPlace(QWidget):
         for label in (self.head, self.said, self.even):
             label.setWordWrap(True)
         top = QHBoxLayout()
-        for widget in (self.open, self.simulate, self.level, self.seed, self.ideal, self.signal, self.cancel):
+        for widget in (
+            self.open,
+            self.record,
+            self.meter,
+            self.simulate,
+            self.level,
+            self.seed,
+            self.ideal,
+            self.signal,
+            self.cancel,
+        ):
             top.addWidget(widget)
         top.addStretch(1)
         self.cancel.hide()
+        self.meter.hide()
+        self.meter.setFixedWidth(_METER_PX)
+        self.meter.setTextVisible(False)
+        self.meter.setAccessibleName("level of the input")
+        self.record.setShortcut("Ctrl+R")
+        self.record.setToolTip("A bar is counted in, then play; the same again to stop (Ctrl+R)")
         left = QVBoxLayout()
         left.setSpacing(0)
         left.addWidget(self.chart, 1)
@@ -191,6 +211,15 @@ class ListenPlace(QWidget):
         name, _ = QFileDialog.getOpenFileName(self, "Open a take", "", _TAKES)
         if name:
             self.taking.open(Path(name))
+
+    def _record(self) -> None:
+        """Begin to record; or stop, and hear it."""
+        if self.taking.recording:
+            self.taking.keep()
+        elif self.taking.record():
+            self.head.setText("Recording: a bar is counted in, then play")
+        self.meter.setVisible(self.taking.recording)
+        self.record.setText("Stop" if self.taking.recording else "Record")
 
     def _judge(self) -> None:
         self.taking.judge_as(Manner(self.ideal.currentData(), self.signal.currentData()))

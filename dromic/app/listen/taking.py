@@ -18,11 +18,15 @@ from dromic.core.plan.plan import Plan
 from dromic.core.values.errors import DromicError
 
 if TYPE_CHECKING:
+    from dromic.app.audio.input import Input
     from dromic.app.audio.output import Output
     from dromic.app.book.planning import Planning
+    from dromic.sound.string import Samples
     from dromic.sound.take_file import Recording
 
 NO_PLAN = "There is no plan to listen for yet: write a phrase, then see it planned"
+BEFORE_COUNTED_S = 0.12
+"""of a recording kept before the bar counted in is over: a first note may come early"""
 BEFORE_S, AFTER_S = 0.4, 0.6
 """of the take, heard about a note"""
 SPEEDS = (1.0, 0.75, 0.5, 0.35)
@@ -44,6 +48,8 @@ class Taking(QObject):
     heard = pyqtSignal()
     """there is another take, or another judgement of it"""
     working = pyqtSignal(bool)
+    level = pyqtSignal(float)
+    """of the input, 0 to 1"""
     noticed = pyqtSignal(str, bool)
 
     def __init__(self, planning: Planning, parent: QObject | None = None) -> None:
@@ -52,6 +58,8 @@ class Taking(QObject):
         self.take: Take | None = None
         self.manner = Manner()
         self.output: Output | None = None
+        self.input: Input | None = None
+        self.recording, self.counted_s = False, 0.0
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_heard)
         self.worker.refused.connect(self._was_refused)
@@ -63,6 +71,46 @@ class Taking(QObject):
     def simulate(self, level: float, seed: int) -> None:
         """Hear what the simulated player plays of the plan."""
         self._start("a simulated player's take", lambda plan, go_on: _simulated(plan, level, seed, self.manner, go_on))
+
+    def record(self) -> bool:
+        """Record from the input, a bar counted in first; whether there is one."""
+        from dromic.app.audio.input import best_input
+        from dromic.app.audio.output import best_output
+        from dromic.sound.render import RenderRequest, render
+
+        plan = self.planning.plan
+        if plan is None:
+            self.noticed.emit(NO_PLAN, False)
+            return False
+        if self.input is None:
+            self.input = best_input(self)
+        if self.input is None:
+            self.noticed.emit("There is no input to record from: plug one in, or open a take from a file", False)
+            return False
+        self.stop_sound()
+        self.input.level.connect(self.level)
+        counted = render(plan.request.phrase, RenderRequest(count_in=True, notes=False, tail=False))
+        self.counted_s = counted.seconds[0]
+        if self.output is None:
+            self.output = best_output(self)
+        self.recording = True
+        self.input.start()
+        self.output.start(counted.samples[: int(self.counted_s * counted.rate)], counted.rate, False)
+        return True
+
+    def keep(self) -> None:
+        """Stop recording, and hear what was recorded after the count-in."""
+        from dromic.app.audio.input import RATE
+
+        if self.input is None or not self.recording:
+            return
+        self.recording = False
+        self.input.level.disconnect(self.level)
+        samples = self.input.stop()
+        samples = samples[
+            max(0, int((self.counted_s - BEFORE_COUNTED_S) * RATE)) :
+        ]  # without the clicks that were heard
+        self._start("the take just recorded", lambda plan, go_on: _recorded(plan, samples, self.manner, go_on))
 
     def judge_as(self, manner: Manner) -> None:
         """The same take, judged otherwise."""
@@ -124,6 +172,8 @@ class Taking(QObject):
 
     def close(self) -> None:
         """The window closes."""
+        if self.input is not None and self.recording:
+            self.input.stop()
         self.stop_sound()
         self.worker.close()
 
@@ -145,6 +195,14 @@ def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: objec
     from dromic.sound.listening import check_sound
 
     return Take(name, sound, plan, check_sound(plan, sound, manner, go_on))  # type: ignore[arg-type]
+
+
+def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: object) -> Take:
+    from dromic.app.audio.input import RATE
+    from dromic.sound.take_file import checked
+
+    name = "the take just recorded"
+    return _heard(plan, name, checked(samples[:, None], RATE, name), manner, go_on)
 
 
 def _simulated(plan: Plan, level: float, seed: int, manner: Manner, go_on: object) -> Take:

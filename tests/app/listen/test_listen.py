@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
+from dromic import presets
+from dromic.app.audio import input as sound_input
+from dromic.app.audio.input import SimulatedInput
 from dromic.app.audio.output import SimulatedOutput
 from dromic.cli.main import main
+from dromic.core.listening.due import due_notes
+from dromic.core.listening.performance import perform
+from dromic.sound.take_render import take_sound
 from tests.broken import DEMO
 
 
@@ -91,3 +98,29 @@ def test_another_phrase_has_no_take(qtbot, listen):
     qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.phrase.title == title, timeout=20000)
     window.go_to("Listen")
     assert place.taking.take is None
+
+
+def test_a_take_is_recorded_after_the_count_in(qtbot, listen):
+    window, place = listen
+    plan = window.plan
+    played = perform(due_notes(plan), presets.listening(), 0.0, 3)
+    samples, rate = take_sound(played, plan.request.phrase, 3)
+    bar = 4 * 60 / plan.request.phrase.tempo
+    clicks = np.zeros(int(bar * rate))
+    clicks[:: int(bar * rate / 4)] = 0.9  # the count-in that the microphone hears
+    place.taking.input = SimulatedInput(np.concatenate([clicks, samples]), place)
+    place.record.click()
+    assert place.taking.recording and place.meter.isVisible() and place.record.text() == "Stop"
+    qtbot.waitUntil(lambda: place.meter.value() > 0, timeout=5000)
+    with qtbot.waitSignal(place.taking.heard, timeout=60000):
+        place.record.click()
+    report = place.taking.take.report
+    assert not report.faults and not report.extra and not place.meter.isVisible()
+
+
+def test_without_an_input_nothing_is_recorded(qtbot, listen, monkeypatch):
+    _, place = listen
+    monkeypatch.setattr(sound_input, "best_input", lambda parent: None)
+    with qtbot.waitSignal(place.noticed, timeout=5000) as heard:
+        place.record.click()
+    assert "no input" in heard.args[0] and not place.taking.recording
