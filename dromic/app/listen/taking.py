@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from dromic.sound.string import Samples
     from dromic.sound.take_file import Recording
 
+GoOn = Callable[[float], bool]
 NO_PLAN = "There is no plan to listen for yet: write a phrase, then see it planned"
 BEFORE_COUNTED_S = 0.12
 """of a recording kept before the bar counted in is over: a first note may come early"""
@@ -66,11 +68,11 @@ class Taking(QObject):
 
     def open(self, path: Path) -> None:
         """Hear a take in a file."""
-        self._start(path.name, lambda plan, go_on: _read(plan, path, self.manner, go_on))
+        self._start(lambda plan, go_on: _read(plan, path, self.manner, go_on))
 
     def simulate(self, level: float, seed: int) -> None:
         """Hear what the simulated player plays of the plan."""
-        self._start("a simulated player's take", lambda plan, go_on: _simulated(plan, level, seed, self.manner, go_on))
+        self._start(lambda plan, go_on: _simulated(plan, level, seed, self.manner, go_on))
 
     def record(self) -> bool:
         """Record from the input, a bar counted in first; whether there is one."""
@@ -110,7 +112,7 @@ class Taking(QObject):
         samples = samples[
             max(0, int((self.counted_s - BEFORE_COUNTED_S) * RATE)) :
         ]  # without the clicks that were heard
-        self._start("the take just recorded", lambda plan, go_on: _recorded(plan, samples, self.manner, go_on))
+        self._start(lambda plan, go_on: _recorded(plan, samples, self.manner, go_on))
 
     def judge_as(self, manner: Manner) -> None:
         """The same take, judged otherwise."""
@@ -118,15 +120,15 @@ class Taking(QObject):
         take = self.take
         if take is not None and take.sound is not None:
             sound = take.sound
-            self._start(take.name, lambda plan, go_on: _heard(plan, take.name, sound, manner, go_on))
+            self._start(lambda plan, go_on: _heard(plan, take.name, sound, manner, go_on))
 
-    def _start(self, name: str, work: object) -> None:
+    def _start(self, work: Callable[[Plan, GoOn], Take]) -> None:
         plan = self.planning.plan
         if plan is None:
             self.noticed.emit(NO_PLAN, False)
             return
         self.working.emit(True)
-        self.worker.start(lambda progress: work(plan, progress))  # type: ignore[operator]
+        self.worker.start(lambda progress: work(plan, progress))
 
     def cancel(self) -> None:
         """Stop hearing what is being heard."""
@@ -178,7 +180,7 @@ class Taking(QObject):
         self.worker.close()
 
 
-def _read(plan: Plan, path: Path, manner: Manner, go_on: object) -> Take:
+def _read(plan: Plan, path: Path, manner: Manner, go_on: GoOn) -> Take:
     from dromic.sound.listening import check
     from dromic.sound.take_file import MIDI, recording
 
@@ -187,17 +189,17 @@ def _read(plan: Plan, path: Path, manner: Manner, go_on: object) -> Take:
     except OSError as error:
         raise DromicError(f"cannot be read ({error.strerror}); choose another take", path=path.name) from error
     if path.suffix.lower() in MIDI:
-        return Take(path.name, None, plan, check(plan, data, path.name, manner, go_on))  # type: ignore[arg-type]
+        return Take(path.name, None, plan, check(plan, data, path.name, manner, go_on))
     return _heard(plan, path.name, recording(data, path.name), manner, go_on)
 
 
-def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: object) -> Take:
+def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: GoOn) -> Take:
     from dromic.sound.listening import check_sound
 
-    return Take(name, sound, plan, check_sound(plan, sound, manner, go_on))  # type: ignore[arg-type]
+    return Take(name, sound, plan, check_sound(plan, sound, manner, go_on))
 
 
-def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: object) -> Take:
+def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: GoOn) -> Take:
     from dromic.app.audio.input import RATE
     from dromic.sound.take_file import checked
 
@@ -205,12 +207,12 @@ def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: object) -> Ta
     return _heard(plan, name, checked(samples[:, None], RATE, name), manner, go_on)
 
 
-def _simulated(plan: Plan, level: float, seed: int, manner: Manner, go_on: object) -> Take:
+def _simulated(plan: Plan, level: float, seed: int, manner: Manner, go_on: GoOn) -> Take:
     from dromic.sound.take_file import Recording
     from dromic.sound.take_render import take_sound
 
     played = perform(due_notes(plan), presets.listening(), level, seed)
-    samples, rate = take_sound(played, plan.request.phrase, seed, go_on)  # type: ignore[arg-type]
+    samples, rate = take_sound(played, plan.request.phrase, seed, go_on)
     return _heard(
         plan, f"a simulated player's take (level {level:.0%}, number {seed})", Recording(samples, rate), manner, go_on
     )
