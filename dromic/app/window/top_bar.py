@@ -7,7 +7,6 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
-WORKING = PLACES
 KEYS = {"Shed": "Ctrl+5", "Listen": "Ctrl+6"}
 """of places whose key is not the next one"""
 _LIST_PX = 280
@@ -27,13 +26,12 @@ class TopBar(QWidget):
             button = QPushButton(name)
             button.setObjectName("place")
             button.setCheckable(True)
-            button.setEnabled(name in WORKING)
             button.setChecked(name == "Plan")
             button.setAutoExclusive(True)
             button.clicked.connect(lambda _, name=name: go(name))
             number = PLACES.index(name) + 1
             key = KEYS.get(name, f"F{number + 1}")
-            button.setToolTip(f"{name} ({key})" if name in WORKING else f"{name} is not built yet")
+            button.setToolTip(f"{name} ({key})")
             self.places[name] = button
             row.addWidget(button)
         row.addStretch(1)
