@@ -173,9 +173,11 @@ def _whole(
         extra for extra in alignment.extra
         if any(0 < heard.seconds[extra] - heard.seconds[of[t]] <= settings.judge["double_ms"] / 1000 for t in doubled)
     }  # fmt: skip
+    begins = min((heard.seconds[j] for j in of if j >= 0), default=0.0)  # what sounds before it is no part of the take
     extra = tuple(
         (float(heard.seconds[j]), found.due[found.turns[int(np.argmin(np.abs(near - heard.seconds[j])))][0]].note.index)
-        for j in alignment.extra if j not in doubles and heard.strength[j] > settings.judge["extra_strength"]
+        for j in alignment.extra
+        if j not in doubles and heard.strength[j] > settings.judge["extra_strength"] and heard.seconds[j] > begins
     )  # fmt: skip
     errors = np.array([r.error_ms for r in reports if r.error_ms is not None])
     loud = np.array([r.db for r in reports if r.db is not None])

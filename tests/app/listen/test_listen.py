@@ -107,7 +107,7 @@ def test_a_take_is_recorded_after_the_count_in(qtbot, listen):
     samples, rate = take_sound(played, plan.request.phrase, 3)
     bar = 4 * 60 / plan.request.phrase.tempo
     clicks = np.zeros(int(bar * rate))
-    clicks[:: int(bar * rate / 4)] = 0.9  # the count-in that the microphone hears
+    clicks[[int(n * bar * rate / 4) for n in range(4)]] = 0.9  # the count-in that the microphone hears
     place.taking.input = SimulatedInput(np.concatenate([clicks, samples]), place)
     place.record.click()
     assert place.taking.recording and place.meter.isVisible() and place.record.text() == "Stop"
@@ -115,9 +115,8 @@ def test_a_take_is_recorded_after_the_count_in(qtbot, listen):
     with qtbot.waitSignal(place.taking.heard, timeout=60000):
         place.record.click()
     report = place.taking.take.report
-    assert (
-        len(report.faults) <= 1 and not report.extra and not place.meter.isVisible()
-    )  # one of 1296 is misheard as weak
+    assert len(report.faults) <= 1  # a damped low note in a thousand is placed late, and so heard as weak
+    assert not report.extra and not place.meter.isVisible()
 
 
 def test_without_an_input_nothing_is_recorded(qtbot, listen, monkeypatch):
