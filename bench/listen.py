@@ -213,6 +213,7 @@ def bench_listen() -> None:
         f"{np.median([s.share for _, s in scores if s is not None]):.2f}",
         "aim: a sixth",
     )
+    bench_fonts()
 
 
 if __name__ == "__main__":

@@ -50,6 +50,33 @@ class MidiPedal(QObject):
             port.close()
 
 
+class SimulatedPort:
+    """A pedal that is not there: it is pressed from the program, and speaks MIDI as one that is."""
+
+    name = "a simulated pedal"
+
+    def __init__(self) -> None:
+        self._waiting: list[Any] = []
+
+    def press(self) -> None:
+        """Down and up again."""
+        import mido
+
+        for value in (127, 0):
+            self._waiting.append(mido.Message("control_change", control=_SUSTAIN, value=value))
+
+    def send(self, message: Any) -> None:
+        """Any other message."""
+        self._waiting.append(message)
+
+    def iter_pending(self) -> list[Any]:
+        waiting, self._waiting = self._waiting, []
+        return waiting
+
+    def close(self) -> None:
+        self._waiting = []
+
+
 def first_port() -> Any:
     """The first MIDI input, open; None where there is none, or nothing that could open one (the package python-rtmidi)."""
     import mido

@@ -318,36 +318,17 @@ def practising_reason(place) -> str:
     return place.practising.sitting.rung.reason
 
 
-class Port:
-    """A MIDI input that a test plays."""
-
-    name = "made up"
-
-    def __init__(self) -> None:
-        self.waiting: list[mido.Message] = []
-
-    def iter_pending(self):
-        waiting, self.waiting = self.waiting, []
-        return waiting
-
-    def close(self) -> None:
-        self.waiting = []
-
-
 def test_a_midi_pedal_marks_a_pass(qtbot, shed, monkeypatch):
     window, clock = shed
-    port = Port()
+    port = pedal.SimulatedPort()
     monkeypatch.setattr(pedal, "first_port", lambda: port)
     drills = window.shed_place.practising.work.drills
     window.shed_place.today.begin_asked.emit(next(n for n, d in enumerate(drills) if d.kind == "move"))
-    assert "Pedal: made up" in window.shed_place.running.keys.text()
+    assert "Pedal: a simulated pedal" in window.shed_place.running.keys.text()
     clock.on(9)
-    port.waiting = [
-        mido.Message("control_change", control=64, value=127),
-        mido.Message("control_change", control=64, value=0),
-    ]
+    port.press()
     window.shed_place.running.pedal.look()
-    port.waiting = [mido.Message("note_on", note=60, velocity=0)]
+    port.send(mido.Message("note_on", note=60, velocity=0))
     window.shed_place.running.pedal.look()
     assert [p.clean for p in logged(window)] == [True]
 
