@@ -167,7 +167,8 @@ def listen_view(window: MainWindow) -> None:
     """A take of the simulated player, over its ceiling."""
     window.go_to("Listen")
     place = window.listen_place
-    place.taking.simulate(1.0, 1)
+    place.level.setValue(100)
+    place.simulate.click()
     wait_for(lambda: place.taking.take is not None)
     place.list.setCurrentRow(0)
 

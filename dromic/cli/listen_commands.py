@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
-from dromic.cli.plan_options import add_options, asked_of
+from dromic.cli.plan_options import add_options, one_plan
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.judging import Manner
 from dromic.core.listening.performance import Played, perform
@@ -45,17 +45,10 @@ def add_to(commands: Any) -> None:
     make.set_defaults(run=_perform)
 
 
-def _plan(options: argparse.Namespace) -> Plan:
-    asked = asked_of(options)
-    if len(asked.requests) > 1:
-        raise DromicError("a take is set against one plan; choose one school")
-    return asked.solve(asked.requests[0]).plan
-
-
 def _check(options: argparse.Namespace) -> str:
     from dromic.sound.listening import check
 
-    plan = _plan(options)
+    plan = one_plan(options, "a take is set against")
     try:
         data = options.take.read_bytes()
     except OSError as error:
@@ -120,7 +113,7 @@ def _perform(options: argparse.Namespace) -> str:
         raise DromicError(f"--level is {options.level:g}; it must lie between 0 and 1")
     if not 0.3 <= options.faster <= 3:
         raise DromicError(f"--faster is {options.faster:g}; it must lie between 0.3 and 3")
-    plan = _plan(options)
+    plan = one_plan(options, "a take is set against")
     due = due_notes(plan)
     if not due:
         raise DromicError("there are no notes to play; write some first")

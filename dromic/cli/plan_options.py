@@ -13,6 +13,7 @@ from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.music.stated_positions import resolve_positions
+from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.search.meant_pins import solve_meant, stated
 from dromic.core.search.planner import Solved, solve
@@ -30,6 +31,14 @@ from dromic.store.roster import Roster
 KEEPS = ("positions", "fingers", "strokes", "attacks")
 OCTAVES = {"file": AS_FILED, "guitar": GUITAR}
 MOST_ALTERNATIVES = 20
+
+
+def one_plan(options: argparse.Namespace, what: str) -> Plan:
+    """The plan that options ask for, where just one will do; `what` is made from it."""
+    asked = asked_of(options)
+    if len(asked.requests) > 1:
+        raise DromicError(f"{what} one plan; choose one school")
+    return asked.solve(asked.requests[0]).plan
 
 
 def add_options(command: Any, file_needed: bool = True) -> None:

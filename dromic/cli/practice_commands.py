@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
-from dromic.cli.plan_options import add_options, asked_of
+from dromic.cli.plan_options import add_options, one_plan
 from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.drills.drill_kinds import KINDS
 from dromic.core.practice.ladder import SCHOOLS, SLOW
@@ -69,10 +69,7 @@ def _drills(options: argparse.Namespace) -> str:
         raise DromicError("drills needs a file to plan; or --kinds")
     left = tuple(name for name in options.without.split(",") if name)
     wishes = Wishes(options.minutes, options.first, options.ladder, left, options.soreness, options.target)
-    asked = asked_of(options)
-    if len(asked.requests) > 1:
-        raise DromicError("drills are made from one plan; choose one school")
-    plan = asked.solve(asked.requests[0]).plan
+    plan = one_plan(options, "drills are made from")
     history = Logbook(options.log).history(plan.request.phrase.title) if options.log else None
     work = todays_work(plan, presets.practice(), wishes, history)
     return (_json if options.json else _table)(work, options.file.name)

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
-from dromic.cli.plan_options import add_options, asked_of, player_named
+from dromic.cli.plan_options import add_options, one_plan, player_named
 from dromic.core.learning.learned_rates import Learned, Model, loads_under, rate_of
 from dromic.core.learning.simulated_player import practised
 from dromic.core.plan.plan import Plan
@@ -50,10 +50,7 @@ def run(options: argparse.Namespace) -> str:
         first = datetime.fromisoformat(options.first)
     except ValueError as error:
         raise DromicError(f"--from is {options.first!r}; write it as 2026-01-01") from error
-    asked = asked_of(options)
-    if len(asked.requests) > 1:
-        raise DromicError("a sitting is made from one plan; choose one school")
-    plan = asked.solve(asked.requests[0]).plan
+    plan = one_plan(options, "a sitting is made from")
     true = player_named(options.true) if options.true else plan.request.player
     numbers = presets.data("practice.toml")["learning"]
     passes = practised(

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -56,6 +57,7 @@ class ListenPlace(QWidget):
         self.planning = planning
         self.chart, self.plot, self.list = ChartView(), ErrorPlot(), QListWidget()
         self.lane = ErrorLane(self.chart)
+        self._shown: TakeReport | None = None
         self.open, self.simulate = QPushButton("Open a take…"), QPushButton("Simulated take")
         self.record, self.meter = QPushButton("Record"), QProgressBar()
         self.level, self.seed = QSpinBox(), QSpinBox()
@@ -169,12 +171,12 @@ class ListenPlace(QWidget):
             self.taking.forget()
             return
         take = self.taking.take
-        if take is not None and take.plan.request.phrase is not plan.request.phrase:
+        if take is not None and take.plan.request.phrase != plan.request.phrase:
             self.taking.forget()
         elif take is not None and take.plan.request is not plan.request:
             self.taking.judge_as(self.taking.manner)  # the same phrase, planned otherwise: other loads
         self.chart.show_plan(
-            plan, self.chart.plan is not None and self.chart.plan.request.phrase is plan.request.phrase
+            plan, self.chart.plan is not None and self.chart.plan.request.phrase == plan.request.phrase
         )
         self.show_take()
 
@@ -182,9 +184,11 @@ class ListenPlace(QWidget):
         """What is said of the take."""
         take = self.taking.take
         report = take.report if take is not None else None
-        self.lane.show_report(report)
-        self.plot.show_report(report)
-        self.list.clear()
+        fresh, self._shown = report is not self._shown, report
+        if fresh:
+            self.lane.show_report(report)
+            self.plot.show_report(report)
+            self.list.clear()
         for button in (self.practise, self.hear):
             button.setEnabled(report is not None)
         if take is None or report is None:
@@ -197,6 +201,8 @@ class ListenPlace(QWidget):
         self.even.setText(even_words(report))
         about = "All of it is estimated; strokes are the plan's."
         self.said.setText(" ".join([f"{take.name[:1].upper()}{take.name[1:]}.", *report.said, about]))
+        if not fresh:
+            return  # the place that was chosen stays
         bars = {n.event: n.bar_number for n in take.plan.notes}
         for worst in report.worst:
             item = QListWidgetItem(worst_words(worst, bars[worst.event]))
@@ -256,6 +262,13 @@ class ListenPlace(QWidget):
         if notes:
             at = notes[0].heard_s if notes[0].heard_s is not None else notes[0].due_s
             self.taking.play(at - BEFORE_S, at + AFTER_S, self.speed.currentData(), self.loop.isChecked())
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        """Another page: what is being recorded is kept, and nothing sounds on."""
+        if self.taking.recording:
+            self._record()
+        self.taking.stop_sound()
+        super().hideEvent(event)
 
     def stop(self) -> None:
         """The window closes."""

@@ -137,6 +137,10 @@ class Taking(QObject):
 
     def _was_heard(self, answer: object) -> None:
         assert isinstance(answer, Take)
+        plan = self.planning.plan
+        if plan is None or plan.request.phrase != answer.plan.request.phrase:
+            self.working.emit(False)
+            return  # the page was turned meanwhile
         self.take = answer
         self.working.emit(False)  # the page shows what there is
         self.heard.emit()

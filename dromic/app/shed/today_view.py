@@ -244,7 +244,7 @@ class TodayView(QWidget):
 def _left_out(work: Work) -> list[int]:
     """Drills that are no part of today's sitting; of those that take turns the one whose turn it is."""
     planned = {work.drills[s.drill].kind for s in work.schedule.slots if s.drill is not None}
-    clean = {r.drill for r in work.history.record.drills if r.best_clean}
+    clean = work.history.record.ever_clean
     seen: set[str] = set()
     found = []
     order = sorted(range(len(work.drills)), key=lambda n: work.drills[n].name in clean)  # those not clean yet first
@@ -261,7 +261,7 @@ def _turns(work: Work, drill: Drill) -> str:
     """Which of the drills that take turns with this one were clean already."""
     if not BY_NAME[drill.kind].in_turn:
         return ""
-    clean = {r.drill for r in work.history.record.drills if r.best_clean}
+    clean = work.history.record.ever_clean
     row = [d for d in work.drills if d.kind == drill.kind]
     ticked = sum(d.name in clean for d in row)
     return f" Clean so far: {ticked} of {len(row)}."

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, timedelta
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from dromic.core.drills.drill import Drill
 from dromic.core.drills.drill_kinds import BY_NAME, next_in_turn
@@ -13,9 +13,16 @@ from dromic.core.practice.log_summary import RECENT_DAYS
 from dromic.core.practice.todays_work import Work
 from dromic.store.logbook import Logbook
 
+if TYPE_CHECKING:
+    from dromic.core.learning.measuring import Figure
+
 
 class Course(Protocol):
     """What a sitting goes through."""
+
+    @property
+    def figures(self) -> tuple[Figure, ...]:
+        """What measures the hands, nothing for practice."""
 
     @property
     def phrase(self) -> str:
@@ -45,6 +52,7 @@ class WorkCourse:
     logbook: Logbook
     sounded: set[str]
     """drills that were clean in this sitting, by name"""
+    figures: tuple[Figure, ...] = ()
 
     @property
     def phrase(self) -> str:
@@ -75,6 +83,6 @@ class WorkCourse:
         clean = self._clean()
         return tuple((d.key, d.name in clean) for d in self.work.drills if d.kind == drill.kind)
 
-    def _clean(self) -> set[str]:
+    def _clean(self) -> frozenset[str]:
         """Which drills were clean, ever or in this sitting, by name."""
-        return {r.drill for r in self.work.history.record.drills if r.best_clean} | self.sounded
+        return self.work.history.record.ever_clean | self.sounded

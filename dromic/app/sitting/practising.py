@@ -272,7 +272,7 @@ class Practising(QObject):
         """The sitting is over."""
         was, self.sitting = self.sitting, None
         self.ended.emit()
-        figures = getattr(was.course, "figures", ()) if was is not None else ()
+        figures = was.course.figures if was is not None else ()
         if figures:
             self.measured.emit(figures)
         self.refresh()

@@ -53,7 +53,7 @@ def _drilled(
     """The passes of a part of a sitting; they go into `by_drill` as well."""
     phrase = work.plan.request.phrase.title
     made: list[Pass] = []
-    ticked = {r.drill for r in work.history.record.drills if r.best_clean}
+    ticked = set(work.history.record.ever_clean)
     while now < end:
         drill = work.drills[index]
         mine = by_drill.setdefault(drill.name, [])

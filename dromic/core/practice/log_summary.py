@@ -65,6 +65,11 @@ class PhraseRecord:
         return found
 
     @property
+    def ever_clean(self) -> frozenset[str]:
+        """The drills, by name, that were clean at some tempo."""
+        return frozenset(d.drill for d in self.drills if d.best_clean is not None)
+
+    @property
     def slipping(self) -> tuple[DrillRecord, ...]:
         """What was faster before, the most practised first."""
         return tuple(sorted((d for d in self.drills if d.slips), key=lambda d: -d.passes))

@@ -68,7 +68,9 @@ def schedule(
     taken = chosen(drills, _to_play(warm, left, numbers), numbers, known, resting, away)
     waiting = sum(d.name in resting for n, d in enumerate(drills) if n not in taken)
     if waiting:
-        said.append(f"{waiting} {'drill was' if waiting == 1 else 'drills were'} clean lately and rest today.")
+        said.append(
+            f"{waiting} {'drill was clean lately and rests' if waiting == 1 else 'drills were clean lately and rest'} today."
+        )
     for index in taken:
         if index == keep:
             continue  # it has a part of its own

@@ -40,7 +40,7 @@ class Work:
 
     def next_rung(self, drill: Drill, passes: Sequence[Pass], today: date) -> Rung:
         """The next tempo of one of its drills, from the drill's passes up to now."""
-        return rung_of(self.plan, drill, self.target, passes, today, self.wishes, self.settings, self.history.record)
+        return rung_of(self.plan, drill, self.target, passes, today, self.wishes, self.settings, self.history)
 
     def notes_of(self, drill: Drill) -> tuple[int, ...]:
         """The numbers of the notes a drill goes over."""
@@ -86,8 +86,7 @@ def todays_work(
     material = Material(plan, settings, target, _by_event(plan, history.record), wishes.first_hand)
     drills = drills_of(material, wishes.without)
     rungs = tuple(
-        rung_of(plan, d, target, history.by_drill.get(d.name, ()), today, wishes, settings, history.record)
-        for d in drills
+        rung_of(plan, d, target, history.by_drill.get(d.name, ()), today, wishes, settings, history) for d in drills
     )
     rest = resting(history.by_drill, target, settings.spacing_days, today)
     known = {r.drill: r.best_clean for r in history.record.drills if r.best_clean is not None}
@@ -99,17 +98,22 @@ def todays_work(
 
 def rung_of(
     plan: Plan, drill: Drill, target: float, passes: Sequence[Pass], today: date, wishes: Wishes, settings: PracticeSettings,
-    record: PhraseRecord,
+    history: History,
 ) -> Rung:  # fmt: skip
     """The next tempo of a drill; a day of sore hands begins lower."""
-    known = next((r for r in record.drills if r.drill == drill.name and r.best_clean is not None), None)
-    before = (known.best_clean, known.last_at) if known is not None and known.best_clean is not None else None
+    before = _before(drill, history)
     rung = next_rung(passes, today, target, ceiling_of(plan, drill), settings.ladder, wishes.school, before)
     less = settings.ladder["soreness_less"] * wishes.soreness
     if not less or any(one.day == today for one in passes):
         return rung
     words = f"{rung.reason}; hands are sore: {less:.0%} less"
     return replace(rung, tempo=rung.tempo * (1 - less), reason=words, burst=False)
+
+
+def _before(drill: Drill, history: History) -> tuple[float, date] | None:
+    """The fastest a drill was clean on any day, and the day it was last played."""
+    own = next((r for r in history.record.drills if r.drill == drill.name), None)
+    return (own.best_clean, own.last_at) if own is not None and own.best_clean is not None else None
 
 
 def _by_event(plan: Plan, record: PhraseRecord) -> dict[int, float]:

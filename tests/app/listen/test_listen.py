@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
@@ -125,3 +127,50 @@ def test_without_an_input_nothing_is_recorded(qtbot, listen, monkeypatch):
     with qtbot.waitSignal(place.noticed, timeout=5000) as heard:
         place.record.click()
     assert "no input" in heard.args[0] and not place.taking.recording
+
+
+def test_the_place_chosen_stays_when_the_plan_is_shown_again(qtbot, listen):
+    window, place = listen
+    simulated(qtbot, place)
+    place.list.setCurrentRow(2)
+    chosen = place.chart.selected
+    window.go_to("Plan")
+    window.go_to("Listen")
+    assert place.list.currentRow() == 2 and place.chart.selected == chosen
+
+
+def test_a_take_heard_after_its_page_was_turned_is_dropped(qtbot, listen):
+    window, place = listen
+    simulated(qtbot, place, 0)
+    old = place.taking.take
+    window.open_book.turn_to(0 if window.open_book.index else 1)
+    title = window.open_book.phrase.title
+    window.go_to("Plan")
+    qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.phrase.title == title, timeout=20000)
+    window.go_to("Listen")
+    place.taking._was_heard(old)  # as a slow worker would answer
+    assert place.taking.take is None and place.lane.report is None
+
+
+def test_leaving_the_page_keeps_what_is_being_recorded(qtbot, listen):
+    window, place = listen
+    played = perform(due_notes(window.plan), presets.listening(), 0.0, 1)
+    samples, _ = take_sound(played, window.plan.request.phrase, 1)
+    place.taking.input = SimulatedInput(samples, place)
+    place.taking.counted_s = 0.0
+    place.record.click()
+    place.taking.counted_s = 0.0  # nothing was counted in by this input
+    with qtbot.waitSignal(place.taking.heard, timeout=60000):
+        window.go_to("Plan")
+    assert not place.taking.recording and place.taking.take is not None
+
+
+def test_another_plan_of_the_same_phrase_judges_the_take_anew(qtbot, listen):
+    window, place = listen
+    simulated(qtbot, place, 50)
+    before = place.taking.take
+    other = "alternate" if window.plan.request.school.name != "alternate" else "economy"
+    window.planning.choose(replace(window.planning.choices, school=other))
+    qtbot.waitUntil(lambda: place.taking.take.plan.request.school.name == other, timeout=60000)
+    assert place.taking.take.sound is before.sound
+    assert len(place.taking.take.report.notes) == len(before.report.notes)
