@@ -17,9 +17,11 @@ from scipy.special import expit, log_expit, logsumexp
 from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import ALL_STATED
 from dromic.core.plan.write_back import phrase_with_plan
 from dromic.core.practice.log_pass import Pass
 from dromic.core.search.planner import plan as planned
+from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import FrettingHand, PickingHand, Player
 from dromic.core.values.arrays import Floats
 from dromic.core.values.checks import ranged_fields
@@ -34,10 +36,14 @@ RATES = tuple(
 )
 """rates that can be learned, every time of either hand, as (hand, field) of a player: one left out would be taken for another"""
 _NUDGE = 1.05
-_SHARP = 60.0
-"""how near the smooth largest load comes to the largest"""
-_EVERYTHING = frozenset({"positions", "fingers", "strokes", "attacks"})
+_LOOKS, _LEAST_RISE = np.array([1.0, 2.0, 4.0]), 1e-3
+"""standard deviations at which the fault is looked at on either side, and what it counts as rising at least"""
+_SHARPER = (12.0, 40.0, 200.0)
+"""how near the smooth largest load comes to the largest, at first and in the end"""
 _STEP = 1e-4
+_ALIKE = tuple(np.linspace(-0.6, 0.6, 13))
+"""hands that are faster or slower as a whole, as logarithms: the fit begins there as well, since which move is to blame for a miss
+leaves it more than one valley"""
 _REDRAWN, _STAYS = 3, 0.02
 """how often the straight lines are drawn anew at most, and the share under which rates count as staying"""
 
@@ -48,22 +54,26 @@ def rate_of(player: Player, rate: tuple[str, str]) -> float:
 
 
 def with_rate(player: Player, rate: tuple[str, str], value: float) -> Player:
-    """A player with another rate; one that a hand cannot have with the others is brought as near as it can be."""
+    """A player with another rate. Restarting costs more than repeating (the model's own bound): repeating gives way."""
     hand, field = rate
     new = {field: value}
-    if rate == ("picking", "repeat_ms"):  # the model's own bound: restarting costs more than repeating
-        new[field] = min(value, player.picking.phase_ms + player.picking.alternate_ms - 1.0)
-    if rate == ("picking", "phase_ms"):
-        new[field] = max(value, player.picking.repeat_ms - player.picking.alternate_ms + 1.0)
-    if rate == ("picking", "alternate_ms"):
-        new[field] = max(value, player.picking.repeat_ms - player.picking.phase_ms + 1.0)
+    if hand == "picking":
+        held = {
+            name: new.get(name, getattr(player.picking, name)) for name in ("alternate_ms", "phase_ms", "repeat_ms")
+        }
+        new["repeat_ms"] = min(held["repeat_ms"], held["phase_ms"] + held["alternate_ms"] - 1.0)
     return replace(player, **{hand: replace(getattr(player, hand), **new)})
 
 
 def loads_under(plan: Plan, player: Player) -> Floats:
-    """Loads of the very plan for another player: [moves, 2], picking and fretting hand, in the order of the plan's moves."""
+    """Loads of the very plan for another player: [moves, 2], picking and fretting hand, in the order of the plan's moves. The other
+    hands lean and lie where the plan has them, however else they would rather."""
     phrase = phrase_with_plan(plan.request.phrase, plan)
-    request = replace(plan.request, phrase=phrase, player=player, keep=_EVERYTHING, pins=(), overrides=())
+    leading = [(n, notes[0]) for n, notes in enumerate(plan.events)]
+    pins = [Pin(n, 0, "lean", note.lean) for n, note in leading]
+    pins += [Pin(n, 0, "position", note.position) for n, note in leading if note.position]  # open strings lie nowhere
+    leaning = player.with_leans(plan.request.player.leans)
+    request = replace(plan.request, phrase=phrase, player=leaning, keep=ALL_STATED, pins=tuple(pins), overrides=())
     again = planned(request)
     found = {(m.start, m.to, m.seam): m for m in again.moves}
     both = [found.get((m.start, m.to, m.seam), m) for m in plan.moves]
@@ -137,15 +147,10 @@ class Model:
             return Learned(
                 self.start, self.player, {r: (rate_of(self.player, r), np.inf) for r in self.rates}, frozenset(), 0
             )
-        found = minimize(lambda x: self._fault(x, cases), np.zeros(count), jac=True, method="L-BFGS-B",
-                         bounds=[(-1.0, 1.0)] * count)  # fmt: skip
-        best = found.x
-        curvature = np.empty((count, count))
-        for i in range(count):
-            nudge = np.zeros(count)
-            nudge[i] = _STEP
-            curvature[i] = (self._fault(best + nudge, cases)[1] - self._fault(best - nudge, cases)[1]) / (2 * _STEP)
-        spread = np.sqrt(np.clip(np.diag(np.linalg.pinv((curvature + curvature.T) / 2)), 0.0, None))
+        alike = min(_ALIKE, key=lambda share: self._fault(np.full(count, share), cases)[0])
+        best = min((self._descended(np.full(count, start), cases) for start in {0.0, alike}),
+                   key=lambda x: self._fault(x, cases)[0])  # fmt: skip
+        spread = self._spread(best, cases)
         rates = {
             r: (rate_of(self.player, r) * float(np.exp(x)), float(s))
             for r, x, s in zip(self.rates, best, spread, strict=True)
@@ -155,6 +160,34 @@ class Model:
         for rate in self.rates:
             player = with_rate(player, rate, rates[rate][0])
         return Learned(self.start, player, rates, known, sum(len(c[2]) for c in cases))
+
+    def _spread(self, best: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]]) -> Floats:
+        """How unsure each rate is: the standard deviation of the normal law of the same curvature, or a wider one where the fault
+        rises less to one side than that law says. What was only ever clean tells how slow a hand can be at most, not how fast."""
+        count = len(best)
+        curvature = np.empty((count, count))
+        for i in range(count):
+            nudge = np.zeros(count)
+            nudge[i] = _STEP
+            curvature[i] = (self._fault(best + nudge, cases)[1] - self._fault(best - nudge, cases)[1]) / (2 * _STEP)
+        law = np.linalg.pinv((curvature + curvature.T) / 2)
+        spread = np.sqrt(np.clip(np.diag(law), 0.0, None))
+        least, widest = self._fault(best, cases)[0], spread.copy()
+        for i in np.flatnonzero(spread > 0):
+            along = law[i] / spread[i] ** 2  # how the others go with a change of this one
+            for step in _LOOKS * spread[i]:
+                for side in (step, -step):
+                    rise = self._fault(best + side * along, cases)[0] - least
+                    widest[i] = max(widest[i], step / np.sqrt(2 * max(rise, _LEAST_RISE)))
+        return np.minimum(widest, self.numbers["spread"])
+
+    def _descended(self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]]) -> Floats:
+        """The rates that a descent ends at: on a smooth slope first, then on sharper ones with creases to be
+        caught in."""
+        for sharp in _SHARPER:
+            x = minimize(lambda at, sharp=sharp: self._fault(at, cases, sharp), x, jac=True, method="L-BFGS-B",
+                         bounds=[(-1.0, 1.0)] * len(x)).x  # fmt: skip
+        return x
 
     def _cases(self, passes: Sequence[Pass]) -> list[tuple[Floats, Floats, Floats, Floats]]:
         """(loads, slopes, tempos as shares of the plan's, clean or not) of the passes over the same moves, together."""
@@ -179,7 +212,9 @@ class Model:
             for way, of in by_way.items() if rows[way].any()
         ]  # fmt: skip
 
-    def _fault(self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]]) -> tuple[float, Floats]:
+    def _fault(
+        self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]], sharp: float = _SHARPER[-1]
+    ) -> tuple[float, Floats]:
         """How unlikely the passes are under rates changed by exp(x), the prior counted in; and which way it grows."""
         steep = self.numbers["steepness"]
         grown = np.exp(x)
@@ -188,8 +223,8 @@ class Model:
         way = whole / self.numbers["spread"] ** 2
         for base, slopes, tempos, sign in cases:
             loads = base + slopes @ (grown - 1.0)
-            most = float(logsumexp(_SHARP * loads)) / _SHARP
-            weights = np.exp(_SHARP * (loads - most))
+            most = float(logsumexp(sharp * loads)) / sharp
+            weights = np.exp(sharp * (loads - most))
             toward = (weights / weights.sum()) @ slopes * grown
             margin = sign * steep * (1.0 - most * tempos)
             fault -= float(log_expit(margin).sum())

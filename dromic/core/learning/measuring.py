@@ -18,7 +18,7 @@ from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.learning.learned_rates import loads_under
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.plan import Plan
-from dromic.core.plan.request import Request
+from dromic.core.plan.request import ALL_STATED, Request
 from dromic.core.practice.log_pass import Pass
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.instrument import Instrument
@@ -31,7 +31,6 @@ PHRASE = "Measuring the hands"
 """the name under which its passes are logged"""
 BY_NAME = {number.name: number for number in NUMBERS}
 _TEMPO = 100.0
-_EVERYTHING = frozenset({"positions", "fingers", "strokes", "attacks"})
 _NUDGE = 1.2
 _TELLS = 0.02
 """share by which a figure's ceiling must move with its number, or it tells nothing of it"""
@@ -131,7 +130,7 @@ def figures(
     effects: dict[str, float] = {}
     for ability in ABILITIES:
         phrase = parsed(ability.line).at_tempo(_TEMPO)
-        plan = planned(Request(phrase, instrument, player, school, keep=_EVERYTHING))
+        plan = planned(Request(phrase, instrument, player, school, keep=ALL_STATED))
         ceiling = _ceiling(plan, player)
         if not ceiling:
             continue

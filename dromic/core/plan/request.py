@@ -12,6 +12,9 @@ from dromic.core.setup.school import LEGATO, School
 from dromic.core.values.checks import check_choice
 from dromic.core.values.errors import DromicError
 
+ALL_STATED = frozenset({"positions", "fingers", "strokes", "attacks"})
+"""everything of a phrase that a plan can be told to keep"""
+
 
 @dataclass(frozen=True, slots=True)
 class Request:

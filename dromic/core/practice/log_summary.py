@@ -108,6 +108,20 @@ class History:
             found.setdefault(one.drill, []).append(one)
         return {name: tuple(of) for name, of in found.items()}
 
+    @cached_property
+    def clean_by_note(self) -> dict[int, float]:
+        """The fastest clean tempo of each note, as it is written."""
+        return self.record.clean_by_note
+
+    @cached_property
+    def played_by_note(self) -> dict[int, date]:
+        """The newest day each note was practised as it is written."""
+        found: dict[int, date] = {}
+        for record in self.record.drills:
+            if record.drill.split(":")[0] in AS_WRITTEN:
+                found |= {note: max(found.get(note, record.last_at), record.last_at) for note in record.notes}
+        return found
+
 
 def history_of(phrase: str, passes: Sequence[Pass]) -> History:
     """The same from passes at hand."""

@@ -7,14 +7,16 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 
 from dromic.core.drills.drill import Drill, Material
-from dromic.core.drills.drill_kinds import drills_of
+from dromic.core.drills.drill_kinds import BY_NAME, drills_of
 from dromic.core.plan.plan import Plan
+from dromic.core.plan.request import ALL_STATED
 from dromic.core.practice.ladder import Rung, next_rung
 from dromic.core.practice.log_pass import Pass
-from dromic.core.practice.log_summary import History, PhraseRecord, history_of
+from dromic.core.practice.log_summary import History, history_of
 from dromic.core.practice.sitting import DRILL, KEEP, Schedule, schedule
 from dromic.core.practice.spacing import resting
 from dromic.core.practice.wishes import Wishes
+from dromic.core.search.planner import plan as planned
 from dromic.core.setup.practice_settings import PracticeSettings
 
 
@@ -65,6 +67,12 @@ def notes_of(plan: Plan, events: Iterable[int]) -> tuple[int, ...]:
     return tuple(note.index for event in events for note in plan.events[event])
 
 
+def plan_of(plan: Plan, drill: Drill) -> Plan:
+    """A drill's own plan: its notes, strokes and fingers as they are written in it."""
+    request = replace(plan.request, phrase=drill.phrase, keep=ALL_STATED, pins=(), overrides=(), repeat=False)
+    return planned(request)
+
+
 def ceiling_of(plan: Plan, drill: Drill) -> float | None:
     """An estimate of the tempo a drill's own moves end at; None where nothing limits them."""
     return plan.request.phrase.tempo / drill.load if drill.load else None
@@ -83,7 +91,7 @@ def todays_work(
     settings = wishes.settings(usual)
     target = wishes.target or history.goal.target or plan.request.phrase.tempo
     today = today or date.today()
-    material = Material(plan, settings, target, _by_event(plan, history.record), wishes.first_hand)
+    material = Material(plan, settings, target, _by_event(plan, history), wishes.first_hand)
     drills = drills_of(material, wishes.without)
     rungs = tuple(
         rung_of(plan, d, target, history.by_drill.get(d.name, ()), today, wishes, settings, history) for d in drills
@@ -101,7 +109,7 @@ def rung_of(
     history: History,
 ) -> Rung:  # fmt: skip
     """The next tempo of a drill; a day of sore hands begins lower."""
-    before = _before(drill, history)
+    before = _before(plan, drill, history)
     rung = next_rung(passes, today, target, ceiling_of(plan, drill), settings.ladder, wishes.school, before)
     less = settings.ladder["soreness_less"] * wishes.soreness
     if not less or any(one.day == today for one in passes):
@@ -110,14 +118,20 @@ def rung_of(
     return replace(rung, tempo=rung.tempo * (1 - less), reason=words, burst=False)
 
 
-def _before(drill: Drill, history: History) -> tuple[float, date] | None:
-    """The fastest a drill was clean on any day, and the day it was last played."""
-    own = next((r for r in history.record.drills if r.drill == drill.name), None)
-    return (own.best_clean, own.last_at) if own is not None and own.best_clean is not None else None
+def _before(plan: Plan, drill: Drill, history: History) -> tuple[float, date] | None:
+    """The fastest a drill was clean on any day, and the day it was last played. What wider drills had clean over every one of
+    its notes counts as its own where it plays them as they are written."""
+    found = [
+        (r.best_clean, r.last_at) for r in history.record.drills if r.drill == drill.name and r.best_clean is not None
+    ]
+    notes, clean = notes_of(plan, drill.events), history.clean_by_note
+    if BY_NAME[drill.kind].as_written and notes and all(n in clean for n in notes):
+        found.append((min(clean[n] for n in notes), max(history.played_by_note[n] for n in notes)))
+    return (max(best for best, _ in found), max(day for _, day in found)) if found else None
 
 
-def _by_event(plan: Plan, record: PhraseRecord) -> dict[int, float]:
-    clean = record.clean_by_note
+def _by_event(plan: Plan, history: History) -> dict[int, float]:
+    clean = history.clean_by_note
     found: dict[int, float] = {}
     for event, notes in enumerate(plan.events):
         known = [clean[n.index] for n in notes if n.index in clean]

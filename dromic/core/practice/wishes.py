@@ -23,8 +23,8 @@ OWN = {
 
 @dataclass(frozen=True, slots=True)
 class Wishes:
-    """`target` is the tempo worked towards in quarters a minute, None for the phrase's; the last three are as in practice.toml
-    where they are None. DromicError for what cannot be asked."""
+    """`target` is the tempo worked towards in quarters a minute, None for the phrase's; numbers that may be None are those of
+    practice.toml where they are. DromicError for what cannot be asked."""
 
     minutes: float = MINUTES
     first_hand: str = FRETTING
@@ -35,12 +35,16 @@ class Wishes:
     break_every_min: float | None = None
     warm_up_min: float | None = None
     clean_to_step: float | None = None
+    by_ear: bool = False
+    """whether passes are marked by listening, where there is an input"""
 
     def __post_init__(self) -> None:
         check_range("minutes", self.minutes, 1, 600, "minutes")
         check_choice("first hand", self.first_hand, (FRETTING, PICKING))
         check_choice("ladder", self.school, SCHOOLS)
         check_whole("soreness", self.soreness, 0, 3)
+        if not isinstance(self.by_ear, bool):
+            raise DromicError("whether passes are marked by listening is true or false")
         for name in self.without:
             if name not in BY_NAME:
                 raise DromicError(f"there is no kind of drill {name!r:.40}; `dromic drills --kinds` lists them")

@@ -66,6 +66,16 @@ def test_the_loads_of_a_plan_for_its_own_player_are_its_own():
     assert loads_under(plan, plan.request.player) == pytest.approx(own)
 
 
+def test_hands_that_would_lean_otherwise_are_asked_for_the_same_plan():
+    """Cheap changes of the lean would have the search go another way: the time of a change must not come into the loads of a plan
+    that has none there."""
+    plan = material_of(3, "sweep").plan
+    lean, hands = ("picking", "lean_change_ms"), presets.players()["flying"]
+    loads = [loads_under(plan, with_rate(hands, lean, ms)) for ms in (5.0, 40.0)]
+    same = {n.lean for n in plan.notes if n.stroke != "none"}
+    assert len(same) == 1 and loads[0] == pytest.approx(loads[1])
+
+
 def test_the_fault_of_the_fit_falls_the_way_its_gradient_says():
     """Against finite differences, which need no formula."""
     plan, _, passes = month("alternate", "settled", 110.0, days=4)
@@ -85,8 +95,10 @@ def test_every_rate_can_be_set_and_read_back():
     for rate in RATES:
         value = rate_of(player, rate)
         assert rate_of(with_rate(player, rate, value * 1.02), rate) == pytest.approx(value * 1.02)
-    far = with_rate(player, ("picking", "repeat_ms"), 700.0)  # brought as near as a hand can have it
-    assert far.picking.phase_ms > far.picking.repeat_ms - far.picking.alternate_ms
+    for rate, value in ((("picking", "repeat_ms"), 700.0), (("picking", "alternate_ms"), 40.0)):  # repeating gives way
+        far = with_rate(player, rate, value)
+        assert far.picking.phase_ms > far.picking.repeat_ms - far.picking.alternate_ms
+    assert far.picking.alternate_ms == 40.0
 
 
 def days(*tempos: float | None) -> list[Day]:

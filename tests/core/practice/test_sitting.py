@@ -85,6 +85,21 @@ def test_todays_work_follows_the_log(material):
     )
 
 
+def test_what_wider_drills_had_clean_counts_for_the_narrower_ones(material):
+    """The whole was clean at 150: a move of it begins at 90 % of that, a drill of one hand alone where it began before."""
+    plan, settings = material.plan, presets.practice()
+    notes = tuple(n.index for n in plan.notes)
+    whole = Pass(datetime(2026, 11, 24, 20), plan.request.phrase.title, "whole:0-9", 150.0, True, notes)
+    work = todays_work(plan, settings, Wishes(), history_of(plan.request.phrase.title, [whole]), TODAY)
+    rung = {d.kind: r for d, r in zip(work.drills, work.rungs, strict=True)}
+    assert rung["move"].tempo == rung["bar"].tempo == pytest.approx(135)
+    assert rung["hammered"].tempo == pytest.approx(0.45 * plan.request.phrase.tempo)
+    part = replace(whole, notes=notes[:2])  # not over every one of its notes
+    rested = todays_work(plan, settings, Wishes(), history_of(plan.request.phrase.title, [part]), TODAY)
+    bar = next(r for d, r in zip(rested.drills, rested.rungs, strict=True) if d.kind == "bar")
+    assert bar.tempo == pytest.approx(0.45 * plan.request.phrase.tempo)
+
+
 def test_the_skyline_shows_what_both_hands_have_had_clean(material):
     plan = material.plan
     notes = tuple(n.index for n in plan.notes[:4])
