@@ -222,7 +222,7 @@ def instrument_named(text: str) -> Instrument:
 def listening() -> ListenSettings:
     """The numbers of listening, as they ship."""
     numbers = data("listen.toml")
-    return ListenSettings(numbers["judge"], numbers["align"], numbers["perform"])
+    return ListenSettings(numbers["judge"], numbers["align"], numbers["perform"], numbers["live"])
 
 
 @cache

@@ -61,7 +61,7 @@ def check_sound(
             return go_on((number + 0.8 * share) / len(tried))
 
         try:
-            found = _found(due, samples, settings, part)
+            found = found_by_ear(due, samples, settings, part)
         except DromicError as error:
             fault = fault or error
             continue
@@ -77,20 +77,22 @@ def check_sound(
     if take.clipped:
         manner = replace(manner, signal=DRIVEN)
     tempo = plan.request.phrase.tempo
-    report = judged(found, settings, tempo, _levels(found, samples), _cents(found, samples), manner)
+    report = judged(found, settings, tempo, note_levels(found, samples), bend_cents(found, samples), manner)
     return replace(report, said=(*take.said, *report.said))
 
 
-def _found(due: Sequence[Due], samples: Samples, settings: ListenSettings, go_on: GoOn) -> Found:
+def found_by_ear(
+    due: Sequence[Due], samples: Samples, settings: ListenSettings, go_on: GoOn, near: tuple[float, float] | None = None
+) -> Found:
     """The notes of a plan in samples. Where one is missing it is listened for again, more closely, at the time it was due."""
     pitches = sorted({one.pitch for one in due if not one.silent})
     hearing = Hearing(samples, pitches, go_on)
-    found = found_in(due, _heard(hearing.fronts()), settings)
+    found = found_in(due, _heard(hearing.fronts()), settings, near)
     missing = found.alignment.due_s[found.alignment.front < 0]
     if not len(missing):
         return found
     closer = _heard(hearing.fronts(missing))
-    return found_in(due, closer, settings) if len(closer.seconds) > len(found.heard.seconds) else found
+    return found_in(due, closer, settings, near) if len(closer.seconds) > len(found.heard.seconds) else found
 
 
 def _heard(made: Fronts) -> Heard:
@@ -112,7 +114,7 @@ def _sounds_on(one: Due) -> float:
     return one.end_s + (_RINGS_ON_S if "let-ring" in one.note.marks else 0.0)
 
 
-def _levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, float | None]]:
+def note_levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, float | None]]:
     """What is left of each note, by its place, late in its own time and in the time of the next."""
     notes, places = [], []
     line, turns = found.alignment.due_s, found.turns
@@ -147,7 +149,7 @@ def _levels(found: Found, samples: Samples) -> dict[int, tuple[float | None, flo
     return dict(zip(places, levels(samples, notes), strict=True))
 
 
-def _cents(found: Found, samples: Samples) -> dict[int, float]:
+def bend_cents(found: Found, samples: Samples) -> dict[int, float]:
     """How far each bend, by its place, lies off where it is to be held."""
     told = {}
     for turn, of in enumerate(found.turns):

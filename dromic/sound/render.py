@@ -99,7 +99,7 @@ def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: Tru
             _mix(out, round(second * rate), drum(name, rate, setting["groove"][name]))
     if asked.click or asked.count_in:
         for second, weight in _beats(passage, lead, asked.click and not asked.groove, asked.count_in, asked.divide):
-            _mix(out, round(second * rate), _click(rate, setting["click"], weight))
+            _mix(out, round(second * rate), click_sound(rate, setting["click"], weight))
     peak = float(np.abs(out).max())
     if peak > _PEAK:
         out *= _PEAK / peak
@@ -223,7 +223,8 @@ def _beats(passage: Phrase, lead: float, through: bool, count_in: bool, divide: 
     return found
 
 
-def _click(rate: int, setting: dict[str, float], weight: int) -> Samples:
+def click_sound(rate: int, setting: dict[str, float], weight: int) -> Samples:
+    """One click: 2 for the first of a bar, 1 for a beat, 0 for what lies inside one."""
     time = np.arange(int(rate * setting["length_ms"] / 1000)) / rate
     tone = np.sin(2 * np.pi * setting["first_hz" if weight == 2 else "beat_hz"] * time)
     level = setting["level"] * (setting["inside_level"] if weight == 0 else 1.0)

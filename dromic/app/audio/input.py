@@ -3,46 +3,86 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QIODevice, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QIODevice, QObject, pyqtSignal
 
 from dromic.sound.string import Samples
 
 RATE = 44100
-_EVERY_MS = 50
 
 
 class Input(QObject):
-    """Records one channel; `level` tells the loudest sample since the last time, 0 to 1."""
+    """Records one channel at RATE; `level` tells the loudest sample since the last time, 0 to 1. What was recorded can be taken while
+    it goes on, by sample numbers counted from the start."""
 
     level = pyqtSignal(float)
     label = ""
 
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._parts: list[Samples] = []
+        self._first = 0
+        """the number of the first sample still kept"""
+
     def start(self) -> None:
         raise NotImplementedError
 
     def stop(self) -> Samples:
-        """Stop, and give what was recorded at RATE."""
+        """Stop, and give what was recorded and not forgotten."""
         raise NotImplementedError
+
+    def position(self) -> int:
+        """How many samples there were so far."""
+        return self._first + sum(map(len, self._parts))
+
+    def between(self, start: int, end: int) -> Samples:
+        """Samples from one number up to another; silence for those forgotten or not there yet."""
+        found = np.zeros(max(0, end - start))
+        at = self._first
+        for part in self._parts:
+            low, high = max(start, at), min(end, at + len(part))
+            if low < high:
+                found[low - start : high - start] = part[low - at : high - at]
+            at += len(part)
+        return found
+
+    def forget(self, before: int) -> None:
+        """Let go of what lies before a sample, so that an hour takes no more room than a minute."""
+        while self._parts and self._first + len(self._parts[0]) <= before:
+            self._first += len(self._parts.pop(0))
+
+    def _took(self, part: Samples) -> None:
+        self._parts.append(part)
+        self.level.emit(float(np.abs(part).max(initial=0.0)))
+
+    def _all(self) -> Samples:
+        whole = np.concatenate([*self._parts, np.zeros(0)])
+        self._parts, self._first = [], 0
+        return whole
 
 
 class SimulatedInput(Input):
-    """Gives the samples it was handed, as if they had been played now."""
+    """Gives the samples it is handed, as if they had been played now."""
 
-    label = "No input device here"
+    label = "A simulated input"
 
     def __init__(self, samples: Samples | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.samples = np.zeros(0) if samples is None else samples
-        self._timer = QTimer(self)
-        self._timer.setInterval(_EVERY_MS)
-        self._timer.timeout.connect(lambda: self.level.emit(float(np.abs(self.samples).max(initial=0.0))))
+        self.running = False
 
     def start(self) -> None:
-        self._timer.start()
+        self.running = True
+        self._parts, self._first = [], 0
+        self.hand(self.samples)
+
+    def hand(self, samples: Samples) -> None:
+        """Play so much more."""
+        if self.running and len(samples):
+            self._took(samples)
 
     def stop(self) -> Samples:
-        self._timer.stop()
-        return self.samples
+        self.running = False
+        return self._all()
 
 
 class SystemInput(Input):
@@ -53,7 +93,7 @@ class SystemInput(Input):
         self.device = device
         self.label = f"Recording from {device.description()}"  # type: ignore[attr-defined]
         self._source: object | None = None
-        self._data = bytearray()
+        self._odd = b""
 
     def start(self) -> None:
         from PyQt6.QtMultimedia import QAudioFormat, QAudioSource
@@ -63,24 +103,25 @@ class SystemInput(Input):
         kind.setChannelCount(1)
         kind.setSampleFormat(QAudioFormat.SampleFormat.Int16)
         source = QAudioSource(self.device, kind, self)  # type: ignore[call-overload]
-        self._data, self._source = bytearray(), source
+        self._odd, self._source = b"", source
+        self._parts, self._first = [], 0
         stream = source.start()
         if stream is not None:
             stream.readyRead.connect(lambda: self._take(stream))
 
     def _take(self, stream: QIODevice) -> None:
-        new = bytes(stream.readAll().data())
-        self._data += new
-        part = np.frombuffer(new[: len(new) // 2 * 2], dtype="<i2")
-        self.level.emit(float(np.abs(part / 32768.0).max(initial=0.0)))
+        new = self._odd + bytes(stream.readAll().data())
+        whole = len(new) // 2 * 2
+        self._odd = new[whole:]
+        if whole:
+            self._took(np.frombuffer(new[:whole], dtype="<i2").astype(np.float64) / 32768.0)
 
     def stop(self) -> Samples:
         source, self._source = self._source, None
         if source is not None:
             source.stop()  # type: ignore[attr-defined]
             source.deleteLater()  # type: ignore[attr-defined]
-        data = bytes(self._data[: len(self._data) // 2 * 2])
-        return np.frombuffer(data, dtype="<i2").astype(float) / 32768.0
+        return self._all()
 
 
 def best_input(parent: QObject | None = None) -> Input | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -22,10 +22,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from dromic.app.audio.way import Ways
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.kit.theme import Theme
 from dromic.app.listen.error_lane import ErrorLane
 from dromic.app.listen.error_plot import ErrorPlot
+from dromic.app.listen.input_dialog import InputDialog
 from dromic.app.listen.taking import AFTER_S, BEFORE_S, NO_PLAN, SPEEDS, Taking
 from dromic.core.listening.judging import Manner
 from dromic.core.listening.report import TakeReport, Worst
@@ -51,15 +53,17 @@ class ListenPlace(QWidget):
     practice_asked = pyqtSignal(int)
     """an event to practise on Shed"""
 
-    def __init__(self, planning: Planning, parent: QWidget | None = None) -> None:
+    def __init__(self, planning: Planning, settings: QSettings | None = None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.taking = Taking(planning, self)
+        self.ways = Ways(settings)
+        self.taking = Taking(planning, self.ways.of, self)
         self.planning = planning
         self.chart, self.plot, self.list = ChartView(), ErrorPlot(), QListWidget()
         self.lane = ErrorLane(self.chart)
         self._shown: TakeReport | None = None
         self.open, self.simulate = QPushButton("Open a take…"), QPushButton("Simulated take")
         self.record, self.meter = QPushButton("Record"), QProgressBar()
+        self.set_up = QPushButton("Input…")
         self.level, self.seed = QSpinBox(), QSpinBox()
         self.ideal, self.signal = QComboBox(), QComboBox()
         self.head, self.said, self.even = QLabel(), QLabel(), QLabel()
@@ -72,6 +76,7 @@ class ListenPlace(QWidget):
         self.taking.noticed.connect(self.noticed)
         self.open.clicked.connect(self.ask)
         self.record.clicked.connect(self._record)
+        self.set_up.clicked.connect(lambda: InputDialog(self.ways, self).exec())
         self.taking.level.connect(lambda level: self.meter.setValue(round(100 * level)))
         self.simulate.clicked.connect(lambda: self.taking.simulate(self.level.value() / 100, self.seed.value()))
         self.cancel.clicked.connect(self.taking.cancel)
@@ -117,6 +122,7 @@ class ListenPlace(QWidget):
             self.open,
             self.record,
             self.meter,
+            self.set_up,
             self.simulate,
             self.level,
             self.seed,

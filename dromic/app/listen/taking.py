@@ -54,8 +54,11 @@ class Taking(QObject):
     """of the input, 0 to 1"""
     noticed = pyqtSignal(str, bool)
 
-    def __init__(self, planning: Planning, parent: QObject | None = None) -> None:
+    def __init__(
+        self, planning: Planning, way_s: Callable[[str], float | None] = lambda _: None, parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
+        self._way_s = way_s
         self.planning = planning
         self.take: Take | None = None
         self.manner = Manner()
@@ -110,7 +113,7 @@ class Taking(QObject):
         self.input.level.disconnect(self.level)
         samples = self.input.stop()
         samples = samples[
-            max(0, int((self.counted_s - BEFORE_COUNTED_S) * RATE)) :
+            max(0, int((self.counted_s + (self._way_s(self.input.label) or 0.0) - BEFORE_COUNTED_S) * RATE)) :
         ]  # without the clicks that were heard
         self._start(lambda plan, go_on: _recorded(plan, samples, self.manner, go_on))
 

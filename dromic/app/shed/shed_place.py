@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSettings, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
+from dromic.app.audio.way import Ways
 from dromic.app.kit import stored
 from dromic.app.kit.theme import Theme
 from dromic.app.shed.today_view import TodayView
@@ -41,7 +42,7 @@ class ShedPlace(QStackedWidget):
         if settings is not None:
             self.practising.wishes = _wishes(settings)
         self.practising.wished.connect(self._remember)
-        self.today, self.running = TodayView(self.practising), RunningView(self.practising)
+        self.today, self.running = TodayView(self.practising), RunningView(self.practising, Ways(settings).of)
         self._wanted: int | None = None
         self.practising.worked.connect(self._worked)
         self.addWidget(self.today)

@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING, Protocol
 
 from dromic.core.drills.drill import Drill
 from dromic.core.drills.drill_kinds import BY_NAME, next_in_turn
+from dromic.core.plan.plan import Plan
 from dromic.core.practice.ladder import Rung
 from dromic.core.practice.log_summary import RECENT_DAYS
-from dromic.core.practice.todays_work import Work
+from dromic.core.practice.todays_work import Work, plan_of
 from dromic.store.logbook import Logbook
 
 if TYPE_CHECKING:
@@ -33,6 +34,9 @@ class Course(Protocol):
 
     def notes(self, number: int) -> tuple[int, ...]:
         """The numbers of the notes that a drill goes over."""
+
+    def plan(self, number: int) -> Plan:
+        """The plan of a drill, to listen for; DromicError where it has none."""
 
     def rung(self, number: int, today: date) -> Rung | None:
         """The next tempo of a drill; None when nothing more is to be found out with it."""
@@ -63,6 +67,9 @@ class WorkCourse:
 
     def notes(self, number: int) -> tuple[int, ...]:
         return self.work.notes_of(self.drill(number))
+
+    def plan(self, number: int) -> Plan:
+        return plan_of(self.work.plan, self.drill(number))
 
     def rung(self, number: int, today: date) -> Rung | None:
         drill = self.drill(number)

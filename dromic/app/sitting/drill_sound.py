@@ -13,6 +13,7 @@ from dromic.core.music.phrase import Phrase
 if TYPE_CHECKING:
     from dromic.app.audio.output import Output
     from dromic.sound.render import Rendering
+    from dromic.sound.string import Samples
 
 
 class DrillSound(QObject):
@@ -26,6 +27,8 @@ class DrillSound(QObject):
         super().__init__(parent)
         self.output: Output | None = None
         self.rendering: Rendering | None = None
+        self.loop: Samples | None = None
+        """what goes round"""
         self.part_audible = True
         """whether the plan's own part is heard, beside the click"""
         self.divide, self.gaps, self.groove = 1, False, False
@@ -79,7 +82,7 @@ class DrillSound(QObject):
             self.output = best_output(self)
         self.rendering = answer[0]
         rate = self.rendering.rate
-        samples = np.concatenate([one.samples[: round(one.music_s * rate)] for one in answer])
+        self.loop = samples = np.concatenate([one.samples[: round(one.music_s * rate)] for one in answer])
         self.output.start(samples, rate, True)
         self.started.emit()
 

@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from dromic import presets
 from dromic.core.drills.drill import Drill
 from dromic.core.learning.measuring import PHRASE, Figure, belief, done
+from dromic.core.plan.plan import Plan
 from dromic.core.practice.ladder import Rung
 from dromic.core.practice.log_pass import Pass
 from dromic.store.logbook import Logbook
@@ -32,6 +33,9 @@ class MeasureCourse:
 
     def notes(self, number: int) -> tuple[int, ...]:
         return ()
+
+    def plan(self, number: int) -> Plan:
+        return self.figures[number].plan
 
     def passes(self, today: date) -> list[Pass]:
         """What was played of the figures lately."""

@@ -106,6 +106,11 @@ class Practising(QObject):
         self.wished.emit(wishes)
         self.refresh()
 
+    def remember(self, **wishes: object) -> None:
+        """The same of something that changes nothing of today's work."""
+        self.wishes = replace(self.wishes, **wishes)  # type: ignore[arg-type]
+        self.wished.emit(self.wishes)
+
     def set_goal(self, goal: Goal) -> None:
         """Work towards another tempo with this phrase, or another day."""
         if self.work is None or goal == self.work.history.goal:
@@ -247,7 +252,19 @@ class Practising(QObject):
         if gone is not None:
             sitting.clean, sitting.missed = sitting.clean - gone.clean, sitting.missed - (not gone.clean)
             sitting.drill = sitting.turned.pop()
+            sitting.last -= timedelta(seconds=gone.seconds)  # its time belongs to what is marked instead
             self._go()
+
+    def overrule(self) -> None:
+        """The last pass was taken for the other kind: mark it anew."""
+        sitting = self.sitting
+        if sitting is None or not sitting.turned:
+            self.noticed.emit("There is no pass of this drill to overrule", False)
+            return
+        before = sitting.clean
+        self.take_back()
+        if self.sitting is sitting:
+            self.mark(sitting.clean == before)
 
     def retempo(self, tempo: float) -> None:
         """The player sets another tempo."""

@@ -14,14 +14,16 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushB
 
 from dromic.app.kit.theme import Theme
 from dromic.app.sitting.drill_sound import DrillSound
+from dromic.app.sitting.ear import Ear
 from dromic.app.sitting.figure_view import FigureView
 from dromic.app.sitting.pedal import MidiPedal
 from dromic.app.sitting.practising import Practising
 from dromic.app.sitting.words import HANDS, SAID, slot_name
 from dromic.core.drills.drill import FRETTING, PICKING
+from dromic.core.listening.passes import PassHeard
 from dromic.core.practice.log_pass import FAULTS
 
-_LOOK_MS = 40
+_LOOK_MS, _METER_PX = 40, 120
 MOST_CLICKS = 4
 _TAP_MOST_S = 3.0
 """taps farther apart than this begin a new tempo"""
@@ -30,7 +32,8 @@ KEYS = (
     f"Missed, and how: {_FAULT_KEYS}\n"
     "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
     "Enter  next part     T, or Space while it counts in  tap a tempo     + −  tempo     N  a note     "
-    "M  your part     C  clicks a beat\nD  drums     G  gaps     B  in the background     Esc  end the sitting"
+    "M  your part     C  clicks a beat\nD  drums     G  gaps     B  in the background     L  mark by listening     "
+    "O  it heard wrongly     Esc  end the sitting"
 )
 
 
@@ -39,14 +42,20 @@ class RunningView(QWidget):
 
     left = pyqtSignal()
 
-    def __init__(self, practising: Practising, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        practising: Practising,
+        way_s: Callable[[str], float | None] = lambda _: None,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
-        self.practising, self.sound = practising, DrillSound(self)
+        self.practising, self.sound, self.ear = practising, DrillSound(self), Ear(way_s, self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("the sitting that runs")
         self.what, self.why, self.tempo, self.passes = QLabel(), QLabel(), QLabel(), QLabel()
         self.beat, self.clock, self.next, self.keys = QLabel(), QLabel(), QLabel(), QLabel(KEYS)
-        self.figure, self.time = FigureView(), QProgressBar()
+        self.figure, self.time, self.meter = FigureView(), QProgressBar(), QProgressBar()
+        self.by_ear = QLabel()
         self.turns, self.note = QLabel(), QLineEdit()
         self.clean, self.missed, self.on = QPushButton("Clean"), QPushButton("Missed"), QPushButton("Next part")
         self._ticked: set[int] = set()
@@ -55,16 +64,19 @@ class RunningView(QWidget):
         self._began: datetime | None = None
         """when the sound of the drill in hand began"""
         self.sound.started.connect(self._sounds)
+        self.ear.heard.connect(self._heard)
+        self.ear.noticed.connect(practising.noticed)
+        self.ear.level.connect(lambda level: self.meter.setValue(round(100 * level)))
         self.pedal = MidiPedal(self)
         self.pedal.pressed.connect(self._advance)
         self._taps: list[float] = []
         key = Qt.Key
         self._acts: dict[Qt.Key, Callable[[], object]] = {
             key.Key_Space: self._advance,
-            key.Key_Right: partial(practising.mark, True),
-            key.Key_Left: partial(practising.mark, False),
-            key.Key_Up: partial(practising.mark, False, PICKING),
-            key.Key_Down: partial(practising.mark, False, FRETTING),
+            key.Key_Right: partial(self._mark, True),
+            key.Key_Left: partial(self._mark, False),
+            key.Key_Up: partial(self._mark, False, PICKING),
+            key.Key_Down: partial(self._mark, False, FRETTING),
             key.Key_Backspace: practising.take_back,
             key.Key_Return: practising.go_on,
             key.Key_Enter: practising.go_on,
@@ -79,6 +91,8 @@ class RunningView(QWidget):
             key.Key_B: self._background,
             key.Key_N: self._write_note,
             key.Key_D: self._groove,
+            key.Key_L: self._listen,
+            key.Key_O: self._overrule,
             key.Key_Escape: practising.end,
             **{Qt.Key(key.Key_1 + n): partial(self._digit, n) for n in range(len(FAULTS))},
         }
@@ -88,8 +102,8 @@ class RunningView(QWidget):
         self._timer.timeout.connect(self._look)
         practising.moved.connect(self._moved)
         practising.ended.connect(self._ended)
-        self.clean.clicked.connect(lambda: practising.mark(True))
-        self.missed.clicked.connect(lambda: practising.mark(False))
+        self.clean.clicked.connect(lambda: self._mark(True))
+        self.missed.clicked.connect(lambda: self._mark(False))
         self.on.clicked.connect(lambda _: practising.go_on())
         self.note.returnPressed.connect(self._keep_note)
 
@@ -102,6 +116,10 @@ class RunningView(QWidget):
         self.keys.setObjectName("soft")
         for label in (self.why, self.keys, self.what):
             label.setWordWrap(True)
+        self.by_ear.setObjectName("said")
+        self.meter.setTextVisible(False)
+        self.meter.setFixedSize(_METER_PX, 10)
+        self.meter.setAccessibleName("level of the input")
         self.turns.setObjectName("said")
         self.turns.setTextFormat(Qt.TextFormat.PlainText)
         self.note.setPlaceholderText("A note on the last pass; Enter keeps it")
@@ -121,6 +139,10 @@ class RunningView(QWidget):
         beside.addWidget(self.passes)
         beside.addWidget(self.why)
         beside.addWidget(self.turns)
+        ear = QHBoxLayout()
+        ear.addWidget(self.meter)
+        ear.addWidget(self.by_ear, 1)
+        beside.addLayout(ear)
         middle.addLayout(beside, 1)
         middle.addWidget(self.beat)
         row = QHBoxLayout()
@@ -144,6 +166,9 @@ class RunningView(QWidget):
     def start(self) -> None:
         """Show the sitting from where it is."""
         self.keys.setText(f"{KEYS}     {self.pedal.open()}")
+        if self.practising.wishes.by_ear:
+            self._open_ear()
+        self._show_ear("")
         self._timer.start()
         self._moved()
         self.setFocus()
@@ -162,6 +187,7 @@ class RunningView(QWidget):
             widget.setEnabled(drill is not None)
         if drill is None or sitting.rung is None or sitting.drill is None:
             self.sound.stop()
+            self.ear.rest()
             self.turns.setText("")
             self.tempo.setText("")
             self.passes.setText("")
@@ -239,13 +265,13 @@ class RunningView(QWidget):
         elif self.counting_in:
             self._tap()
         else:
-            self.practising.mark(True)
+            self._mark(True)
 
     def _digit(self, number: int) -> None:
         """In a drill a miss with its fault; in a warm-up a line that is done."""
         sitting = self.practising.sitting
         if self.practising.drill is not None:
-            self.practising.mark(False, None, FAULTS[number])
+            self._mark(False, None, FAULTS[number])
         elif sitting is not None and number < len(SAID[sitting.slot.what]):
             self._ticked ^= {number}
             self._moved()
@@ -260,6 +286,46 @@ class RunningView(QWidget):
 
     def _sounds(self) -> None:
         self._began = self.practising.now()
+        sitting, rendering, loop = self.practising.sitting, self.sound.rendering, self.sound.loop
+        if sitting is None or sitting.drill is None or sitting.rung is None or rendering is None or loop is None:
+            return
+        course, number = sitting.course, sitting.drill
+        self.ear.follow(lambda: course.plan(number), sitting.rung.tempo, rendering, loop)
+
+    def _mark(self, clean: bool, hand: str | None = None, fault: str | None = None) -> None:
+        """The player says how the pass went."""
+        self.ear.skip()
+        self.practising.mark(clean, hand, fault)
+
+    def _heard(self, one: PassHeard) -> None:
+        """The ear says it."""
+        self._show_ear(f"{'Clean' if one.clean else 'Missed'} by ear: {one.words}")
+        self.practising.mark(one.clean, one.hand, one.fault)
+
+    def _overrule(self) -> None:
+        self.practising.overrule()
+        self._show_ear("Overruled")
+
+    def _listen(self) -> None:
+        """Passes are marked by listening from now on, or no more."""
+        if self.ear.on:
+            self.ear.close()
+        elif not self._open_ear():
+            return
+        self.practising.remember(by_ear=self.ear.on)
+        self._show_ear("")
+        self.sound.stop()
+        self._moved()  # from its front again, so that both begin together
+
+    def _open_ear(self) -> bool:
+        on = self.ear.open()
+        if on:
+            self.sound.part_audible = False  # the microphone would hear it
+        return on
+
+    def _show_ear(self, words: str) -> None:
+        self.meter.setVisible(self.ear.on)
+        self.by_ear.setText((words or "Listening: play along, each pass is marked for you") if self.ear.on else "")
 
     def _write_note(self) -> None:
         self.note.show()
@@ -305,6 +371,7 @@ class RunningView(QWidget):
     def _ended(self) -> None:
         self._timer.stop()
         self.pedal.close()
+        self.ear.close()
         self.sound.stop()
         self.left.emit()
 
@@ -312,4 +379,5 @@ class RunningView(QWidget):
         """The window closes."""
         self._timer.stop()
         self.pedal.close()
+        self.ear.stop()
         self.sound.close()

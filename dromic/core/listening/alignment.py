@@ -7,12 +7,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dromic.core.values.arrays import Floats
 
 _GRID_S = 0.010
 _SMOOTH_AROUND = 6
 _ROUNDS = 3
+_FEWEST = 4
+"""neighbours that a line is drawn through"""
 
 
 @dataclass(frozen=True)
@@ -32,16 +35,22 @@ class Alignment:
         return float((self.front >= 0).mean()) if len(self.front) else 0.0
 
 
-def aligned(due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float]) -> Alignment:
+def aligned(
+    due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float],
+    near: tuple[float, float] | None = None,
+) -> Alignment:  # fmt: skip
     """Align events due at times of the plan (seconds) with fronts (seconds, strength 0 to 1); `fits` [events, fronts] tells from 0 to
-    1 how well a front's pitch fits an event. Both are in order of time."""
+    1 how well a front's pitch fits an event. Both are in order of time.
+    `near` is when second 0 of the plan falls, if that is known, and how far off it may be."""
     if not len(fronts_s):
         return Alignment(np.full(len(due_s), -1), (), due_s, 1.0)
-    ratio, start = _guess(due_s, fronts_s, strength, fits, numbers)
+    ratio, start = _guess(due_s, fronts_s, strength, fits, numbers, near)
     line = start + ratio * due_s
     found = np.full(len(due_s), -1)
     for _ in range(_ROUNDS):
-        found = _matched(line, fronts_s, strength, fits, numbers)
+        before, found = found, _matched(line, fronts_s, strength, fits, numbers)
+        if np.array_equal(before, found):
+            break  # the same notes make the same line
         line = _own_tempo(due_s, fronts_s, found, ratio, start)
     taken = set(found[found >= 0].tolist())
     extra = tuple(n for n in range(len(fronts_s)) if n not in taken)
@@ -52,8 +61,9 @@ def aligned(due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, num
 
 
 def _guess(
-    due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float]
-) -> tuple[float, float]:
+    due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float],
+    near: tuple[float, float] | None,
+) -> tuple[float, float]:  # fmt: skip
     """(ratio, start) of the straight line on which most fronts fall on notes they fit: every tempo of a grid, all starts at once."""
     best = (-1.0, 1.0, float(fronts_s[0]))
     count = int(np.ceil(np.log(numbers["fastest"] / numbers["slowest"]) / np.log1p(numbers["tempo_step"])))
@@ -68,6 +78,9 @@ def _guess(
         places = ((starts - low) / _GRID_S).astype(int)
         votes = np.bincount(places.ravel(), weights=weight[events[:, 0]].ravel())
         votes = np.convolve(votes, _BLUR, mode="same")
+        if near is not None:  # the tempo known best is met in the middle of the passage
+            starts_at = near[0] + (1.0 - ratio) * float(due_s[0] + due_s[-1]) / 2
+            votes[np.abs(low + (np.arange(len(votes)) + 0.5) * _GRID_S - starts_at) > near[1]] = 0.0
         at = int(np.argmax(votes))
         if votes[at] > best[0]:
             best = (float(votes[at]), ratio, low + (at + 0.5) * _GRID_S)
@@ -130,30 +143,32 @@ def _own_tempo(due_s: Floats, fronts_s: Floats, found: np.ndarray, ratio: float,
     if len(there) < 3:
         return start + ratio * due_s
     x, y = due_s[there], fronts_s[found[there]]
-    line = np.empty(len(due_s))
-    for i, at in enumerate(due_s):
-        middle = int(np.searchsorted(x, at))
-        part = slice(max(0, middle - _SMOOTH_AROUND), min(len(x), middle + _SMOOTH_AROUND + 1))
-        line[i] = _robust(x[part], y[part], at, ratio)
-    return line
+    around = np.searchsorted(x, due_s)[:, None] + np.arange(-_SMOOTH_AROUND, _SMOOTH_AROUND + 1)
+    inside = (around >= 0) & (around < len(x))
+    around = np.clip(around, 0, len(x) - 1)
+    near, heard = x[around], y[around]
+    span = np.where(inside, near, -np.inf).max(axis=1) - np.where(inside, near, np.inf).min(axis=1)
+    few = (inside.sum(axis=1) < _FEWEST) | (span < 1e-6)
+    middle = np.nanmedian(np.where(inside, heard - ratio * near, np.nan), axis=1) + ratio * due_s
+    return np.where(few, middle, _robust(near, heard, inside, due_s, ratio))
 
 
-def _robust(x: Floats, y: Floats, at: float, ratio: float) -> float:
-    """The value at a place of a straight line through points, twice: the second time the farther a point lay off the less it
-    counts."""
-    if len(x) < 4 or np.ptp(x) < 1e-6:
-        return float(np.median(y - ratio * x) + ratio * at)
-    weight = np.ones(len(x))
-    value = 0.0
-    for _ in range(3):
-        mx, my = np.average(x, weights=weight), np.average(y, weights=weight)
-        slope = float((weight * (x - mx) * (y - my)).sum() / max((weight * (x - mx) ** 2).sum(), 1e-12))
-        slope = float(np.clip(slope, 0.75 * ratio, 1.33 * ratio))
+def _robust(x: Floats, y: Floats, inside: NDArray[np.bool_], at: Floats, ratio: float) -> Floats:
+    """The values at places [events] of straight lines through points [events, points], drawn again and again: the farther a point
+    lay off the less it counts."""
+    weight = inside.astype(float)
+    value = np.zeros(len(x))
+    for _ in range(_ROUNDS):
+        whole = weight.sum(axis=1)
+        mx, my = (weight * x).sum(axis=1) / whole, (weight * y).sum(axis=1) / whole
+        dx, dy = x - mx[:, None], y - my[:, None]
+        slope = (weight * dx * dy).sum(axis=1) / np.maximum((weight * dx**2).sum(axis=1), 1e-12)
+        slope = np.clip(slope, 0.75 * ratio, 1.33 * ratio)
         value = my + slope * (at - mx)
-        off = y - my - slope * (x - mx)
-        scale = max(float(np.median(np.abs(off))) * 2.5, 0.004)
-        weight = 1.0 / (1.0 + (off / scale) ** 2)
-    return float(value)
+        off = np.abs(dy - slope[:, None] * dx)
+        scale = np.maximum(2.5 * np.nanmedian(np.where(inside, off, np.nan), axis=1), 0.004)
+        weight = inside / (1.0 + (off / scale[:, None]) ** 2)
+    return value
 
 
 def pitch_fits(pitches_due: Sequence[Sequence[int]], speaks: Floats, pitches: Sequence[int]) -> Floats:

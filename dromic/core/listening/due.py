@@ -45,9 +45,11 @@ class Due:
         return "dead" in self.note.marks
 
 
-def due_notes(plan: Plan) -> tuple[Due, ...]:
-    """The notes of a plan as they are played, repeats taken, in order of time and string."""
-    phrase = plan.request.phrase
+def due_notes(plan: Plan, tempo: float | None = None) -> tuple[Due, ...]:
+    """The notes of a plan as they are played, repeats taken, in order of time and string; at another tempo in quarters a minute
+    if one is given."""
+    own = plan.request.phrase
+    phrase = own.at_tempo(tempo) if tempo else own
     played = phrase.unrolled()
     by_bar: dict[int, list[int]] = {}
     for number, event in enumerate(phrase.events):
@@ -64,7 +66,7 @@ def due_notes(plan: Plan) -> tuple[Due, ...]:
             found.append(Due(
                 note, written, len(found), turn, event.onset, start,
                 played.seconds_at(event.onset + _length(written)) - first,
-                move.load if move is not None else 0.0,
+                move.load * phrase.tempo / own.tempo if move is not None else 0.0,
                 (move.pick_kind if move.hand == "picking" else move.fret_kind) if move is not None else "",
                 move.hand if move is not None else "picking",
             ))  # fmt: skip

@@ -55,8 +55,11 @@ class Found:
     """the notes, by their place, of each turn"""
 
 
-def found_in(due: Sequence[Due], heard: Heard, settings: ListenSettings) -> Found:
-    """Align what was heard with what is due; DromicError where nothing was heard, or it is no take of this phrase."""
+def found_in(
+    due: Sequence[Due], heard: Heard, settings: ListenSettings, near: tuple[float, float] | None = None
+) -> Found:
+    """Align what was heard with what is due; DromicError where nothing was heard, or it is no take of this phrase. `near` is when
+    the plan's second 0 falls, if that is known, and how far off it may be, in seconds."""
     if not len(heard.seconds):
         raise DromicError("nothing is heard in this take; check the input and its level")
     turns: list[list[int]] = []
@@ -67,7 +70,7 @@ def found_in(due: Sequence[Due], heard: Heard, settings: ListenSettings) -> Foun
     pitches = [[due[p].pitch for p in turn if not due[p].silent] for turn in turns]
     fits = pitch_fits(pitches, heard.speaks, heard.pitches)
     times = np.array([due[turn[0]].start_s for turn in turns])
-    alignment = aligned(times, heard.seconds, heard.strength, fits, settings.align)
+    alignment = aligned(times, heard.seconds, heard.strength, fits, settings.align, near)
     there = alignment.front >= 0
     fitting = (
         float(np.mean([fits[i, j] > 0.5 for i, j in enumerate(alignment.front) if j >= 0])) if there.any() else 0.0

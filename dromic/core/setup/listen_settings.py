@@ -13,3 +13,4 @@ class ListenSettings:
     judge: Mapping[str, float]
     align: Mapping[str, float]
     perform: Mapping[str, float]
+    live: Mapping[str, float]

@@ -10,8 +10,10 @@ from PyQt6.QtCore import Qt
 
 from dromic import presets
 from dromic.app.audio import input as sound_input
-from dromic.app.audio.input import SimulatedInput
+from dromic.app.audio.input import RATE, SimulatedInput
 from dromic.app.audio.output import SimulatedOutput
+from dromic.app.audio.way import _clicks as clicks_out
+from dromic.app.listen.input_dialog import InputDialog
 from dromic.cli.main import main
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
@@ -174,3 +176,25 @@ def test_another_plan_of_the_same_phrase_judges_the_take_anew(qtbot, listen):
     qtbot.waitUntil(lambda: place.taking.take.plan.request.school.name == other, timeout=60000)
     assert place.taking.take.sound is before.sound
     assert len(place.taking.take.report.notes) == len(before.report.notes)
+
+
+def test_the_way_from_playing_to_hearing_is_measured_once_and_kept(qtbot, listen):
+    """The clicks come back 40 ms late, as through a loop from output to input."""
+    _, place = listen
+    dialog = InputDialog(place.ways, place)
+    dialog.measure.input, dialog.measure.output = SimulatedInput(parent=dialog), SimulatedOutput(dialog)
+    dialog._show()
+    assert "Not measured yet" in dialog.told.text()
+    sent, _ = clicks_out()
+    dialog.begin.click()
+    with qtbot.waitSignal(dialog.measure.measured, timeout=20000):
+        dialog.measure.input.hand(np.concatenate([np.zeros(round(0.040 * RATE)), 0.3 * sent]))
+    assert place.ways.of("A simulated input") == pytest.approx(0.040, abs=0.002)
+    assert "ms" in dialog.told.text() and "8 of 8" in dialog.told.text()
+    dialog.begin.click()
+    with qtbot.waitSignal(dialog.measure.failed, timeout=20000):
+        dialog.measure.input.hand(np.zeros(len(sent)))
+    assert "no click was heard" in dialog.told.text() and place.ways.of("A simulated input") is not None
+    dialog.forget.click()
+    assert place.ways.of("A simulated input") is None
+    dialog.accept()

@@ -1,0 +1,169 @@
+"""The ear of a sitting: it hears the input while a drill goes round, stretch by stretch, and says of each pass whether it was clean.
+All its times are counted in the input's own samples."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from dromic import presets
+from dromic.app.audio.input import RATE, Input, best_input
+from dromic.app.kit.worker import Worker
+from dromic.core.listening.due import due_notes
+from dromic.core.listening.judging import Manner
+from dromic.core.listening.passes import Stretch, StretchHeard, pass_heard, stretches
+from dromic.core.plan.plan import Plan
+
+if TYPE_CHECKING:
+    from dromic.sound.bleed import Bleed
+    from dromic.sound.render import Rendering
+    from dromic.sound.string import Samples
+
+_LOOK_MS = 20
+_LEAD_S = 0.1
+"""heard before the first note of a stretch"""
+NO_INPUT = "There is no input to listen to here; mark the passes yourself"
+
+
+class Ear(QObject):
+    """Follows the rounds of one drill at one tempo until it is told of another."""
+
+    heard = pyqtSignal(object)
+    """a pass, as it was heard"""
+    level = pyqtSignal(float)
+    noticed = pyqtSignal(str, bool)
+
+    def __init__(self, way_s: Callable[[str], float | None], parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.input: Input | None = None
+        self.on = False
+        self.manner = Manner()
+        self._way_s = way_s
+        """the way from playing to hearing for an input by its label, in seconds; None where it was not measured"""
+        self._stretches: tuple[Stretch, ...] | None = None
+        self._heard: list[StretchHeard] = []
+        self._bleed: Bleed | None = None
+        self._loop: Samples = np.zeros(0)
+        self._start, self._round, self._round_s, self._lead_s, self._tempo = 0, 0, 0.0, 0.0, 0.0
+        self._skipped = -1
+        self.worker = Worker(self)
+        self.worker.answered.connect(self._answered)
+        self.worker.refused.connect(self._refused)
+        self._timer = QTimer(self)
+        self._timer.setInterval(_LOOK_MS)
+        self._timer.timeout.connect(self.look)
+
+    def open(self) -> bool:
+        """Listen; whether there is something to listen to."""
+        if self.input is None:
+            self.input = best_input(self)
+        if self.input is None:
+            self.noticed.emit(NO_INPUT, False)
+            return False
+        if not self.on:
+            self.input.level.connect(self.level)
+            self.input.start()
+            self.on = True
+        return True
+
+    def close(self) -> None:
+        """Listen no more."""
+        self.rest()
+        if self.input is not None and self.on:
+            self.input.level.disconnect(self.level)
+            self.input.stop()
+        self.on = False
+
+    def rest(self) -> None:
+        """Nothing is played now that is to be heard."""
+        self._timer.stop()
+        self.worker.cancel()
+        self._stretches = None
+
+    def follow(self, plan_of: Callable[[], Plan], tempo: float, rendering: Rendering, loop: Samples) -> None:
+        """A drill sounds from its front, now, and goes round: `rendering` is one round of it, `loop` what goes out."""
+        if not self.on or self.input is None:
+            return
+        self.rest()
+        self._start, self._round, self._heard, self._bleed = self.input.position(), 0, [], None
+        self._round_s, self._lead_s, self._tempo, self._loop = rendering.music_s, rendering.seconds[0], tempo, loop
+        self._skipped = -1
+        numbers = presets.listening().live
+        self.worker.start(lambda _go_on: stretches(due_notes(plan_of(), tempo), numbers))
+
+    def skip(self) -> None:
+        """The player has marked the pass that runs: it is not marked again by ear."""
+        self._skipped = self._round
+
+    def stop(self) -> None:
+        """The window closes."""
+        self.close()
+        self.worker.close()
+
+    def look(self) -> None:
+        """Begin to judge the next stretch once all of it was heard."""
+        if self._stretches is None or self.worker.running or self.input is None:
+            return
+        numbers, stretch = presets.listening().live, self._stretches[len(self._heard)]
+        measured = self._way_s(self.input.label)
+        way = measured or 0.0
+        late = numbers["margin_s"] + (way if measured is not None else numbers["reach_s"])
+        front = self._start + round((self._round * self._round_s + self._lead_s) * RATE)
+        begin = front + round((stretch.start_s - _LEAD_S) * RATE)
+        if self.input.position() < front + round((stretch.end_s + late) * RATE):
+            return
+        end = front + round((stretch.end_s + late) * RATE)
+        reach = numbers["reach_s"] if measured is None else numbers["reach_measured_s"]
+        samples = self.input.between(begin, end)
+        length, out = round(numbers["bleed_s"] * RATE), self._out
+        counted = None
+        if not self._heard:
+            from_s = front - round(self._lead_s * RATE)
+            until = begin
+            counted = self.input.between(from_s, until), out(from_s, until)
+        played, bleed, manner, tempo = out(begin - length + 1, end), self._bleed, self.manner, self._tempo
+
+        def job(go_on: Callable[[float], bool]) -> object:
+            from dromic.sound.bleed import learned
+            from dromic.sound.pass_listening import hear_stretch
+
+            way_in = learned(*counted, length) if counted is not None else bleed
+            heard = way_in.without(samples, played) if way_in is not None else samples
+            return hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on), way_in
+
+        self.worker.start(job)
+
+    def _out(self, start: int, end: int) -> Samples:
+        """What went out to the loudspeaker while the input took these samples."""
+        if not len(self._loop):
+            return np.zeros(end - start)
+        numbers = np.arange(start, end) - self._start
+        return np.where(numbers < 0, 0.0, self._loop[numbers % len(self._loop)])
+
+    def _answered(self, answer: object) -> None:
+        from dromic.sound.bleed import Bleed
+
+        assert isinstance(answer, tuple) and self.input is not None
+        if not answer or isinstance(answer[0], Stretch):
+            self._stretches = answer or None
+            self._timer.start()
+            return
+        heard, bleed = answer
+        assert isinstance(heard, StretchHeard) and (bleed is None or isinstance(bleed, Bleed))
+        self._bleed = bleed
+        self._heard.append(heard)
+        if self._stretches is None or len(self._heard) < len(self._stretches):
+            return
+        settings = presets.listening()
+        found = pass_heard(self._heard, settings.live, settings.judge["hard"])
+        skipped, self._heard, self._round = self._round == self._skipped, [], self._round + 1
+        self.input.forget(self._start + round((self._round * self._round_s - 1.0) * RATE))
+        if found is not None and not skipped:
+            self.heard.emit(found)
+
+    def _refused(self, sentence: str) -> None:
+        self.rest()
+        self.noticed.emit(f"This drill cannot be listened to: {sentence}", False)

@@ -1,0 +1,141 @@
+"""A sitting that marks itself: the simulated player plays into a simulated input, and nobody touches a key."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+
+from dromic import presets
+from dromic.app.audio import input as sound_input
+from dromic.app.audio.input import RATE, SimulatedInput
+from dromic.app.sitting import ear as sitting_ear
+from dromic.core.listening.due import due_notes
+from dromic.core.listening.performance import perform
+from dromic.sound.take_render import LEAD_S, take_sound
+from tests.app.shed.test_shed import logged, press, shed  # noqa: F401
+
+
+@pytest.fixture
+def ear(qtbot, shed):  # noqa: F811
+    """(window, ear, clock) with a hard move in hand, listened to from its front."""
+    window, clock = shed
+    running, practising = window.shed_place.running, window.shed_place.practising
+    running.ear.input = SimulatedInput(parent=running)
+    number = next(n for n, d in enumerate(practising.work.drills) if d.kind == "move")
+    window.shed_place.today.begin_asked.emit(number)
+    with qtbot.waitSignal(running.sound.started, timeout=20000):
+        press(qtbot, window, Qt.Key.Key_L)
+    return window, running.ear, clock
+
+
+def a_round(window, level: float = 0.0, bleeds: float = 0.0, seed: int = 3):
+    """One round as the input hears it: the count-in, then what the simulated player makes of the drill."""
+    running, practising = window.shed_place.running, window.shed_place.practising
+    sitting, rendering = practising.sitting, running.sound.rendering
+    plan, tempo = sitting.course.plan(sitting.drill), sitting.rung.tempo
+    played = perform(due_notes(plan, tempo), presets.listening(), level, seed)
+    take, rate = take_sound(played, plan.request.phrase, seed)
+    assert rate == RATE
+    heard = np.zeros(round(rendering.music_s * RATE))
+    front = round((rendering.seconds[0] - LEAD_S) * RATE)
+    room = min(len(take), len(heard) - front)
+    heard[front : front + room] += take[:room]
+    out = running.sound.loop[: len(heard)]
+    return heard + bleeds * np.convolve(out, [0.0] * 200 + [1.0, 0.4, -0.2])[: len(heard)]
+
+
+def play(qtbot, window, ear, samples):
+    with qtbot.waitSignal(ear.heard, timeout=20000):
+        ear.input.hand(np.concatenate([samples, np.zeros(RATE)]))  # the round, and some of the next
+
+
+def test_clean_passes_are_marked_and_the_tempo_goes_up(qtbot, ear):
+    window, heard, clock = ear
+    practising = window.shed_place.practising
+    tempo = practising.sitting.rung.tempo
+    round_ = a_round(window)
+    heard.input.hand(round_)
+    for n in range(3):
+        clock.on(8)
+        with qtbot.waitSignal(heard.heard, timeout=20000):
+            heard.input.hand(round_)
+        assert len(logged(window)) == n + 1
+    assert all(p.clean and p.tempo == round(tempo, 2) for p in logged(window))
+    assert practising.sitting.rung.tempo == pytest.approx(tempo * 1.04)
+    assert "Clean by ear" in window.shed_place.running.by_ear.text()
+
+
+def test_a_bad_pass_is_missed_and_the_player_overrules(qtbot, ear):
+    window, heard, clock = ear
+    clock.on(8)
+    round_ = a_round(window)
+    sitting, lead_s = window.shed_place.practising.sitting, window.shed_place.running.sound.rendering.seconds[0]
+    last_s = due_notes(sitting.course.plan(sitting.drill), sitting.rung.tempo)[-1].start_s
+    round_[round((lead_s + 0.6 * last_s) * RATE) :] = 0.0  # stopped half way
+    play(qtbot, window, heard, round_)
+    (one,) = logged(window)
+    assert not one.clean and one.fault == "missed" and "Missed by ear" in window.shed_place.running.by_ear.text()
+    press(qtbot, window, Qt.Key.Key_O)
+    (one,) = logged(window)
+    assert one.clean and one.fault is None and one.seconds == 8
+
+
+def test_a_click_in_the_microphone_is_left_out(qtbot, ear):
+    window, heard, _ = ear
+    play(qtbot, window, heard, a_round(window, bleeds=0.5))
+    assert logged(window)[0].clean
+    assert heard._bleed is not None
+
+
+def test_silence_marks_nothing_and_a_pass_marked_by_hand_is_not_marked_twice(qtbot, ear):
+    window, heard, clock = ear
+    clock.on(8)
+    quiet = np.zeros(len(a_round(window)))
+    heard.input.hand(quiet)
+    heard.input.hand(np.zeros(RATE))
+    qtbot.waitUntil(lambda: heard._round == 1, timeout=20000)
+    assert not logged(window)
+    press(qtbot, window, Qt.Key.Key_Left)
+    assert [p.clean for p in logged(window)] == [False]
+    played = a_round(window)
+    heard.input.hand(np.concatenate([played[RATE:], np.zeros(RATE)]))
+    qtbot.waitUntil(lambda: heard._round == 2, timeout=20000)
+    assert [p.clean for p in logged(window)] == [False]
+
+
+def test_the_hands_measure_themselves(qtbot, shed):  # noqa: F811
+    window, clock = shed
+    running, practising = window.shed_place.running, window.shed_place.practising
+    running.ear.input = SimulatedInput(parent=running)
+    practising.remember(by_ear=True)
+    with qtbot.waitSignal(running.sound.started, timeout=30000):
+        window.shed_place.today.hands.measure.click()
+    figure, tempo = practising.sitting.drill, practising.sitting.rung.tempo
+    clock.on(10)
+    play(qtbot, window, running.ear, a_round(window))
+    (one,) = logged(window)
+    assert one.clean and one.tempo == round(tempo, 2)
+    assert practising.sitting.drill == figure and practising.sitting.rung.tempo > tempo  # the limit lies higher
+
+
+def test_without_an_input_the_player_marks(qtbot, shed, monkeypatch):  # noqa: F811
+    window, _ = shed
+    monkeypatch.setattr(sitting_ear, "best_input", lambda parent: None)
+    window.shed_place.today.begin_asked.emit(0)
+    with qtbot.waitSignal(window.shed_place.noticed, timeout=5000) as told:
+        press(qtbot, window, Qt.Key.Key_L)
+    assert "no input" in told.args[0] and not window.shed_place.running.ear.on
+
+
+def test_an_input_gives_any_part_of_what_it_took_and_lets_go_of_the_rest():
+    source = sound_input.SimulatedInput()
+    source.start()
+    for n in range(3):
+        source.hand(np.full(10, float(n)))
+    assert source.position() == 30 and list(source.between(8, 12)) == [0, 0, 1, 1]
+    source.forget(15)
+    assert source.position() == 30 and list(source.between(8, 12)) == [0, 0, 1, 1]
+    source.forget(21)
+    assert list(source.between(18, 22)) == [0, 0, 2, 2]
+    assert list(source.between(28, 32)) == [2, 2, 0, 0] and source.position() == 30
