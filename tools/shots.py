@@ -164,13 +164,31 @@ def measuring_view(window: MainWindow) -> None:
 
 
 def listen_view(window: MainWindow) -> None:
-    """A take of the simulated player, over its ceiling."""
+    """A take of the simulated player, over its ceiling, and how even it is by kind of note."""
     window.go_to("Listen")
     place = window.listen_place
     place.level.setValue(100)
     place.simulate.click()
     wait_for(lambda: place.taking.take is not None)
+    place.tabs.setCurrentWidget(place.evenness)
     place.list.setCurrentRow(0)
+
+
+def takes_view(window: MainWindow) -> None:
+    """Takes of four days beside each other, the newest on top."""
+    window.go_to("Listen")
+    place = window.listen_place
+    for day, level in enumerate((100, 80, 60, 90)):
+        place.keeping.now = lambda day=day: TODAY - timedelta(3 - day)
+        place.level.setValue(level)
+        place.seed.setValue(day + 1)
+        before = place.taking.take
+        place.simulate.click()
+        wait_for(lambda before=before: place.taking.take is not before)
+        place.keeping.keep()
+        wait_for(lambda day=day: len(place.keeping.kept()) == day + 1)
+    place.tabs.setCurrentWidget(place.days)
+    place.days.list.setCurrentRow(0)
 
 
 # name, theme, phrase of the songbook, what is shown of it
@@ -191,7 +209,7 @@ SHOTS: tuple[tuple[str, theme.Theme, int, Look], ...] = (
     ("shed-days", theme.DARK, 3, days_view),
     ("shed-measuring", theme.LIGHT, 3, measuring_view),
     ("listen", theme.DARK, 2, listen_view),
-    ("listen-light", theme.LIGHT, 1, listen_view),
+    ("listen-light", theme.LIGHT, 1, takes_view),
 )
 SHEET_OF = 3
 

@@ -61,7 +61,8 @@ def _json(plan: Plan, report: TakeReport, source: str, take: str) -> str:
     notes = [
         {
             "index": n.index, "due_s": round(n.due_s, 4), "heard_s": _rounded(n.heard_s, 4), "error_ms": _rounded(n.error_ms, 1),
-            "gap_error_ms": _rounded(n.gap_error_ms, 1), "loudness_db": _rounded(n.db, 1), "cents": _rounded(n.cents, 1),
+            "gap_error_ms": _rounded(n.gap_error_ms, 1), "gap_share": _rounded(n.gap_share, 3),
+            "loudness_db": _rounded(n.db, 1), "cents": _rounded(n.cents, 1),
             "verdict": n.verdict, "sure": n.sure, "load": round(n.load, 3),
         }
         for n in report.notes
@@ -79,6 +80,17 @@ def _json(plan: Plan, report: TakeReport, source: str, take: str) -> str:
         "confidence": report.confidence, "notes": notes, "extra": [{"s": round(s, 3), "near": near} for s, near in report.extra],
         "evenness": {"timing_ms": round(report.timing_ms, 1), "loudness_db": round(report.loudness_db, 1)},
         "long_short": _rounded(report.long_short, 3), "worst": worst, "said": list(report.said),
+        "by_kind": [
+            {"group": e.group, "kind": e.kind, "notes": e.count, "late_ms": round(e.late_ms, 1), "timing_ms": round(e.timing_ms, 1),
+             "db": round(e.db, 1), "loudness_db": round(e.loudness_db, 1)} for e in report.even
+        ],
+        "ratios": [
+            {"kind": r.kind, "meant": round(r.meant, 3), "played": round(r.played, 3), "beats": r.count} for r in report.ratios
+        ],
+        "steady": None if report.steady is None else {
+            "slowest": round(report.steady.slowest, 1), "fastest": round(report.steady.fastest, 1),
+            "drift": round(report.steady.drift, 3),
+        },
     }  # fmt: skip
     return json.dumps(found, indent=1) + "\n"
 
@@ -92,9 +104,17 @@ def _table(plan: Plan, report: TakeReport, source: str, take: str) -> str:
         f"{take} against {source}: played at {report.tempo:.1f}, {len(report.notes) - len(report.faults)} of {len(report.notes)} "
         f"notes as they are meant (estimates; sure to {report.confidence:.0%})",
         f"timing {report.timing_ms:.1f} ms, loudness {report.loudness_db:.1f} dB uneven"
-        + (f", long to short {report.long_short:.2f}" if report.long_short else ""),
+        + "".join(f", {r.kind} {r.played:.2f} to 1 ({r.meant:.2f} meant)" for r in report.ratios),
         *report.said,
     ]
+    if report.steady is not None:
+        lines.append(f"tempo from {report.steady.slowest:.0f} to {report.steady.fastest:.0f}")
+    if report.even:
+        lines += ["", f"{'apart':<17} {'kind':<20} {'notes':>5} {'late ms':>8} {'uneven':>7} {'dB':>6}"]
+        lines += [
+            f"{e.group:<17} {e.kind:<20} {e.count:>5} {e.late_ms:>+8.1f} {e.timing_ms:>7.1f} {e.db:>+6.1f}"
+            for e in report.even
+        ]
     if report.faults:
         lines += ["", f"{'note':>5} {'bar':>4}  {'verdict':<9} {'ms':>7} {'dB':>6} {'load':>5}"]
     bars = {n.index: n.bar_number for n in plan.notes}

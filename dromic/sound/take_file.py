@@ -60,6 +60,15 @@ def recording(data: bytes, name: str) -> Recording:
     return checked(samples, rate, name)
 
 
+def flac_bytes(take: Recording) -> bytes:
+    """A recording as FLAC, which loses nothing of 16 bits and takes half the room."""
+    import soundfile
+
+    out = io.BytesIO()
+    soundfile.write(out, np.clip(take.samples, -1.0, 1.0), take.rate, format="FLAC", subtype="PCM_16")
+    return out.getvalue()
+
+
 def checked(samples: Samples, rate: int, name: str) -> Recording:
     """A recording of these samples, with what is to be said of it; DromicError where it is silent or no sound."""
     if not len(samples) or not np.isfinite(samples).all():

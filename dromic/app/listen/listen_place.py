@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QProgressBar,
     QPushButton,
     QSpinBox,
+    QTabWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -27,7 +28,10 @@ from dromic.app.chart.chart_view import ChartView
 from dromic.app.kit.theme import Theme
 from dromic.app.listen.error_lane import ErrorLane
 from dromic.app.listen.error_plot import ErrorPlot
+from dromic.app.listen.even_view import EvenView
 from dromic.app.listen.input_dialog import InputDialog
+from dromic.app.listen.keeping import Keeping
+from dromic.app.listen.kept_view import KeptView
 from dromic.app.listen.taking import AFTER_S, BEFORE_S, NO_PLAN, SPEEDS, Taking
 from dromic.core.listening.judging import Manner
 from dromic.core.listening.report import TakeReport, Worst
@@ -37,7 +41,8 @@ from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
 
-_SIDE_PX, _METER_PX = 340, 70
+_SIDE_PX, _METER_PX = 360, 70
+_TAKES_FOLDER = "takes"
 _TAKES = "Takes (*.wav *.flac *.ogg *.mid *.midi)"
 _IDEALS = (
     ("Notes touch the next", CONNECT), ("Notes end with the next", EXACT), ("Notes stand apart", SEPARATE),
@@ -53,12 +58,16 @@ class ListenPlace(QWidget):
     practice_asked = pyqtSignal(int)
     """an event to practise on Shed"""
 
-    def __init__(self, planning: Planning, settings: QSettings | None = None, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, planning: Planning, log: Path, settings: QSettings | None = None, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.ways = Ways(settings)
         self.taking = Taking(planning, self.ways.of, self)
         self.planning = planning
+        self.keeping = Keeping(self.taking, log.parent / _TAKES_FOLDER, log, parent=self)
         self.chart, self.plot, self.list = ChartView(), ErrorPlot(), QListWidget()
+        self.evenness, self.days, self.tabs = EvenView(), KeptView(), QTabWidget()
         self.lane = ErrorLane(self.chart)
         self._shown: TakeReport | None = None
         self.open, self.simulate = QPushButton("Open a take…"), QPushButton("Simulated take")
@@ -87,6 +96,13 @@ class ListenPlace(QWidget):
         self.practise.clicked.connect(self._practise)
         self.hear.clicked.connect(self.play)
         self.chart.play_asked.connect(self.play)
+        self.keeping.noticed.connect(self.noticed)
+        self.keeping.changed.connect(self._show_kept)
+        self.days.keep_asked.connect(self.keeping.keep)
+        self.days.log_asked.connect(self.keeping.log)
+        self.days.throw_asked.connect(self.keeping.throw)
+        self.days.back_asked.connect(self.keeping.bring_back)
+        self.days.open_asked.connect(lambda kept: self.taking.open_kept(kept, self.keeping.takes))
         planning.planned.connect(lambda *_: self.listen() if self.isVisible() else None)
 
     def _build(self) -> None:
@@ -152,7 +168,9 @@ class ListenPlace(QWidget):
         for part in (self.practise, self.hear, self.speed, self.loop):
             row.addWidget(part)
         side.addLayout(row)
-        side.addWidget(self.plot, 1)
+        for view, words in ((self.plot, "Against the load"), (self.evenness, "Evenness"), (self.days, "Takes")):
+            self.tabs.addTab(view, words)
+        side.addWidget(self.tabs, 2)
         holder = QWidget()
         holder.setLayout(side)
         holder.setFixedWidth(_SIDE_PX)
@@ -166,7 +184,7 @@ class ListenPlace(QWidget):
         self.setFocusProxy(self.list)
 
     def set_theme(self, theme: Theme) -> None:
-        for view in (self.chart, self.lane, self.plot):
+        for view in (self.chart, self.lane, self.plot, self.evenness, self.days):
             view.set_theme(theme)
 
     def listen(self) -> None:
@@ -194,9 +212,11 @@ class ListenPlace(QWidget):
         if fresh:
             self.lane.show_report(report)
             self.plot.show_report(report)
+            self.evenness.show_report(report)
             self.list.clear()
         for button in (self.practise, self.hear):
             button.setEnabled(report is not None)
+        self._show_kept()
         if take is None or report is None:
             self.head.setText("No take yet")
             self.even.setText("")
@@ -217,6 +237,9 @@ class ListenPlace(QWidget):
         if not report.worst:
             self.list.addItem("Nothing stands out: play it faster, or take the next phrase.")
         self.list.setCurrentRow(0)
+
+    def _show_kept(self) -> None:
+        self.days.show_takes(self.keeping.kept(), self.taking.take is not None, bool(self.keeping.thrown))
 
     def ask(self) -> None:
         """Ask for a take."""
@@ -279,11 +302,12 @@ class ListenPlace(QWidget):
     def stop(self) -> None:
         """The window closes."""
         self.taking.close()
+        self.keeping.close()
 
 
 def even_words(report: TakeReport) -> str:
     """How even a take is, in a sentence."""
-    ratio = f", long to short {report.long_short:.2f}" if report.long_short else ""
+    ratio = "".join(f", {r.kind} {r.played:.2f} to 1 ({r.meant:.2f} meant)" for r in report.ratios)
     extra = f"; {len(report.extra)} notes too many" if report.extra else ""
     return f"Uneven by {report.timing_ms:.0f} ms and {report.loudness_db:.1f} dB{ratio}{extra}; sure to {report.confidence:.0%}."
 

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
     from dromic.sound.string import Samples
     from dromic.sound.take_file import Recording
+    from dromic.store.takes import KeptTake, Takes
 
 GoOn = Callable[[float], bool]
 NO_PLAN = "There is no plan to listen for yet: write a phrase, then see it planned"
@@ -42,6 +43,8 @@ class Take:
     sound: Recording | None
     plan: Plan
     report: TakeReport
+    midi: bytes = b""
+    """of a performance that has no sound"""
 
 
 class Taking(QObject):
@@ -117,6 +120,10 @@ class Taking(QObject):
         ]  # without the clicks that were heard
         self._start(lambda plan, go_on: _recorded(plan, samples, self.manner, go_on))
 
+    def open_kept(self, kept: KeptTake, takes: Takes) -> None:
+        """Hear a take again that was kept."""
+        self._start(lambda plan, go_on: _of_data(plan, takes.sound(kept), kept.name, kept.suffix, self.manner, go_on))
+
     def judge_as(self, manner: Manner) -> None:
         """The same take, judged otherwise."""
         self.manner = manner
@@ -188,16 +195,20 @@ class Taking(QObject):
 
 
 def _read(plan: Plan, path: Path, manner: Manner, go_on: GoOn) -> Take:
-    from dromic.sound.listening import check
-    from dromic.sound.take_file import MIDI, recording
-
     try:
         data = path.read_bytes()
     except OSError as error:
         raise DromicError(f"cannot be read ({error.strerror}); choose another take", path=path.name) from error
-    if path.suffix.lower() in MIDI:
-        return Take(path.name, None, plan, check(plan, data, path.name, manner, go_on))
-    return _heard(plan, path.name, recording(data, path.name), manner, go_on)
+    return _of_data(plan, data, path.name, path.suffix, manner, go_on)
+
+
+def _of_data(plan: Plan, data: bytes, name: str, suffix: str, manner: Manner, go_on: GoOn) -> Take:
+    from dromic.sound.listening import check
+    from dromic.sound.take_file import MIDI, recording
+
+    if suffix.lower() in MIDI:
+        return Take(name, None, plan, check(plan, data, f"take{suffix}", manner, go_on), data)
+    return _heard(plan, name, recording(data, name), manner, go_on)
 
 
 def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: GoOn) -> Take:

@@ -70,7 +70,7 @@ def _shed(shell: Shell) -> QWidget:
 def _listen(shell: Shell) -> QWidget:
     from dromic.app.listen.listen_place import ListenPlace
 
-    place = ListenPlace(shell.planning, shell.settings)
+    place = ListenPlace(shell.planning, shell.practice_log, shell.settings)
     place.noticed.connect(shell.notify)
     place.practice_asked.connect(shell.practise_event)
     return place

@@ -57,7 +57,9 @@ KINDS: tuple[DrillKind, ...] = (
     DrillKind("section", "The section", BOTH, "a section", together_drills.sections, 4),
     DrillKind("whole", "All of it", BOTH, "from the first note to the last", together_drills.whole, 4),
 )  # fmt: skip
-AS_WRITTEN = frozenset({"move", "seam", "join", "bar", "section", "whole"})
+TAKE = "take"
+"""what the log has of takes: no drill, but played as it is written"""
+AS_WRITTEN = frozenset({"move", "seam", "join", "bar", "section", "whole", TAKE})
 BY_NAME = {kind.name: kind for kind in KINDS}
 
 
@@ -83,7 +85,7 @@ def next_in_turn(drills: Sequence[Drill], number: int, clean: Collection[str]) -
 def words_of(name: str) -> str:
     """A drill of the log in words: its kind, and which notes of the phrase it goes over, counted from 1."""
     kind, *rest = name.split(":")
-    label = BY_NAME[kind].label if kind in BY_NAME else kind
+    label = BY_NAME[kind].label if kind in BY_NAME else "A take" if kind == TAKE else kind
     places = rest[-1].split("-") if rest else []
     if len(places) == 2 and all(place.isdecimal() for place in places):
         first, last = (int(place) + 1 for place in places)

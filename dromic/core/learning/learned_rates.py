@@ -166,10 +166,8 @@ class Model:
         rises less to one side than that law says. What was only ever clean tells how slow a hand can be at most, not how fast."""
         count = len(best)
         curvature = np.empty((count, count))
-        for i in range(count):
-            nudge = np.zeros(count)
-            nudge[i] = _STEP
-            curvature[i] = (self._fault(best + nudge, cases)[1] - self._fault(best - nudge, cases)[1]) / (2 * _STEP)
+        for row, nudge in enumerate(_STEP * np.eye(count)):
+            curvature[row] = (self._fault(best + nudge, cases)[1] - self._fault(best - nudge, cases)[1]) / (2 * _STEP)
         law = np.linalg.pinv((curvature + curvature.T) / 2)
         spread = np.sqrt(np.clip(np.diag(law), 0.0, None))
         least, widest = self._fault(best, cases)[0], spread.copy()
@@ -179,7 +177,7 @@ class Model:
                 for side in (step, -step):
                     rise = self._fault(best + side * along, cases)[0] - least
                     widest[i] = max(widest[i], step / np.sqrt(2 * max(rise, _LEAST_RISE)))
-        return np.minimum(widest, self.numbers["spread"])
+        return np.asarray(np.minimum(widest, self.numbers["spread"]))
 
     def _descended(self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]]) -> Floats:
         """The rates that a descent ends at: on a smooth slope first, then on sharper ones with creases to be

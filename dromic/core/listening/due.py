@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from dromic.core.music.phrase import Note
+from dromic.core.music.phrase import Note, Phrase
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.values.vocabulary import UNSTRUCK
 
@@ -26,8 +26,16 @@ class Due:
     end_s: float
     load: float
     kind: str
-    """the hard thing about that move: of the picking or the fretting hand"""
+    """the hard thing about that move: of the picking or the fretting hand; a slur is the fretting hand's"""
     hand: str
+    beat: int = 0
+    """which beat of all that is played it lies in"""
+    place_in_beat: Fraction = Fraction(0)
+    """from 0, on the beat, to 1"""
+    change: str = ""
+    """how the pick comes to its string"""
+    turns: bool = False
+    """whether the strings go the other way from here"""
 
     @property
     def picked(self) -> bool:
@@ -58,20 +66,38 @@ def due_notes(plan: Plan, tempo: float | None = None) -> tuple[Due, ...]:
     arriving = {(m.start, m.to): m for m in plan.moves}
     first = played.seconds_at(played.events[0].onset) if played.events else 0.0
     found: list[Due] = []
+    beats = _beats(played)
+    lead = [plan.events[number][0].string for number in order]
     for turn, (number, event) in enumerate(zip(order, played.events, strict=True)):
         move = arriving.get((order[turn - 1], number)) if turn else None
         start = played.seconds_at(event.onset) - first
         for note in plan.events[number]:
             written = next((n for n in event.notes if n.pitch == note.pitch), event.notes[0])
+            slurred = note.attack in UNSTRUCK
+            by_pick = move is not None and move.hand == "picking" and not slurred
+            kind = "" if move is None else move.pick_kind if by_pick else move.fret_kind
             found.append(Due(
                 note, written, len(found), turn, event.onset, start,
                 played.seconds_at(event.onset + _length(written)) - first,
                 move.load * phrase.tempo / own.tempo if move is not None else 0.0,
-                (move.pick_kind if move.hand == "picking" else move.fret_kind) if move is not None else "",
-                move.hand if move is not None else "picking",
+                kind, "picking" if by_pick or (move is None and not slurred) else "fretting", *beats[turn],
+                move.pick_kind if move is not None and not slurred else "",
+                0 < turn < len(order) - 1 and (lead[turn] - lead[turn - 1]) * (lead[turn + 1] - lead[turn]) < 0,
             ))  # fmt: skip
     return tuple(found)
 
 
 def _length(note: Note) -> Fraction:
     return note.duration
+
+
+def _beats(played: Phrase) -> list[tuple[int, Fraction]]:
+    """(which beat of all, where in it from 0 to 1) of each event of what is played."""
+    found, before = [], 0
+    for number, bar in enumerate(played.bars):
+        for event in played.events:
+            if event.bar == number:
+                index, start, length = bar.metre.beat_at(bar.offset_of(event.onset))
+                found.append((before + index, (bar.offset_of(event.onset) - start) / length))
+        before += len(bar.metre.beats())
+    return found

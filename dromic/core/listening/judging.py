@@ -9,6 +9,7 @@ import numpy as np
 
 from dromic.core.listening.alignment import Alignment, aligned, pitch_fits
 from dromic.core.listening.due import Due
+from dromic.core.listening.evenness import evenness, ratios, smeared, steadiness, technique
 from dromic.core.listening.report import NoteReport, TakeReport, Worst
 from dromic.core.listening.verdicts import CLEAN, CONNECT, Evidence, verdict_of
 from dromic.core.setup.listen_settings import ListenSettings
@@ -16,6 +17,7 @@ from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 
 _MOST_WORST = 3
+_SHORTEST_GAP_S = 0.01
 UNEXPECTED = "unexpected"
 """a cause the plan does not know"""
 _WEIGHTS = {
@@ -109,9 +111,11 @@ def judged(
         at = int(front[turn])
         heard = float(found.heard.seconds[at]) if at >= 0 else None
         error = heard - float(line[turn]) if heard is not None else None
-        gap = None
+        gap = gap_share = None
         if heard is not None and last is not None and last[0] == turn - 1:
-            gap = (heard - last[1]) - float(line[turn] - line[turn - 1])
+            meant = float(line[turn] - line[turn - 1])
+            gap = (heard - last[1]) - meant
+            gap_share = gap / max(meant, _SHORTEST_GAP_S)
         fits = float(found.fits[turn, at]) if at >= 0 else 0.0
         sure = fits * (0.5 + 0.5 * float(found.heard.strength[at])) if at >= 0 else _absent(found, turn)
         for place in places:
@@ -121,7 +125,7 @@ def judged(
                 *(levels or {}).get(place, (None, None)), off.get(place),
             )  # fmt: skip
             reports.append(NoteReport(
-                one.note.index, one.note.event, float(line[turn]), heard, _ms(error), _ms(gap), loud.get(place),
+                one.note.index, one.note.event, float(line[turn]), heard, _ms(error), _ms(gap), gap_share, loud.get(place),
                 off.get(place), verdict_of(seen, numbers, manner or Manner()), round(sure, 3), one.load,
             ))  # fmt: skip
         last = (turn, heard) if heard is not None else last
@@ -147,8 +151,7 @@ def _loudness(found: Found) -> dict[int, float]:
             continue
         for place in places:
             one = found.due[place]
-            kind = "dead" if one.silent else "muted" if "palm-mute" in one.note.marks else one.note.attack
-            values.setdefault(f"{len(places)} {kind}", []).append((place, float(found.heard.db[at])))
+            values.setdefault(f"{len(places)} {technique(one)}", []).append((place, float(found.heard.db[at])))
     return {p: db - float(np.median([v for _, v in of])) for of in values.values() for p, db in of}
 
 
@@ -185,6 +188,9 @@ def _whole(
     errors = np.array([r.error_ms for r in reports if r.error_ms is not None])
     loud = np.array([r.db for r in reports if r.db is not None])
     fitting = [found.fits[i, j] for i, j in enumerate(of) if j >= 0]
+    times = np.array([found.due[places[0]].start_s for places in found.turns])
+    heard_s = np.array([heard.seconds[j] if j >= 0 else np.nan for j in of])
+    uneven = ratios(found.due, found.turns, heard_s)
     said = []
     own = tempo / alignment.ratio
     if not _FAST <= alignment.ratio <= _SLOW:
@@ -194,23 +200,9 @@ def _whole(
     return TakeReport(
         own, float(alignment.due_s[0]), round(alignment.share * float(np.mean(fitting)) if fitting else 0.0, 3), tuple(reports),
         extra, float(np.sqrt(np.mean(errors**2))) if len(errors) else 0.0, float(loud.std()) if len(loud) else 0.0,
-        _long_short(found), _worst(found, reports, settings.judge), tuple(said),
+        uneven[0].played if uneven else None, _worst(found, reports, settings.judge), (*said, *smeared(found.due, reports)),
+        evenness(found.due, reports), uneven, steadiness(times, near, tempo),
     )  # fmt: skip
-
-
-def _long_short(found: Found) -> float | None:
-    """The ratio of long to short in couplets that are written uneven, or swung: the middle of all of them; None without any."""
-    front, seconds, times = found.alignment.front, found.heard.seconds, found.alignment.due_s
-    ratios = []
-    for turn in range(len(front) - 2):
-        js = front[turn : turn + 3]
-        if (js < 0).any():
-            continue
-        first, second = np.diff(times[turn : turn + 3])
-        if 1.2 < first / second < 4.5 and found.due[found.turns[turn][0]].onset % 1 == 0:
-            heard = np.diff(seconds[js])
-            ratios.append(heard[0] / max(heard[1], 1e-3))
-    return float(np.median(ratios)) if ratios else None
 
 
 def _worst(found: Found, reports: Sequence[NoteReport], settings: Mapping[str, float]) -> tuple[Worst, ...]:

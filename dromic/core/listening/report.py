@@ -16,6 +16,8 @@ class NoteReport:
     heard_s: float | None
     error_ms: float | None
     gap_error_ms: float | None
+    gap_share: float | None
+    """the same as a share of the gap"""
     db: float | None
     cents: float | None
     verdict: str
@@ -37,6 +39,39 @@ class Worst:
     load: float
 
 
+@dataclass(frozen=True, slots=True)
+class Even:
+    """Notes of one kind: how late they are in the mean, how uneven in time (root mean square), how loud in the mean against all, and
+    how uneven in loudness."""
+
+    group: str
+    kind: str
+    count: int
+    late_ms: float
+    timing_ms: float
+    db: float
+    loudness_db: float
+
+
+@dataclass(frozen=True, slots=True)
+class Ratio:
+    """Long against short: as it is meant and as it was played (the middle of so many)."""
+
+    kind: str
+    meant: float
+    played: float
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class Steadiness:
+    """The slowest and the fastest stretch in quarters a minute, and by which share it ended faster than it began."""
+
+    slowest: float
+    fastest: float
+    drift: float
+
+
 @dataclass(frozen=True)
 class TakeReport:
     """A take against its plan. `extra` are (second, number of the note it is near)."""
@@ -51,6 +86,9 @@ class TakeReport:
     long_short: float | None
     worst: tuple[Worst, ...]
     said: tuple[str, ...]
+    even: tuple[Even, ...] = ()
+    ratios: tuple[Ratio, ...] = ()
+    steady: Steadiness | None = None
 
     @property
     def faults(self) -> tuple[NoteReport, ...]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 from functools import cached_property
 
-from dromic.core.drills.drill_kinds import AS_WRITTEN, BY_NAME, words_of
+from dromic.core.drills.drill_kinds import AS_WRITTEN, BY_NAME, TAKE, words_of
 from dromic.core.practice.log_pass import Pass
 
 RECENT_DAYS = 60
@@ -30,6 +30,11 @@ class DrillRecord:
     clean: int
     newest_clean: float | None
     """the fastest clean pass of its newest day"""
+
+    @property
+    def taken(self) -> bool:
+        """Whether it was a part of a take, and no drill."""
+        return self.drill.split(":")[0] == TAKE
 
     @property
     def slips(self) -> bool:
@@ -72,7 +77,7 @@ class PhraseRecord:
     @property
     def slipping(self) -> tuple[DrillRecord, ...]:
         """What was faster before, the most practised first."""
-        return tuple(sorted((d for d in self.drills if d.slips), key=lambda d: -d.passes))
+        return tuple(sorted((d for d in self.drills if d.slips and not d.taken), key=lambda d: -d.passes))
 
     @property
     def missed_days(self) -> tuple[date, ...]:
@@ -130,7 +135,8 @@ def history_of(phrase: str, passes: Sequence[Pass]) -> History:
 
 def next_words(record: PhraseRecord, today: date) -> tuple[str | None, str]:
     """The drill to take up next and the reason, in a sentence; None where the log knows of none."""
-    if not record.drills:
+    drills = [d for d in record.drills if not d.taken]
+    if not drills:
         return None, "Nothing of it is in the log yet: begin with the hardest move, slowly."
     slipping = record.slipping
     if slipping:
@@ -140,8 +146,8 @@ def next_words(record: PhraseRecord, today: date) -> tuple[str | None, str]:
             worst.drill,
             f"{words_of(worst.drill)}: slips; it was clean at {worst.best_clean:.0f}, and last {newest}.",
         )
-    away = (today - max(d.last_at for d in record.drills)).days
-    behind = min(record.drills, key=lambda d: d.best_clean or 0.0)
+    away = (today - max(d.last_at for d in drills)).days
+    behind = min(drills, key=lambda d: d.best_clean or 0.0)
     clean = f"clean up to {behind.best_clean:.0f}" if behind.best_clean else "not clean yet"
     days = f" Not practised for {away} days: begin lower today." if away > 1 else ""
     return behind.drill, f"{words_of(behind.drill)}: this holds it back, {clean}.{days}"

@@ -18,6 +18,7 @@ from dromic.cli.main import main
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
 from dromic.sound.take_render import take_sound
+from dromic.store.logbook import Logbook
 from tests.broken import DEMO
 
 
@@ -198,3 +199,54 @@ def test_the_way_from_playing_to_hearing_is_measured_once_and_kept(qtbot, listen
     dialog.forget.click()
     assert place.ways.of("A simulated input") is None
     dialog.accept()
+
+
+def test_takes_are_kept_side_by_side_heard_again_thrown_away_and_brought_back(qtbot, listen):
+    _, place = listen
+    place.tabs.setCurrentWidget(place.days)
+    assert not place.days.keep.isEnabled()
+    for seed in (1, 2):
+        simulated(qtbot, place, 60, seed)
+        with qtbot.waitSignal(place.keeping.changed, timeout=20000):
+            place.days.keep.click()
+    kept = place.keeping.kept()
+    assert len(kept) == place.days.list.count() == 2 and all(take.size > 1000 for take in kept)
+    report = place.taking.take.report
+    with qtbot.waitSignal(place.noticed, timeout=5000) as told:
+        place.days.keep.click()
+    assert "kept already" in told.args[0]
+    place.days.list.setCurrentRow(0)
+    with qtbot.waitSignal(place.taking.heard, timeout=60000):
+        qtbot.keyClick(place.days.list, Qt.Key.Key_Return)
+    again = place.taking.take.report
+    assert [n.verdict for n in again.notes] == [n.verdict for n in report.notes]  # 16 bits tell the same
+    assert not place.grab().isNull()
+    place.days.list.setCurrentRow(0)
+    qtbot.keyClick(place.days.list, Qt.Key.Key_Delete)
+    assert place.days.list.count() == 1 and place.days.back.isEnabled()
+    place.days.back.click()
+    assert place.days.list.count() == 2
+
+
+def test_a_take_goes_into_the_log_once_and_shed_goes_by_it(qtbot, listen):
+    window, place = listen
+    simulated(qtbot, place, 0)
+    with qtbot.waitSignal(place.noticed, timeout=5000) as told:
+        place.days.log.click()
+    assert "1 clean run" in told.args[0] or "clean runs" in told.args[0]
+    place.days.log.click()
+    (one,) = Logbook(window.practice_log).passes()
+    assert one.clean and one.drill.startswith("take:") and len(one.notes) == len(place.taking.take.report.notes)
+    window.go_to("Shed")
+    practising = window.shed_place.practising
+    qtbot.waitUntil(lambda: practising.work is not None, timeout=20000)
+    rung = next(r for d, r in zip(practising.work.drills, practising.work.rungs, strict=True) if d.kind == "move")
+    assert rung.tempo == pytest.approx(0.9 * one.tempo, rel=0.01)
+
+
+def test_evenness_is_shown_by_kind_of_note(qtbot, listen):
+    _, place = listen
+    simulated(qtbot, place)
+    place.tabs.setCurrentWidget(place.evenness)
+    assert place.evenness.rows.even == place.taking.take.report.even and place.evenness.rows.even
+    assert "ms" in place.evenness.accessibleDescription() and not place.evenness.grab().isNull()

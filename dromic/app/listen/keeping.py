@@ -1,0 +1,130 @@
+"""What becomes of takes: kept or thrown away as the player says, their notes into the log of practice."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from dromic import presets
+from dromic.app.kit.worker import Worker
+from dromic.app.listen.taking import Take, Taking
+from dromic.core.listening.due import due_notes
+from dromic.core.listening.lessons import passes_of
+from dromic.core.values.errors import DromicError
+from dromic.store.logbook import Logbook
+from dromic.store.takes import KeptTake, Takes
+
+
+class Keeping(QObject):
+    """Follows one taking. Sound is packed off the interface's thread."""
+
+    changed = pyqtSignal()
+    noticed = pyqtSignal(str, bool)
+
+    def __init__(
+        self,
+        taking: Taking,
+        folder: Path,
+        log: Path,
+        now: Callable[[], datetime] = datetime.now,
+        parent: QObject | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.taking, self.takes, self.logbook, self.now = taking, Takes(folder), Logbook(log), now
+        self.thrown: list[KeptTake] = []
+        self._done: dict[str, Take] = {}
+        """the take that was kept last, and that which went into the log last: neither is done twice"""
+        self.worker = Worker(self)
+        self.worker.answered.connect(self._was_kept)
+        self.worker.refused.connect(lambda words: self.noticed.emit(f"The take could not be kept: {words}", False))
+        self.takes.clear()
+
+    def kept(self) -> tuple[KeptTake, ...]:
+        """The takes of the phrase that stands open."""
+        plan = self.taking.planning.plan
+        return self.takes.of(plan.request.phrase.title) if plan is not None else ()
+
+    def keep(self) -> None:
+        """Keep the take that is looked at."""
+        take = self.taking.take
+        if take is None or self._done.get("kept") is take:
+            self.noticed.emit("There is no take to keep" if take is None else "This take is kept already", False)
+            return
+        self._done["kept"] = take
+        entry = _entry(take, self.now())
+
+        def job(_go_on: object) -> KeptTake:
+            from dromic.sound.take_file import flac_bytes
+
+            return self.takes.keep(entry, flac_bytes(take.sound) if take.sound is not None else take.midi)
+
+        self.worker.start(job)
+
+    def log(self) -> None:
+        """What the take says of each move goes into the log."""
+        take = self.taking.take
+        if take is None or self._done.get("logged") is take:
+            self.noticed.emit("There is no take" if take is None else "This take is in the log already", False)
+            return
+        request, hard = take.plan.request, presets.listening().judge["hard"]
+        passes = passes_of(
+            take.report,
+            due_notes(take.plan),
+            request.phrase.title,
+            self.now(),
+            request.player.name,
+            request.school.name,
+            hard,
+        )
+        try:
+            self.logbook.add(passes)
+        except DromicError as error:
+            self.noticed.emit(f"The take could not be logged: {error}", False)
+            return
+        self._done["logged"] = take
+        missed = sum(not one.clean for one in passes)
+        self.noticed.emit(
+            f"In the log: {len(passes) - missed} clean runs of notes at {take.report.tempo:.0f}, {missed} moves missed",
+            True,
+        )
+
+    def throw(self, take: KeptTake) -> None:
+        """Throw a kept take away."""
+        self._moved(lambda: self.takes.throw(take))
+        self.thrown.append(take)
+        self.changed.emit()
+
+    def bring_back(self) -> None:
+        """Undo that, the last one first."""
+        if self.thrown:
+            take = self.thrown.pop()
+            self._moved(lambda: self.takes.bring_back(take))
+            self.changed.emit()
+
+    def _moved(self, move: Callable[[], None]) -> None:
+        try:
+            move()
+        except OSError as error:
+            self.noticed.emit(f"The take stays where it is: {error.strerror}", False)
+
+    def _was_kept(self, take: object) -> None:
+        assert isinstance(take, KeptTake)
+        self.noticed.emit(f"Kept: {take.size / 1e6:.1f} MB", True)
+        self.changed.emit()
+
+    def close(self) -> None:
+        """The window closes."""
+        self.worker.close()
+
+
+def _entry(take: Take, at: datetime) -> KeptTake:
+    report = take.report
+    notes = tuple((n.index, None if n.error_ms is None else round(n.error_ms, 1), n.verdict) for n in report.notes)
+    suffix = ".flac" if take.sound is not None else ".mid"
+    return KeptTake(
+        at, take.plan.request.phrase.title, take.name, round(report.tempo, 2), round(report.timing_ms, 2),
+        round(report.loudness_db, 2), notes, suffix,
+    )  # fmt: skip
