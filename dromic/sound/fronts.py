@@ -39,7 +39,8 @@ _LEAVES = 0.2
 """share of a rise at which it counts as begun"""
 _LOUD_S = 0.045
 _PITCH_S, _PARTIALS, _FFT = 0.06, 6, 16384
-_CHUNK_FRAMES = 8192
+_CHUNK_FRAMES, _CHUNK_STEPS = 4096, 60000
+"""frames, and steps of the fine energy, that are worked out at a time"""
 GoOn = Callable[[float], bool]
 
 
@@ -70,9 +71,8 @@ class Hearing:
     """A recording at RATE, looked into once; its fronts can be asked for again, more closely about some times."""
 
     def __init__(self, samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> None:
-        samples = samples * (
-            _PEAK / max(float(np.abs(samples).max(initial=0.0)), 1e-9)
-        )  # however low the input was set
+        loudest = max(float(samples.max(initial=0.0)), -float(samples.min(initial=0.0)), 1e-9)
+        samples = np.multiply(samples, _PEAK / loudest, dtype=np.float32)  # however low the input was set
         self.samples, self.pitches, self.go_on = samples, tuple(pitches), go_on
         self.novelty, self.energy = _novelty(samples, go_on), _energy(samples)
         self._cache: dict[tuple[float, float], tuple[Floats, float]] = {}
@@ -102,20 +102,34 @@ def fronts(samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share:
 def _novelty(samples: Samples, go_on: GoOn) -> Floats:
     """The detection function, a value a hop; frame n is centred on sample n * hop."""
     filters = _filters()
-    padded = np.concatenate([np.zeros(_WINDOW // 2), samples, np.zeros(_WINDOW)])
     count = len(samples) // _HOP + 1
     window = np.hanning(_WINDOW)
-    view = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW)[::_HOP][:count]
-    bands = np.empty((count, filters.shape[1]), dtype=np.float32)
+    rise = np.zeros(count)
+    before = np.zeros(
+        (0, filters.shape[1])
+    )  # the last frames of the piece before, so that a long take takes no more room
     for start in range(0, count, _CHUNK_FRAMES):
         if not go_on(0.6 * start / count):
             raise Cancelled
-        part = np.abs(np.fft.rfft(view[start : start + _CHUNK_FRAMES] * window, axis=1)) / _WINDOW
-        bands[start : start + len(part)] = np.log10(1.0 + _GAIN * part @ filters)
-    wide = maximum_filter1d(bands, 3, axis=1)
-    rise = np.zeros(count)
-    rise[_LAG:] = np.maximum(0.0, bands[_LAG:] - wide[:-_LAG]).mean(axis=1)
+        frames = min(_CHUNK_FRAMES, count - start)
+        piece = _piece(samples, start * _HOP - _WINDOW // 2, (frames - 1) * _HOP + _WINDOW)
+        view = np.lib.stride_tricks.sliding_window_view(piece, _WINDOW)[::_HOP]
+        part = np.abs(np.fft.rfft(view * window, axis=1)) / _WINDOW
+        bands = np.concatenate([before, np.log10(1.0 + _GAIN * part @ filters)])
+        wide = maximum_filter1d(bands, 3, axis=1)
+        risen = np.maximum(0.0, bands[_LAG:] - wide[:-_LAG]).mean(axis=1)
+        rise[start + frames - len(risen) : start + frames] = risen
+        before = bands[-_LAG:]
     return rise
+
+
+def _piece(samples: Samples, start: int, length: int) -> Samples:
+    """So many samples from a place on; silence before the first and after the last."""
+    found = np.zeros(length)
+    low, high = max(0, start), min(len(samples), start + length)
+    if low < high:
+        found[low - start : high - start] = samples[low:high]
+    return found
 
 
 def _filters() -> Floats:
@@ -149,11 +163,19 @@ def _peaks(novelty: Floats, closely: Floats | None) -> tuple[np.ndarray, np.ndar
 
 def _energy(samples: Samples) -> Floats:
     """Logarithm of the energy in short windows, a value a quarter of a millisecond, of what lies over the lowest octave."""
-    heard = sosfilt(butter(2, 150.0, "highpass", fs=RATE, output="sos"), samples)
-    step = int(_FINE_S * RATE / 6)
-    size = int(_FINE_S * RATE)
-    smooth = uniform_filter1d(heard**2, size)[::step]
-    return np.asarray(np.log10(smooth + 1e-9))
+    step, size = int(_FINE_S * RATE / 6), int(_FINE_S * RATE)
+    filters = butter(2, 150.0, "highpass", fs=RATE, output="sos")
+    state = np.zeros((len(filters), 2))
+    found, tail, at = [], np.zeros(size), 0  # `tail`: squares that the windows of the next piece reach back over
+    while at < len(samples) + size:
+        heard, state = sosfilt(filters, _piece(samples, at, _CHUNK_STEPS * step), zi=state)
+        squares = np.concatenate([tail, heard**2])
+        whole = np.concatenate([[0.0], np.cumsum(squares)])
+        ends = np.arange(size, len(squares), step)  # windows that end before these
+        found.append((whole[ends] - whole[ends - size]) / size)
+        tail, at = squares[len(squares) - size :], at + _CHUNK_STEPS * step
+    smooth = np.concatenate(found)[size // 2 // step :][: -(-len(samples) // step)]
+    return np.asarray(np.log10(np.maximum(smooth, 0.0) + 1e-9))
 
 
 def _placed(energy: Floats, second: float) -> float:
@@ -176,12 +198,13 @@ def _placed(energy: Floats, second: float) -> float:
 def _loudness(samples: Samples, seconds: Floats) -> Floats:
     """dB of the loudest stretch of 10 ms within the first 45 ms after each front, less what sounded before it."""
     size, length = int(0.010 * RATE), int(_LOUD_S * RATE)
-    square = uniform_filter1d(samples**2, size)
+    reach = 3 * size
     found = []
     for second in seconds:
         at = int(second * RATE)
-        before = float(square[max(0, at - 2 * size) : max(1, at - size // 2)].mean()) if at > 0 else 0.0
-        after = float(square[at : at + length].max(initial=0.0))
+        square = uniform_filter1d(_piece(samples, at - reach, reach + length + size) ** 2, size)
+        before = float(square[reach - min(at, 2 * size) : reach - size // 2].mean()) if at > size // 2 else 0.0
+        after = float(square[reach : reach + length].max(initial=0.0))
         found.append(10 * np.log10(max(after - 0.8 * before, 0.15 * after) + 1e-10))
     return np.array(found)
 

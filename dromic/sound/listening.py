@@ -26,8 +26,8 @@ _RINGS_ON_S = 2.0
 _BACK = 24
 """notes before one that may still sound"""
 _TOGETHER_S, _NOTHING_DB = 0.05, -60.0
-_ALIKE = 0.98
-"""channels that follow each other as closely as this are one"""
+_ALIKE, _THINNED = 0.98, 7
+"""channels that follow each other as closely as this, looked at in every so-manieth sample, are one"""
 
 
 def check(
@@ -103,8 +103,8 @@ def _channels(samples: Samples) -> list[Samples]:
     """The channels to try: one where all are alike, else each."""
     if samples.ndim == 1:
         return [samples]
-    loud = [channel for channel in samples.T if float(np.abs(channel).max()) > 1e-3]
-    if len(loud) == 2 and float(np.corrcoef(loud[0], loud[1])[0, 1]) > _ALIKE:
+    loud = [channel for channel in samples.T if max(float(channel.max()), -float(channel.min())) > 1e-3]
+    if len(loud) == 2 and float(np.corrcoef(loud[0][::_THINNED], loud[1][::_THINNED])[0, 1]) > _ALIKE:
         return [samples.mean(axis=1)]
     return loud or [samples.mean(axis=1)]
 
@@ -144,7 +144,11 @@ def note_levels(found: Found, samples: Samples) -> dict[int, tuple[float | None,
             next_until = max(until, min(onward, until + (onward - follows)))
             if turn + 1 < len(turns) and any(found.due[p].note.string == one.note.string for p in turns[turn + 1]):
                 next_until = until  # its string sounds anew: it cannot ring on
-            notes.append(Sounded(start, one.note.pitch + one.written.bend, until, next_until, beside, len(of) > 1))
+            following = turns[turn + 1] if turn + 1 < len(turns) else ()
+            later = tuple(found.due[p].note.pitch for p in (*of, *following, *rings) if p != place)
+            notes.append(
+                Sounded(start, one.note.pitch + one.written.bend, until, next_until, beside, later, len(of) > 1)
+            )
             places.append(place)
     return dict(zip(places, levels(samples, notes), strict=True))
 

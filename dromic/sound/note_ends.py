@@ -35,14 +35,15 @@ _FLOOR = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class Sounded:
-    """A note to look at: its front, its pitch, when it is to end, when the one after it ends, and the pitches that sound beside it or
-    next."""
+    """A note to look at: its front, its pitch, when it is to end, when the one after it ends, the pitches that sound beside it or
+    next, and those that sound in the time of the next one."""
 
     start_s: float
     pitch: float
     until_s: float
     next_until_s: float
     beside: tuple[int, ...]
+    next_beside: tuple[int, ...]
     chord: bool = False
 
 
@@ -53,23 +54,39 @@ def levels(samples: Samples, notes: Sequence[Sounded]) -> list[tuple[float | Non
 
 
 def _levels(samples: Samples, note: Sounded) -> tuple[float | None, float | None]:
-    own, after = note.until_s - note.start_s, note.next_until_s - note.until_s
+    own = note.until_s - note.start_s
+    return (None, None) if own < _SHORTEST_S else (_late(samples, note, own), _after(samples, note, own))
+
+
+def _late(samples: Samples, note: Sounded, own: float) -> float | None:
     size = _size(own)
     bins = _own_bins(note, size)
-    if len(bins) < (_CHORD_PARTIALS if note.chord else 1) or own < _SHORTEST_S or not _tells(samples, note, bins, size):
-        return None, None
-    window_s = size / RATE
-    began = max(_power(samples, note.start_s + share * window_s, bins, size) for share in (0.35, 0.6, 0.85))
-    late_s = max(note.start_s + _LATE * own, note.start_s + 0.5 * window_s)
+    if len(bins) < _fewest(note) or not _tells(samples, note, bins, size):
+        return None
+    began = _began(samples, note, bins, size)
+    late_s = max(note.start_s + _LATE * own, note.start_s + 0.5 * size / RATE)
     left = _power(samples, late_s, bins, size) / began
     dying = _decayed(samples, note, bins, began, late_s - note.start_s, size)
-    size = min(size, _size(after))
-    bins = _own_bins(note, size)
-    then = None
-    if after >= _SHORTEST_S and _tells(samples, note, bins, size):
-        began = max(_power(samples, note.start_s + share * size / RATE, bins, size) for share in (0.35, 0.6, 0.85))
-        then = 10 * float(np.log10(_power(samples, note.until_s + _AFTER * after, bins, size) / began))
-    return 10 * float(np.log10(left / dying)), then
+    return 10 * float(np.log10(left / dying))
+
+
+def _after(samples: Samples, note: Sounded, own: float) -> float | None:
+    after = note.next_until_s - note.until_s
+    size = min(_size(own), _size(after))
+    bins = _own_bins(replace(note, beside=note.next_beside), size)
+    if after < _SHORTEST_S or len(bins) < _fewest(note) or not _tells(samples, note, bins, size):
+        return None
+    then = _power(samples, note.until_s + _AFTER * after, bins, size)
+    return 10 * float(np.log10(then / _began(samples, note, bins, size)))
+
+
+def _fewest(note: Sounded) -> int:
+    """How many partials of its own a note must have."""
+    return _CHORD_PARTIALS if note.chord else 1
+
+
+def _began(samples: Samples, note: Sounded, bins: np.ndarray, size: int) -> float:
+    return max(_power(samples, note.start_s + share * size / RATE, bins, size) for share in (0.35, 0.6, 0.85))
 
 
 def _tells(samples: Samples, note: Sounded, bins: np.ndarray, size: int) -> bool:

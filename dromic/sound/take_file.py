@@ -54,7 +54,7 @@ def recording(data: bytes, name: str) -> Recording:
                 raise DromicError(
                     f"lasts {seconds / 60:.0f} minutes; takes of up to {longest / 60:.0f} are heard", path=name
                 )
-            samples, rate = file.read(dtype="float64", always_2d=True), int(file.samplerate)
+            samples, rate = file.read(dtype="float32", always_2d=True), int(file.samplerate)
     except (RuntimeError, OSError, ValueError, TypeError) as error:
         raise DromicError("is no sound file that can be read; give a WAV, FLAC or OGG", path=name) from error
     return checked(samples, rate, name)
@@ -71,14 +71,15 @@ def flac_bytes(take: Recording) -> bytes:
 
 def checked(samples: Samples, rate: int, name: str) -> Recording:
     """A recording of these samples, with what is to be said of it; DromicError where it is silent or no sound."""
-    if not len(samples) or not np.isfinite(samples).all():
+    if not len(samples) or not np.isfinite(samples.sum()):
         raise DromicError("holds no sound; record it again", path=name)
-    peak = float(np.abs(samples).max())
+    peak = max(float(samples.max()), -float(samples.min()))
     if peak < 10 ** (_SILENT_DB / 20):
         raise DromicError("is silent; check the input and its level", path=name)
-    full = np.abs(samples).max(axis=1) >= _CLIPPED * max(peak, _LOUD)
-    runs = np.flatnonzero(np.diff(np.concatenate([[0], full.astype(int), [0]])))
-    clipped = int((runs[1::2] - runs[::2] >= _CLIPPED_RUN).sum()) if len(runs) else 0
+    limit = _CLIPPED * max(peak, _LOUD)
+    full = np.unique(np.flatnonzero((samples >= limit) | (samples <= -limit)) // samples.shape[1])
+    runs = np.split(full, np.flatnonzero(np.diff(full) > 1) + 1)
+    clipped = sum(len(run) >= _CLIPPED_RUN for run in runs)
     return Recording(samples, rate, clipped if peak > _LOUD else 0)
 
 

@@ -164,7 +164,7 @@ def _doubled(found: Found, numbers: Mapping[str, float]) -> set[int]:
         before = [j for j in of if 0 < heard.seconds[extra] - heard.seconds[j] <= numbers["double_ms"] / 1000]
         if before:
             turn = of[max(before)]
-            if found.fits[turn, extra] > 0.5 and heard.strength[extra] > 0.15:
+            if found.fits[turn, extra] > 0.5 and heard.strength[extra] > numbers["double_strength"]:
                 twice.add(turn)
     return twice
 

@@ -64,7 +64,9 @@ def perform(
         behind = 0.5 * behind + late
         following = {n.note.string for n in by_turn[turns[at + 1]]} if at + 1 < len(turns) else set()
         start = onset + behind + float(np.clip(chance.normal(0.0, spread), -0.3 * gap, 0.3 * gap))
-        fault = _fault(chance, over, level, numbers, first, after - onset, first.note.string in following)
+        fault = _fault(
+            chance, over, level, numbers, first, after - onset, first.note.string in following, at + 1 == len(turns)
+        )
         for note in notes:
             made.append(_one(note, start, onset, after, note.end_s / tempo_ratio, fault, numbers, level, chance))
     return _with_timing(made, tempo_ratio, settings.judge)
@@ -91,7 +93,7 @@ def _with_timing(made: Sequence[Played], tempo_ratio: float, numbers: Mapping[st
 
 def _fault(
     chance: np.random.Generator, over: float, level: float, numbers: Mapping[str, float], due: Due, room: float,
-    string_again: bool,
+    string_again: bool, last: bool,
 ) -> str:  # fmt: skip
     """What goes wrong with a note, by how far its move is over; ok for most."""
     share = min(0.6, numbers["fault"] * level + 0.35 * over)
@@ -107,6 +109,8 @@ def _fault(
         weights[2] = weights[3] = 0.0
     if string_again:
         weights[3] = 0.0  # a string that sounds anew cannot ring on
+    if last:
+        weights[3] = 0.0  # nothing comes that it could ring over
     if room < _SHORTEST_S:
         weights[2] = 0.0
     if not due.turn:

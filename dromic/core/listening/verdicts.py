@@ -76,8 +76,8 @@ def _ringing(seen: Evidence, numbers: Numbers, manner: Manner) -> bool:
 
 RULES: tuple[tuple[str, Callable[[Evidence, Numbers, Manner], bool]], ...] = (
     ("missed", lambda seen, numbers, manner: seen.heard_s is None),
-    ("wrong", lambda seen, numbers, manner: not seen.due.silent and seen.fits < numbers["fits"]),
     ("doubled", lambda seen, numbers, manner: seen.twice),
+    ("wrong", lambda seen, numbers, manner: not seen.due.silent and seen.fits < numbers["fits"]),
     ("weak", lambda seen, numbers, manner: _loud(seen, numbers, manner) < -1),
     ("loud", lambda seen, numbers, manner: _loud(seen, numbers, manner) > 1 and "accent" not in seen.due.note.marks),
     ("late", lambda seen, numbers, manner: _off(seen, numbers) > 1),
