@@ -30,6 +30,8 @@ _OVER, _LEAST = 0.10, 0.03
 """how far a peak stands over the mean around it, as a share of the strong ones, and over nothing at all"""
 _FRESH, _FALLS = 0.12, -0.5
 """a front of which so little is new, and whose energy falls by so many dB, is a note that ends"""
+_STRUCK_AGAIN = 0.15
+"""about such a time a front as strong as this is one even if there is less sound after it: the same note again, but softer"""
 _CLOSE_S, _CLOSER = 0.045, 0.45
 """about a note that was due and not heard: how far, and the share of the usual height that will do"""
 _FINE_S, _BACK_S, _ON_S = 0.0015, 0.016, 0.020
@@ -54,6 +56,8 @@ class Fronts:
     db: Floats
     speaks: Floats
     pitches: tuple[int, ...]
+    rise_db: Floats
+    """how much more there is after a front than before it"""
 
     def __len__(self) -> int:
         return len(self.seconds)
@@ -90,8 +94,13 @@ class Hearing:
                 kept.append(min(1.0, float(self.novelty[peak]) / strong))
         times, strength = np.array(seconds), np.array(kept)
         speaks, fresh = _speaks(self.samples, times, self.pitches, self.go_on, self._cache)
-        real = (fresh >= _FRESH) | (_rise(self.energy, times) >= _FALLS)
-        return Fronts(times[real], strength[real], _loudness(self.samples, times[real]), speaks[real], self.pitches)
+        rise = _rise(self.energy, times)
+        real = (fresh >= _FRESH) | (rise >= _FALLS)
+        if closely is not None and len(times):
+            due = np.abs(times[:, None] - closely[None, :]).min(axis=1, initial=np.inf) <= _CLOSE_S
+            real |= due & (strength >= _STRUCK_AGAIN)
+        loud = _loudness(self.samples, times[real])
+        return Fronts(times[real], strength[real], loud, speaks[real], self.pitches, rise[real])
 
 
 def fronts(samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> Fronts:

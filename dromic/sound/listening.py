@@ -96,7 +96,7 @@ def found_by_ear(
 
 
 def _heard(made: Fronts) -> Heard:
-    return Heard(made.seconds, made.strength, made.db, made.speaks, made.pitches)
+    return Heard(made.seconds, made.strength, made.db, made.speaks, made.pitches, made.rise_db)
 
 
 def _channels(samples: Samples) -> list[Samples]:

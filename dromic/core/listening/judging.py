@@ -16,7 +16,7 @@ from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 
-_MOST_WORST = 3
+_MOST_WORST, _FITS = 3, 0.5
 _SHORTEST_GAP_S = 0.01
 UNEXPECTED = "unexpected"
 """a cause the plan does not know"""
@@ -36,13 +36,15 @@ _FAST, _SLOW = 0.96, 1.04
 
 @dataclass(frozen=True)
 class Heard:
-    """What was heard of a take: fronts with strength, loudness and [fronts, pitches] what speaks after each."""
+    """What was heard of a take: fronts with strength, loudness, [fronts, pitches] what speaks after each, and by how many dB more
+    there is after it than before."""
 
     seconds: Floats
     strength: Floats
     db: Floats
     speaks: Floats
     pitches: tuple[int, ...]
+    rise_db: Floats
 
 
 @dataclass(frozen=True)
@@ -164,7 +166,10 @@ def _doubled(found: Found, numbers: Mapping[str, float]) -> set[int]:
         before = [j for j in of if 0 < heard.seconds[extra] - heard.seconds[j] <= numbers["double_ms"] / 1000]
         if before:
             turn = of[max(before)]
-            if found.fits[turn, extra] > 0.5 and heard.strength[extra] > numbers["double_strength"]:
+            again = (
+                heard.strength[extra] > numbers["double_strength"] and heard.rise_db[extra] >= numbers["double_rise_db"]
+            )
+            if again and found.fits[turn, extra] > _FITS:
                 twice.add(turn)
     return twice
 
@@ -180,10 +185,12 @@ def _whole(
         if any(0 < heard.seconds[extra] - heard.seconds[of[t]] <= settings.judge["double_ms"] / 1000 for t in doubled)
     }  # fmt: skip
     begins = min((heard.seconds[j] for j in of if j >= 0), default=0.0)  # what sounds before it is no part of the take
+    numbers = settings.judge
+    least = np.where(heard.rise_db >= numbers["extra_rise_db"], numbers["extra_strength"], numbers["extra_sure"])
     extra = tuple(
         (float(heard.seconds[j]), found.due[found.turns[int(np.argmin(np.abs(near - heard.seconds[j])))][0]].note.index)
         for j in alignment.extra
-        if j not in doubles and heard.strength[j] > settings.judge["extra_strength"] and heard.seconds[j] > begins
+        if j not in doubles and heard.seconds[j] > begins and heard.strength[j] > least[j]
     )  # fmt: skip
     errors = np.array([r.error_ms for r in reports if r.error_ms is not None])
     loud = np.array([r.db for r in reports if r.db is not None])
@@ -202,6 +209,8 @@ def _whole(
         extra, float(np.sqrt(np.mean(errors**2))) if len(errors) else 0.0, float(loud.std()) if len(loud) else 0.0,
         uneven[0].played if uneven else None, _worst(found, reports, settings.judge), (*said, *smeared(found.due, reports)),
         evenness(found.due, reports), uneven, steadiness(times, near, tempo),
+        tuple(sorted({float(heard.seconds[j]) for j in of if j >= 0} | {float(heard.seconds[j]) for j in doubles}
+                     | {second for second, _ in extra})),
     )  # fmt: skip
 
 

@@ -89,6 +89,8 @@ class TakeReport:
     even: tuple[Even, ...] = ()
     ratios: tuple[Ratio, ...] = ()
     steady: Steadiness | None = None
+    sounded: tuple[float, ...] = ()
+    """every front that is taken for one that was played, in seconds: those of notes, second ones of doubled notes, and extra"""
 
     @property
     def faults(self) -> tuple[NoteReport, ...]:
