@@ -14,6 +14,7 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import mido
 import mir_eval.onset
@@ -63,6 +64,10 @@ class Score:
     notes: int
     told: tuple[tuple[str, str], ...]
     share: float
+    strings: tuple[int, int, int] = (0, 0, 0)
+    """strings brushed: told, told and not there, not told"""
+    apart: tuple[int, int, int] = (0, 0, 0)
+    """the same of hands out of step"""
 
 
 def scored(
@@ -94,9 +99,18 @@ def scored(
             slurs.append(note.heard_s is not None and abs(note.heard_s - one.start_s - lead) <= 0.05)
         if note.heard_s is not None:
             errors.append(1000 * (note.heard_s - one.start_s - lead))
+    brushed = {(p.due.note.index, p.brushed[0]) for p in played if p.brushed is not None}
+    strings = {(s.index, s.string) for s in report.strings}
+    late = {n for n, p in enumerate(played) if p.apart_s}
+    apart = {n for n, note in enumerate(report.notes) if note.apart_ms is not None}
     return Score(
-        truth, np.array(report.sounded), general, (sum(slurs), len(slurs)), tuple(errors), there, tuple(told), took
-    )
+        truth, np.array(report.sounded), general, (sum(slurs), len(slurs)), tuple(errors), there, tuple(told), took,
+        _three(brushed, strings), _three(late, apart),
+    )  # fmt: skip
+
+
+def _three(meant: set[Any], told: set[Any]) -> tuple[int, int, int]:
+    return len(meant & told), len(told - meant), len(meant - told)
 
 
 def _scores(pairs: Sequence[tuple[np.ndarray, np.ndarray]], freely: bool) -> np.ndarray:
@@ -293,6 +307,13 @@ def bench_listen() -> None:
         missing = sum(n for (meant, said), n in told.items() if meant == kind and said != kind)
         f = 2 * right / max(1, 2 * right + wrong + missing)
         row(f"  {kind}", f"F {f:.3f} ({right} right, {wrong} too many, {missing} not told)", "aim: 0.9")
+    for name, of in (("strings brushed", "strings"), ("hands out of step", "apart")):
+        right, wrong, missing = (sum(getattr(s, of)[n] for _, s in scores if s is not None) for n in range(3))
+        row(
+            f"  {name}",
+            f"{right} told, {wrong} that were not there, {missing} not told",
+            "claimed only where the sound shows it",
+        )
     plain = Counter(p for job, s in scores if s is not None and job[1] == 0.0 for p in s.told)
     row(
         "  complaints of a take that follows the plan",

@@ -63,7 +63,7 @@ def _json(plan: Plan, report: TakeReport, source: str, take: str) -> str:
             "index": n.index, "due_s": round(n.due_s, 4), "heard_s": _rounded(n.heard_s, 4), "error_ms": _rounded(n.error_ms, 1),
             "gap_error_ms": _rounded(n.gap_error_ms, 1), "gap_share": _rounded(n.gap_share, 3),
             "loudness_db": _rounded(n.db, 1), "cents": _rounded(n.cents, 1),
-            "verdict": n.verdict, "sure": n.sure, "load": round(n.load, 3),
+            "verdict": n.verdict, "sure": n.sure, "load": round(n.load, 3), "apart_ms": _rounded(n.apart_ms, 1),
         }
         for n in report.notes
     ]  # fmt: skip
@@ -84,6 +84,7 @@ def _json(plan: Plan, report: TakeReport, source: str, take: str) -> str:
             {"group": e.group, "kind": e.kind, "notes": e.count, "late_ms": round(e.late_ms, 1), "timing_ms": round(e.timing_ms, 1),
              "db": round(e.db, 1), "loudness_db": round(e.loudness_db, 1)} for e in report.even
         ],
+        "strings": [{"note": o.index, "string": o.string, "db": round(o.db, 1)} for o in report.strings],
         "ratios": [
             {"kind": r.kind, "meant": round(r.meant, 3), "played": round(r.played, 3), "beats": r.count} for r in report.ratios
         ],
@@ -153,4 +154,5 @@ def _truth(one: Played, lead: float) -> dict[str, Any]:
     return {
         "index": one.due.note.index, "onset_s": start, "end_s": end, "again_s": again,
         "loudness_db": round(one.db, 2), "cents": round(one.cents, 1), "verdict": one.verdict,
+        "apart_ms": round(1000 * one.apart_s, 1), "brushed": None if one.brushed is None else one.brushed[0],
     }  # fmt: skip

@@ -11,16 +11,18 @@ import numpy as np
 from dromic import presets
 from dromic.core.listening.due import Due, due_notes
 from dromic.core.listening.judging import Found, Heard, Manner, found_in, judged
-from dromic.core.listening.report import TakeReport
+from dromic.core.listening.report import OtherString, TakeReport
 from dromic.core.listening.verdicts import DRIVEN
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
 from dromic.sound.fronts import Fronts, GoOn, Hearing, at_rate
 from dromic.sound.note_ends import Sounded, cents_off, levels
+from dromic.sound.other_strings import other_strings
 from dromic.sound.string import Samples
 from dromic.sound.take_file import MIDI, Recording, midi_heard, recording
 
+_MOST_TOLD = 3
 _RINGS_ON_S = 2.0
 """how long after its end a note left ringing may be heard"""
 _BACK = 24
@@ -78,7 +80,18 @@ def check_sound(
         manner = replace(manner, signal=DRIVEN)
     tempo = plan.request.phrase.tempo
     report = judged(found, settings, tempo, note_levels(found, samples), bend_cents(found, samples), manner)
-    return replace(report, said=(*take.said, *report.said))
+    strings = other_strings(found, samples, settings.judge)
+    return replace(report, said=(*take.said, *report.said, *_strings_words(plan, strings)), strings=strings)
+
+
+def _strings_words(plan: Plan, strings: Sequence[OtherString]) -> list[str]:
+    """Which strings sound that should not, in a sentence."""
+    if not strings:
+        return []
+    bars = {note.index: note.bar_number for note in plan.notes}
+    told = [f"string {one.string} with note {one.index + 1} (bar {bars[one.index]})" for one in strings[:_MOST_TOLD]]
+    more = f" and {len(strings) - _MOST_TOLD} more" if len(strings) > _MOST_TOLD else ""
+    return [f"Other strings sound: {', '.join(told)}{more}."]
 
 
 def found_by_ear(

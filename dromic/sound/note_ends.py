@@ -4,10 +4,11 @@ itself, looked at late in its own time and in the time of the next."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
+from dromic.core.values.arrays import Floats
 from dromic.core.values.pitch import frequency_hz
 from dromic.sound.fronts import RATE
 from dromic.sound.string import Samples
@@ -28,6 +29,10 @@ _EARLY, _LATE, _AFTER = 0.2, 0.75, 0.6
 _SHORTEST_S = 0.07
 """times shorter than this cannot be looked into"""
 _LEAST_LEFT = 1e-3
+_CARRIES, _UNEVENLY = 0.1, 8.0
+"""share of the strongest partial from which one is looked at, and how much less of one may be left than of all together"""
+_BEGINS = (0.35, 0.6, 0.85)
+"""of the window, after a front: where it is looked at as it began"""
 _FFT = 32768
 _CENT_S, _FAR_CENTS, _LEAST_SAMPLES = 0.18, 130.0, 1024
 _FLOOR = 1e-6
@@ -59,25 +64,29 @@ def _levels(samples: Samples, note: Sounded) -> tuple[float | None, float | None
 
 
 def _late(samples: Samples, note: Sounded, own: float) -> float | None:
-    size = _size(own)
-    bins = _own_bins(note, size)
+    size = window_size(own)
+    bins = own_bins(note.pitch, note.beside, size)
     if len(bins) < _fewest(note) or not _tells(samples, note, bins, size):
         return None
     began = _began(samples, note, bins, size)
     late_s = max(note.start_s + _LATE * own, note.start_s + 0.5 * size / RATE)
-    left = _power(samples, late_s, bins, size) / began
+    left = power(samples, late_s, bins, size) / began
     dying = _decayed(samples, note, bins, began, late_s - note.start_s, size)
     return 10 * float(np.log10(left / dying))
 
 
 def _after(samples: Samples, note: Sounded, own: float) -> float | None:
     after = note.next_until_s - note.until_s
-    size = min(_size(own), _size(after))
-    bins = _own_bins(replace(note, beside=note.next_beside), size)
+    size = min(window_size(own), window_size(after))
+    bins = own_bins(note.pitch, note.next_beside, size)
     if after < _SHORTEST_S or len(bins) < _fewest(note) or not _tells(samples, note, bins, size):
         return None
-    then = _power(samples, note.until_s + _AFTER * after, bins, size)
-    return 10 * float(np.log10(then / _began(samples, note, bins, size)))
+    began = np.max([powers(samples, note.start_s + share * size / RATE, bins, size) for share in _BEGINS], axis=0)
+    then = powers(samples, note.until_s + _AFTER * after, bins, size)
+    carries = (
+        began >= _CARRIES * began.max()
+    )  # what rings on does so in all that carries it; another string shares a partial or two
+    return 10 * float(np.log10(min((then / began)[carries].min(initial=np.inf) * _UNEVENLY, then.sum() / began.sum())))
 
 
 def _fewest(note: Sounded) -> int:
@@ -86,19 +95,19 @@ def _fewest(note: Sounded) -> int:
 
 
 def _began(samples: Samples, note: Sounded, bins: np.ndarray, size: int) -> float:
-    return max(_power(samples, note.start_s + share * size / RATE, bins, size) for share in (0.35, 0.6, 0.85))
+    return max(power(samples, note.start_s + share * size / RATE, bins, size) for share in _BEGINS)
 
 
 def _tells(samples: Samples, note: Sounded, bins: np.ndarray, size: int) -> bool:
     """Whether the partials a note has for itself are enough of it to tell how it goes on."""
     if not len(bins):
         return False
-    every = _own_bins(replace(note, beside=()), size)
+    every = own_bins(note.pitch, (), size)
     middle = note.start_s + 0.6 * size / RATE
-    return _power(samples, middle, bins, size) >= _OWN_SHARE * _power(samples, middle, every, size)
+    return power(samples, middle, bins, size) >= _OWN_SHARE * power(samples, middle, every, size)
 
 
-def _size(seconds: float) -> int:
+def window_size(seconds: float) -> int:
     """Samples of the window that a time can be looked into with: the longer the finer partials are told apart."""
     wanted = _SHARE * seconds * RATE
     return int(2 ** np.clip(np.floor(np.log2(max(wanted, 1.0))), *_SIZES))
@@ -109,24 +118,29 @@ def _decayed(samples: Samples, note: Sounded, bins: np.ndarray, began: float, un
     first = max(_EARLY * (note.until_s - note.start_s), 1.2 * size / RATE)
     if until <= first:
         return 1.0
-    share = min(1.0, _power(samples, note.start_s + first, bins, size) / began)
+    share = min(1.0, power(samples, note.start_s + first, bins, size) / began)
     return float(max(share ** (until / first), _LEAST_LEFT))
 
 
-def _power(samples: Samples, middle_s: float, bins: np.ndarray, size: int) -> float:
-    """The power of some bins in a window about a second."""
+def power(samples: Samples, middle_s: float, bins: np.ndarray, size: int) -> float:
+    """The power of some bins, all together, in a window about a second."""
+    return float((powers(samples, middle_s, bins, size) - _FLOOR**2).sum()) + _FLOOR**2
+
+
+def powers(samples: Samples, middle_s: float, bins: np.ndarray, size: int) -> Floats:
+    """The power of each of some bins, its neighbours counted in."""
     at = int(middle_s * RATE) - size // 2
     part = samples[max(0, at) : max(0, at) + size]
     if len(part) < size:
-        return _FLOOR**2
+        return np.full(len(bins), _FLOOR**2)
     spectrum = np.abs(np.fft.rfft(part * np.hanning(size))) / size
-    return float(sum((spectrum[bins + d] ** 2).sum() for d in (-1, 0, 1))) + _FLOOR**2
+    return np.asarray(sum(spectrum[bins + d] ** 2 for d in (-1, 0, 1)) + _FLOOR**2)
 
 
-def _own_bins(note: Sounded, size: int) -> np.ndarray:
-    """Bins of the partials that no note beside it has."""
-    hz = np.asarray(frequency_hz(1) * 2 ** ((note.pitch - 1) / 12) * np.arange(1, _PARTIALS + 1))
-    others = np.array([frequency_hz(p) * n for p in note.beside for n in range(1, _OTHERS)])
+def own_bins(pitch: float, beside: Sequence[int], size: int) -> np.ndarray:
+    """Bins of a pitch's partials that no pitch beside it has."""
+    hz = np.asarray(frequency_hz(1) * 2 ** ((pitch - 1) / 12) * np.arange(1, _PARTIALS + 1))
+    others = np.array([frequency_hz(p) * n for p in beside for n in range(1, _OTHERS)])
     if len(others):
         near = _CLOSE_BINS * RATE / size
         hz = hz[[bool(np.all(np.abs(others - h) > near)) for h in hz]]

@@ -19,6 +19,8 @@ _NOISE = 2e-4
 """of the whole scale: the hiss of a quiet line"""
 _PEAK = 0.8
 _EVERY = 16
+_NOISE_S, _CLICK = 0.006, 0.12
+"""how fast the noise of a pick dies away, and how loud it begins"""
 
 
 def take_sound(
@@ -42,18 +44,37 @@ def take_sound(
         )
         if note.bend:
             note = replace(note, bend=note.bend + one.cents / 100)
+        if one.apart_s:
+            _add(out, round((LEAD_S + one.start_s - one.apart_s) * rate), _pick_noise(rate, number))
+            note = replace(note, attack="hammer")
+        if one.brushed is not None:
+            string, pitch = one.brushed
+            open_string = replace(note, string=string, pitch=pitch, fret=0, bend=0.0, marks=frozenset())
+            length = max(1, round((until - one.start_s) * rate))
+            loud = 10 ** ((one.db + presets.listening().perform["brush_db"]) / 20)
+            at = round((LEAD_S + one.start_s) * rate)
+            _add(out, at, note_sound(open_string, length, rate, setting, (0.0, 0.0), phrase) * loud)
         for start, end in fronts:
             length = max(1, round((max(end, start + 0.02) - start) * rate))
             at = round((LEAD_S + start) * rate)
-            sound = note_sound(note, length, rate, setting, (0.0, 0.0), phrase) * 10 ** (one.db / 20)
-            room = min(len(sound), len(out) - at)
-            if room > 0:
-                out[at : at + room] += sound[:room]
+            _add(out, at, note_sound(note, length, rate, setting, (0.0, 0.0), phrase) * 10 ** (one.db / 20))
     peak = float(np.abs(out).max())
     if peak > _PEAK:
         out *= _PEAK / peak
     out += np.random.default_rng(seed).normal(0.0, _NOISE, len(out))
     return out, rate
+
+
+def _add(out: Samples, at: int, sound: Samples) -> None:
+    room = min(len(sound), len(out) - at)
+    if room > 0:
+        out[at : at + room] += sound[:room]
+
+
+def _pick_noise(rate: int, seed: int) -> Samples:
+    """The pick on a string that no finger holds yet: a click without a pitch."""
+    time = np.arange(round(_NOISE_S * 6 * rate)) / rate
+    return np.asarray(_CLICK * np.random.default_rng(seed).normal(0.0, 1.0, len(time)) * np.exp(-time / _NOISE_S))
 
 
 def _next_on_string(played: Sequence[Played]) -> list[float]:

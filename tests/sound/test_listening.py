@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from dataclasses import replace
 
 import mir_eval.onset
 import numpy as np
@@ -129,3 +130,31 @@ def test_slowed_at_its_pitch(share):
     assert len(slow) == pytest.approx(len(tone) / share, rel=0.01)
     spectrum = np.abs(np.fft.rfft(slow * np.hanning(len(slow))))
     assert np.argmax(spectrum) * rate / len(slow) == pytest.approx(hz, rel=0.01)
+
+
+def test_a_string_brushed_beside_the_note_is_told_and_nothing_else_is(plan):
+    """The open third string brushed with every eighth note."""
+    played = list(perform(due_notes(plan), SETTINGS, 0.0, 2))
+    brushed = [n for n, one in enumerate(played) if n % 8 == 3 and one.due.open_beside]
+    for n in brushed:
+        played[n] = replace(played[n], brushed=played[n].due.open_beside[0])
+    samples, rate = take_sound(played, plan.request.phrase, 2)
+    report = check_sound(plan, Recording(samples, rate))
+    told = {(one.index, one.string) for one in report.strings}
+    meant = {(played[n].due.note.index, played[n].brushed[0]) for n in brushed}
+    assert told <= meant and len(told) >= 2  # strings whose partials are all played anyhow are not told
+    assert "Other strings sound" in " ".join(report.said)
+
+
+def test_the_pick_without_the_finger_is_told_where_the_sound_shows_it(plan):
+    played = list(perform(due_notes(plan), SETTINGS, 0.0, 4))
+    late = [n for n, one in enumerate(played) if one.due.note.fret and one.due.picked and n % 9 == 5]
+    for n in late:
+        played[n] = replace(played[n], apart_s=0.040)
+    samples, rate = take_sound(played, plan.request.phrase, 4)
+    notes = check_sound(plan, Recording(samples, rate)).notes
+    told = [n for n, note in enumerate(notes) if note.apart_ms is not None]
+    assert told and set(told) <= set(late)
+    assert np.median([notes[n].apart_ms for n in told]) == pytest.approx(40.0, abs=3.0)
+    plain, *_ = sound_of(plan)
+    assert not any(one.apart_s or one.brushed for one in plain)

@@ -36,6 +36,8 @@ class Due:
     """how the pick comes to its string"""
     turns: bool = False
     """whether the strings go the other way from here"""
+    open_beside: tuple[tuple[int, int], ...] = ()
+    """(string, pitch) of open strings beside those played, which the pick may brush"""
 
     @property
     def picked(self) -> bool:
@@ -67,10 +69,14 @@ def due_notes(plan: Plan, tempo: float | None = None) -> tuple[Due, ...]:
     first = played.seconds_at(played.events[0].onset) if played.events else 0.0
     found: list[Due] = []
     beats = _beats(played)
+    instrument = plan.request.instrument
     lead = [plan.events[number][0].string for number in order]
     for turn, (number, event) in enumerate(zip(order, played.events, strict=True)):
         move = arriving.get((order[turn - 1], number)) if turn else None
         start = played.seconds_at(event.onset) - first
+        strings = {note.string for note in plan.events[number]}
+        near = {s + by for s in strings for by in (-1, 1)} - strings
+        beside = tuple((s, instrument.open_pitch(s)) for s in sorted(near) if 1 <= s <= instrument.strings)
         for note in plan.events[number]:
             written = next((n for n in event.notes if n.pitch == note.pitch), event.notes[0])
             slurred = note.attack in UNSTRUCK
@@ -83,6 +89,7 @@ def due_notes(plan: Plan, tempo: float | None = None) -> tuple[Due, ...]:
                 kind, "picking" if by_pick or (move is None and not slurred) else "fretting", *beats[turn],
                 move.pick_kind if move is not None and not slurred else "",
                 0 < turn < len(order) - 1 and (lead[turn] - lead[turn - 1]) * (lead[turn + 1] - lead[turn]) < 0,
+                beside,
             ))  # fmt: skip
     return tuple(found)
 

@@ -105,7 +105,7 @@ def judged(
     """What is said of a take. `tempo` is the plan's in quarters a minute; `levels` what is left of a note (by
     its place) late in its own time and in the time of the next, in dB against how it began; `cents` how far bends lie off."""
     numbers, line, front = settings.judge, found.alignment.due_s, found.alignment.front
-    loud, doubled, off = _loudness(found), _doubled(found, numbers), cents or {}
+    loud, doubled, off, apart = _loudness(found), _doubled(found, numbers), cents or {}, _apart(found, numbers)
     gaps = np.diff(line, append=line[-1] + (line[-1] - line[-2] if len(line) > 1 else 1.0))
     reports: list[NoteReport] = []
     last: tuple[int, float] | None = None
@@ -129,9 +129,10 @@ def judged(
             reports.append(NoteReport(
                 one.note.index, one.note.event, float(line[turn]), heard, _ms(error), _ms(gap), gap_share, loud.get(place),
                 off.get(place), verdict_of(seen, numbers, manner or Manner()), round(sure, 3), one.load,
+                _ms(apart[turn][1]) if turn in apart else None,
             ))  # fmt: skip
         last = (turn, heard) if heard is not None else last
-    return _whole(found, reports, doubled, tempo, settings)
+    return _whole(found, reports, doubled, {extra for extra, _ in apart.values()}, tempo, settings)
 
 
 def _ms(seconds: float | None) -> float | None:
@@ -174,8 +175,24 @@ def _doubled(found: Found, numbers: Mapping[str, float]) -> set[int]:
     return twice
 
 
+def _apart(found: Found, numbers: Mapping[str, float]) -> dict[int, tuple[int, float]]:
+    """Turns before which the pick is heard without the finger: (its front, how long before in seconds). Only where the front before
+    has not the note's pitch, and the note's own has."""
+    front, heard = found.alignment.front, found.heard
+    told: dict[int, tuple[int, float]] = {}
+    for turn, at in enumerate(front):
+        one = found.due[found.turns[turn][0]]
+        if at < 1 or at - 1 not in found.alignment.extra or not one.picked or not one.note.fret or one.silent:
+            continue
+        before = float(heard.seconds[at] - heard.seconds[at - 1])
+        own = found.fits[turn, at] > _FITS > found.fits[turn, at - 1]
+        if own and numbers["apart_least_ms"] <= 1000 * before <= numbers["apart_ms"]:
+            told[turn] = (int(at) - 1, before)
+    return told
+
+
 def _whole(
-    found: Found, reports: list[NoteReport], doubled: set[int], tempo: float, settings: ListenSettings
+    found: Found, reports: list[NoteReport], doubled: set[int], noises: set[int], tempo: float, settings: ListenSettings
 ) -> TakeReport:
     alignment, heard = found.alignment, found.heard
     of = [int(j) for j in alignment.front]
@@ -190,7 +207,7 @@ def _whole(
     extra = tuple(
         (float(heard.seconds[j]), found.due[found.turns[int(np.argmin(np.abs(near - heard.seconds[j])))][0]].note.index)
         for j in alignment.extra
-        if j not in doubles and heard.seconds[j] > begins and heard.strength[j] > least[j]
+        if j not in doubles and j not in noises and heard.seconds[j] > begins and heard.strength[j] > least[j]
     )  # fmt: skip
     errors = np.array([r.error_ms for r in reports if r.error_ms is not None])
     loud = np.array([r.db for r in reports if r.db is not None])
@@ -209,7 +226,7 @@ def _whole(
         extra, float(np.sqrt(np.mean(errors**2))) if len(errors) else 0.0, float(loud.std()) if len(loud) else 0.0,
         uneven[0].played if uneven else None, _worst(found, reports, settings.judge), (*said, *smeared(found.due, reports)),
         evenness(found.due, reports), uneven, steadiness(times, near, tempo),
-        tuple(sorted({float(heard.seconds[j]) for j in of if j >= 0} | {float(heard.seconds[j]) for j in doubles}
+        sounded=tuple(sorted({float(heard.seconds[j]) for j in of if j >= 0} | {float(heard.seconds[j]) for j in doubles | noises}
                      | {second for second, _ in extra})),
     )  # fmt: skip
 

@@ -14,6 +14,8 @@ from dromic.core.setup.listen_settings import ListenSettings
 
 _SHORTEST_S = 0.13
 """room under which a note cut short is like any other"""
+_SLIPS, _NEARBY = 7, 3
+"""dice of slips; notes on either side whose pitch is not brushed: nobody could tell it from theirs"""
 _AROUND = 8
 """notes on either side whose middle error is the take's own tempo"""
 EASY = 0.85
@@ -32,6 +34,10 @@ class Played:
     cents: float
     verdict: str
     again_s: float | None = None
+    apart_s: float = 0.0
+    """how long before the note sounds the pick was heard, where the hands were out of step"""
+    brushed: tuple[int, int] | None = None
+    """(string, pitch) of an open string the pick brushed as well"""
 
 
 def perform(
@@ -69,7 +75,7 @@ def perform(
         )
         for note in notes:
             made.append(_one(note, start, onset, after, note.end_s / tempo_ratio, fault, numbers, level, chance))
-    return _with_timing(made, tempo_ratio, settings.judge)
+    return _with_slips(_with_timing(made, tempo_ratio, settings.judge), level, seed, numbers)
 
 
 def _with_timing(made: Sequence[Played], tempo_ratio: float, numbers: Mapping[str, float]) -> tuple[Played, ...]:
@@ -88,6 +94,30 @@ def _with_timing(made: Sequence[Played], tempo_ratio: float, numbers: Mapping[st
             verdict = "wrong"
         if one.verdict == "ok" and verdict != "ok":
             found[n] = replace(one, verdict=verdict)
+    return tuple(found)
+
+
+def _with_slips(made: Sequence[Played], level: float, seed: int, numbers: Mapping[str, float]) -> tuple[Played, ...]:
+    """The same with what no verdict has a word for: strings brushed on the way, and hands out of step. Dice of their own, so that all
+    else stays as it was."""
+    chance = np.random.default_rng((seed, _SLIPS))
+    found = []
+    for n, one in enumerate(made):
+        due, dice = one.due, chance.random(3)
+        near = {other.due.note.pitch for other in made[max(0, n - _NEARBY) : n + _NEARBY + 1]}
+        open_beside = [beside for beside in due.open_beside if beside[1] not in near]
+        plain = one.verdict == "ok" and due.picked and not due.silent and not due.note.marks & {"palm-mute", "let-ring"}
+        if plain and open_beside and dice[0] < numbers["brush"] * level:
+            one = replace(one, brushed=open_beside[int(dice[1] * len(open_beside))])
+        elif (
+            plain
+            and due.note.fret
+            and one.start_s is not None
+            and dice[0] > 1 - numbers["apart"] * level * max(0.0, due.load - EASY)
+        ):
+            apart = numbers["apart_ms"] / 1000 * (0.6 + 0.8 * float(dice[2]))
+            one = replace(one, apart_s=apart)
+        found.append(one)
     return tuple(found)
 
 

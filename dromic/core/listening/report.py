@@ -23,6 +23,8 @@ class NoteReport:
     verdict: str
     sure: float
     load: float
+    apart_ms: float | None = None
+    """how long before it the pick was heard without the finger; None where the signal does not show it"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +74,15 @@ class Steadiness:
     drift: float
 
 
+@dataclass(frozen=True, slots=True)
+class OtherString:
+    """An open string that sounds with a note (its number) and is not meant to, and how loud it is against it."""
+
+    index: int
+    string: int
+    db: float
+
+
 @dataclass(frozen=True)
 class TakeReport:
     """A take against its plan. `extra` are (second, number of the note it is near)."""
@@ -89,6 +100,7 @@ class TakeReport:
     even: tuple[Even, ...] = ()
     ratios: tuple[Ratio, ...] = ()
     steady: Steadiness | None = None
+    strings: tuple[OtherString, ...] = ()
     sounded: tuple[float, ...] = ()
     """every front that is taken for one that was played, in seconds: those of notes, second ones of doubled notes, and extra"""
 

@@ -1,0 +1,55 @@
+"""Open strings that sound with a note and are not meant to: the partials such a string has for itself, before the note's front and
+after it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from dromic.core.listening.judging import Found
+from dromic.core.listening.report import OtherString
+from dromic.sound.fronts import RATE
+from dromic.sound.note_ends import own_bins, power, window_size
+from dromic.sound.string import Samples
+
+_MOVING = frozenset({"vibrato", "slide-in", "slide-out", "slide-to", "tremolo", "release"})
+"""what passes through other pitches on its way"""
+_LEAST_BINS, _RISEN = 2, 0.7
+"""partials a string must have for itself, and the share of them that must come with the note"""
+_AFTER, _BEFORE = 0.6, 0.6
+"""shares of the window that its middle lies after a front, and before it"""
+
+
+def other_strings(found: Found, samples: Samples, numbers: Mapping[str, float]) -> tuple[OtherString, ...]:
+    """Which open strings are heard beside those played; strings whose partials are all shared with what is played are not told."""
+    told: list[OtherString] = []
+    front, line, turns = found.alignment.front, found.alignment.due_s, found.turns
+    for turn, of in enumerate(turns):
+        one = found.due[of[0]]
+        moves = any(found.due[p].written.bend or found.due[p].note.marks & _MOVING for p in of)
+        if front[turn] < 0 or one.silent or not one.picked or moves:
+            continue
+        at = float(found.heard.seconds[front[turn]])
+        own = float(line[turn + 1]) - at if turn + 1 < len(line) else found.alignment.ratio * (one.end_s - one.start_s)
+        size = window_size(own)
+        near = tuple(
+            {found.due[p].note.pitch for t in range(max(0, turn - 2), min(len(turns), turn + 2)) for p in turns[t]}
+        )
+        main = own_bins(one.note.pitch, (), size)
+        loud = power(samples, at + _AFTER * size / RATE, main, size) / max(1, len(main))
+        for string, pitch in one.open_beside:
+            bins = own_bins(pitch, near, size)
+            if pitch in near or len(bins) < _LEAST_BINS:
+                continue
+            after = np.array(
+                [power(samples, at + _AFTER * size / RATE, bins[n : n + 1], size) for n in range(len(bins))]
+            )
+            before = np.array(
+                [power(samples, at - _BEFORE * size / RATE, bins[n : n + 1], size) for n in range(len(bins))]
+            )
+            risen = 10 * np.log10(after / before) >= numbers["other_rise_db"]
+            db = 10 * float(np.log10(after.mean() / loud))
+            if risen.mean() >= _RISEN and db >= numbers["other_db"]:
+                told.append(OtherString(one.note.index, string, db))
+    return tuple(told)
