@@ -22,6 +22,7 @@ import numpy as np
 import soundfile
 
 from bench.lines import row
+from bench.live import bench_live
 from dromic import presets
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.judging import Manner
@@ -325,6 +326,7 @@ def bench_listen() -> None:
         f"{np.median([s.share for _, s in scores if s is not None]):.2f}",
         "aim: a sixth",
     )
+    bench_live()
     bench_conditions()
     bench_fonts()
 

@@ -9,16 +9,20 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QSettings
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
+from dromic.app.audio.input import RATE, SimulatedInput
 from dromic.app.audio.output import SimulatedOutput
 from dromic.app.kit import theme
 from dromic.app.weigh.weigh_place import WeighPlace
 from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.core.learning.simulated_player import practised
+from dromic.core.listening.due import due_notes
+from dromic.core.listening.performance import perform
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import Choices
@@ -27,6 +31,7 @@ from dromic.formats.sheet.sheet import sheet
 from dromic.formats.sheet.sheet_paint import png_bytes
 from dromic.formats.table import read
 from dromic.plan_requests import first_choices, request_for
+from dromic.sound.take_render import LEAD_S, take_sound
 from dromic.store.logbook import Logbook
 
 SIZE = (1280, 800)
@@ -133,15 +138,26 @@ def shed_view(window: MainWindow) -> None:
 
 
 def running_view(window: MainWindow) -> None:
-    """The hard move, a few passes in."""
+    """The hard move, marked by ear: the simulated player plays two rounds into a simulated input."""
     shed_view(window)
     place = window.shed_place
-    place.running.sound.output = SimulatedOutput(place)
-    place.today.begin_asked.emit(next(n for n, d in enumerate(place.practising.work.drills) if d.kind == "join"))
-    for clean in (True, True):
-        place.practising.mark(clean)
-    place.running.sound.output.seconds = lambda: place.running.sound.rendering.seconds[0] + 0.8
-    wait_for(lambda: place.running.figure.now is not None)
+    running, practising = place.running, place.practising
+    running.sound.output, running.ear.input = SimulatedOutput(place), SimulatedInput(parent=place)
+    practising.remember(by_ear=True)
+    place.today.begin_asked.emit(next(n for n, d in enumerate(practising.work.drills) if d.kind == "join"))
+    wait_for(lambda: running.ear._stretches is not None)
+    plan, tempo = practising.sitting.course.plan(practising.sitting.drill), practising.sitting.rung.tempo
+    rendering = running.sound.rendering
+    one = np.zeros(round(rendering.music_s * RATE))
+    take, _ = take_sound(perform(due_notes(plan, tempo), presets.listening(), 0.0, 2), plan.request.phrase)
+    front = round((rendering.seconds[0] - LEAD_S) * RATE)
+    one[front:] += np.resize(take, len(one) - front)
+    for passes in (1, 2):
+        running.ear.input.hand(one)
+        running.ear.input.hand(0.3 * one[:RATE])
+        wait_for(lambda passes=passes: practising.sitting.clean + practising.sitting.missed == passes)
+    running.sound.output.seconds = lambda: rendering.seconds[0] + 0.8
+    wait_for(lambda: running.figure.now is not None)
 
 
 def days_view(window: MainWindow) -> None:

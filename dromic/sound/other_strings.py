@@ -10,7 +10,7 @@ import numpy as np
 from dromic.core.listening.judging import Found
 from dromic.core.listening.report import OtherString
 from dromic.sound.fronts import RATE
-from dromic.sound.note_ends import own_bins, power, window_size
+from dromic.sound.note_ends import own_bins, power, powers, window_size
 from dromic.sound.string import Samples
 
 _MOVING = frozenset({"vibrato", "slide-in", "slide-out", "slide-to", "tremolo", "release"})
@@ -42,12 +42,8 @@ def other_strings(found: Found, samples: Samples, numbers: Mapping[str, float]) 
             bins = own_bins(pitch, near, size)
             if pitch in near or len(bins) < _LEAST_BINS:
                 continue
-            after = np.array(
-                [power(samples, at + _AFTER * size / RATE, bins[n : n + 1], size) for n in range(len(bins))]
-            )
-            before = np.array(
-                [power(samples, at - _BEFORE * size / RATE, bins[n : n + 1], size) for n in range(len(bins))]
-            )
+            after = powers(samples, at + _AFTER * size / RATE, bins, size)
+            before = powers(samples, at - _BEFORE * size / RATE, bins, size)
             risen = 10 * np.log10(after / before) >= numbers["other_rise_db"]
             db = 10 * float(np.log10(after.mean() / loud))
             if risen.mean() >= _RISEN and db >= numbers["other_db"]:

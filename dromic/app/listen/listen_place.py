@@ -32,7 +32,7 @@ from dromic.app.listen.even_view import EvenView
 from dromic.app.listen.input_dialog import InputDialog
 from dromic.app.listen.keeping import Keeping
 from dromic.app.listen.kept_view import KeptView
-from dromic.app.listen.taking import AFTER_S, BEFORE_S, NO_PLAN, SPEEDS, Taking
+from dromic.app.listen.taking import ALL, BAR, BARS, NO_PLAN, NOTE, SPEEDS, Taking
 from dromic.core.listening.judging import Manner
 from dromic.core.listening.report import TakeReport, Worst
 from dromic.core.listening.verdicts import CLEAN, CONNECT, DRIVEN, EXACT, RING, SEPARATE
@@ -48,6 +48,7 @@ _IDEALS = (
     ("Notes touch the next", CONNECT), ("Notes end with the next", EXACT), ("Notes stand apart", SEPARATE),
     ("Notes ring on", RING),
 )  # fmt: skip
+_REACHES = (("About the note", NOTE), ("Its bar", BAR), ("Two bars", BARS), ("All of it", ALL))
 _SIGNALS = (("Clean signal", CLEAN), ("Driven signal", DRIVEN))
 
 
@@ -77,7 +78,7 @@ class ListenPlace(QWidget):
         self.ideal, self.signal = QComboBox(), QComboBox()
         self.head, self.said, self.even = QLabel(), QLabel(), QLabel()
         self.practise, self.hear = QPushButton("Practise it"), QPushButton("Hear it")
-        self.speed, self.loop = QComboBox(), QCheckBox("Loop")
+        self.reach, self.speed, self.loop = QComboBox(), QComboBox(), QCheckBox("Loop")
         self.cancel = QPushButton("Stop listening")
         self._build()
         self.taking.heard.connect(self.show_take)
@@ -124,6 +125,9 @@ class ListenPlace(QWidget):
         for share in SPEEDS:
             self.speed.addItem(f"at {share:.0%}", share)
         self.speed.setAccessibleName("speed")
+        for words, of in _REACHES:
+            self.reach.addItem(words, of)
+        self.reach.setAccessibleName("how much of the take to hear")
         self.open.setShortcut("Ctrl+Shift+T")
         self.open.setToolTip("WAV, FLAC, OGG or MIDI (Ctrl+Shift+T)")
         self.practise.setToolTip("A drill for this place, on Shed (Enter)")
@@ -165,9 +169,15 @@ class ListenPlace(QWidget):
         side.addWidget(self.said)
         side.addWidget(self.list, 1)
         row = QHBoxLayout()
-        for part in (self.practise, self.hear, self.speed, self.loop):
+        for part in (self.practise, self.hear):
             row.addWidget(part)
+        row.addStretch(1)
+        how = QHBoxLayout()
+        for control in (self.reach, self.speed, self.loop):
+            how.addWidget(control)
+        how.addStretch(1)
         side.addLayout(row)
+        side.addLayout(how)
         for view, words in ((self.plot, "Against the load"), (self.evenness, "Evenness"), (self.days, "Takes")):
             self.tabs.addTab(view, words)
         side.addWidget(self.tabs, 2)
@@ -287,10 +297,9 @@ class ListenPlace(QWidget):
         if take is None:
             self.noticed.emit("There is no take to hear yet", False)
             return
-        notes = [n for n in take.report.notes if event is None or n.event == event]
-        if notes:
-            at = notes[0].heard_s if notes[0].heard_s is not None else notes[0].due_s
-            self.taking.play(at - BEFORE_S, at + AFTER_S, self.speed.currentData(), self.loop.isChecked())
+        passage = take.passage(event, self.reach.currentData())
+        if passage is not None:
+            self.taking.play(*passage, self.speed.currentData(), self.loop.isChecked())
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         """Another page: what is being recorded is kept, and nothing sounds on."""

@@ -32,6 +32,9 @@ BEFORE_COUNTED_S = 0.12
 """of a recording kept before the bar counted in is over: a first note may come early"""
 BEFORE_S, AFTER_S = 0.4, 0.6
 """of the take, heard about a note"""
+EARLY_S = 0.05
+"""before a bar's first note, heard with it"""
+NOTE, BAR, BARS, ALL = "note", "bar", "bars", "all"
 SPEEDS = (1.0, 0.75, 0.5, 0.35)
 
 
@@ -45,6 +48,28 @@ class Take:
     report: TakeReport
     midi: bytes = b""
     """of a performance that has no sound"""
+
+    def passage(self, event: int | None, reach: str) -> tuple[float, float] | None:
+        """From when to when in the take an event is heard, or its bar, that and the next, or all; None where there is no such note. Of
+        what is played more than once, the first time."""
+        notes = self.report.notes
+        first = next((n for n, note in enumerate(notes) if event is None or note.event == event), None)
+        if first is None:
+            return None
+        at = [note.heard_s if note.heard_s is not None else note.due_s for note in notes]
+        if reach == NOTE:
+            return at[first] - BEFORE_S, at[first] + AFTER_S
+        if reach == ALL:
+            return at[0] - BEFORE_S, at[-1] + AFTER_S
+        bars = {note.index: note.bar_number for note in self.plan.notes}
+        of = [bars[note.index] for note in notes]
+        begin = next(n for n in range(first, -1, -1) if n == 0 or of[n - 1] != of[first])
+        end, left = first, 1 if reach == BAR else 2
+        while end < len(of) and left:
+            end += 1
+            left -= end == len(of) or of[end] != of[end - 1]
+        until = at[end] if end < len(at) else at[-1] + AFTER_S
+        return at[begin] - EARLY_S, until - EARLY_S
 
 
 class Taking(QObject):

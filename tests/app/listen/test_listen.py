@@ -250,3 +250,22 @@ def test_evenness_is_shown_by_kind_of_note(qtbot, listen):
     place.tabs.setCurrentWidget(place.evenness)
     assert place.evenness.rows.even == place.taking.take.report.even and place.evenness.rows.even
     assert "ms" in place.evenness.accessibleDescription() and not place.evenness.grab().isNull()
+
+
+def test_a_bar_of_the_take_goes_round_slowed(qtbot, listen):
+    _, place = listen
+    simulated(qtbot, place, 0)
+    take = place.taking.take
+    bars = {n.index: n.bar_number for n in take.plan.notes}
+    second = next(n for n in take.report.notes if bars[n.index] == 2)
+    start, end = take.passage(second.event, "bar")
+    bar_s = float(take.plan.request.phrase.bars[1].length) * 60 / take.report.tempo
+    assert end - start == pytest.approx(bar_s, abs=0.03) and start < second.heard_s < start + 0.1
+    assert take.passage(second.event, "bars")[1] - start == pytest.approx(2 * bar_s, abs=0.03)
+    assert take.passage(None, "all")[1] > take.report.notes[-1].heard_s
+    place.chart.select(second.event)
+    place.reach.setCurrentIndex(1)
+    place.speed.setCurrentIndex(2)
+    place.loop.setChecked(True)
+    place.hear.click()
+    assert place.taking.output._loop and place.taking.output._length == pytest.approx(2 * bar_s, rel=0.05)
