@@ -8,7 +8,16 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from dromic.cli import convert_command, listen_commands, lists, plan_command, practice_commands, practise_command
+from dromic.cli import (
+    convert_command,
+    listen_commands,
+    lists,
+    places_command,
+    plan_command,
+    practice_commands,
+    practise_command,
+    rank_command,
+)
 from dromic.core.values.errors import DromicError
 
 
@@ -26,6 +35,8 @@ def parser() -> argparse.ArgumentParser:
     practice_commands.add_to(commands)
     practise_command.add_to(commands)
     listen_commands.add_to(commands)
+    places_command.add_to(commands)
+    rank_command.add_to(commands)
     lists.add_to(commands)
     return top
 

@@ -33,6 +33,13 @@ def players_folder() -> Path:
     return data_folder() / "players"
 
 
+def ranking_file() -> Path:
+    """What was ranked of collections, so that it is not done again; it can be thrown away."""
+    from platformdirs import user_cache_path
+
+    return Path(user_cache_path(NAME)) / "ranked.jsonl"
+
+
 def fault_log() -> Path:
     """Where faults of Dromic's own are written down."""
     from platformdirs import user_log_path

@@ -15,7 +15,7 @@ from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.overview import Overview
 from dromic.app.kit.theme import Theme, font
 from dromic.app.plan.choices_panel import ChoicesPanel
-from dromic.app.plan.counts_list import CountsList
+from dromic.app.plan.counts_page import CountsPage
 from dromic.app.plan.findings_list import FindingsList
 from dromic.app.plan.pins_list import PinsList
 from dromic.app.plan.verdict import Verdict
@@ -39,7 +39,7 @@ class PlanPlace(QWidget):
         self.planning = planning
         self.chart, self.overview, self.neck = ChartView(), Overview(), NeckView()
         self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
-        self.what_if, self.pins, self.counts, self.tabs = WhatIfList(), PinsList(), CountsList(), QTabWidget()
+        self.what_if, self.pins, self.counts, self.tabs = WhatIfList(), PinsList(), CountsPage(), QTabWidget()
         self.why = QLabel()
         self._build()
         self._connect()
@@ -86,6 +86,7 @@ class PlanPlace(QWidget):
         self._explain(None)
 
     def _connect(self) -> None:
+        self.counts.asked.connect(self.chart.select)
         planning = self.planning
         planning.begun.connect(self._show_choices)
         planning.planned.connect(self._show_plan)

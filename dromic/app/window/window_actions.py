@@ -7,8 +7,10 @@ from collections.abc import Callable
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidget
 
+from dromic import presets
 from dromic.app.window.late_pages import SOUND_OF_THEIR_OWN
 from dromic.app.window.shell import Shell
+from dromic.core.setup.choices import Choices
 
 _KEY = QKeySequence.StandardKey
 Act = Callable[[Shell], object]
@@ -21,6 +23,23 @@ def ask_decision(window: Shell) -> None:
         window.notify("Go to Weigh (F4) first: a plan is chosen there, then kept", False)
     else:
         window.weigh_place.ask_keep()
+
+
+def rank_collection(window: Shell) -> None:
+    """Rank a folder or a book of tunes by what these hands can play."""
+    from dromic.app.collection.ranking_dialog import RankingDialog
+    from dromic.collection import Wanted
+
+    request = window.plan.request if window.plan is not None else None
+    choices = window.open_book.choices if request is not None else Choices()
+
+    def wanted(target: float | None) -> Wanted:
+        player = request.player if request is not None else presets.players()["fluent"]
+        return Wanted(Choices(school=choices.school, legato=choices.legato), player, target)
+
+    dialog = RankingDialog(wanted, window.plan_place.chart.theme, parent=window.plan_place)
+    dialog.open_asked.connect(window.open_file)
+    dialog.open()
 
 
 # name, keys, what it does, whether it stands in the songbook's menu
@@ -41,6 +60,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Delete this phrase", [], lambda w: w.open_book.drop_phrase(), True),
     ("Next phrase", ["Ctrl+PgDown"], lambda w: w.turn_page(1), True),
     ("Previous phrase", ["Ctrl+PgUp"], lambda w: w.turn_page(-1), True),
+    ("A collection for these hands…", ["Ctrl+Shift+R"], rank_collection, True),
     None,
     ("What went wrong…", [], lambda w: w.show_what_failed(), True),
     ("Quit", ["Ctrl+Q"], lambda w: w.close(), True),

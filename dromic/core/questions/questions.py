@@ -114,6 +114,21 @@ def what_must_i_be_able_to_do(asked: Subject, progress: Progress) -> Lines:
     return (*lines, *(f"{'Nearest: ' if not n else ''}{words}" for n, (_, words) in enumerate(nearest)))
 
 
+def nearest_ability(solved: Solved, target: float, progress: Progress) -> tuple[HandNumber, float] | None:
+    """The ability that alone would bring a plan to a target with the least growth, and how many times better it must be; None where
+    no one ability does."""
+    asked = Subject(solved, target, (), {})
+    found: list[tuple[float, HandNumber]] = []
+    for number in (n for n in NUMBERS if n.better):
+        _go_on(progress, 0.5)
+        if _with(asked, number, min([MOST_FACTOR, *(f for f, _ in found)]), progress) >= target:
+            found.append((_factor(asked, number, progress), number))
+    if not found:
+        return None
+    factor, number = min(found, key=lambda one: one[0])
+    return number, factor
+
+
 def _ceiling(request: Request, progress: Progress) -> float:
     """The ceiling of a request's plan: infinite where nothing limits it, 0 where there is no plan."""
     try:

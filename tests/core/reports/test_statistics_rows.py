@@ -77,16 +77,16 @@ def test_every_school_is_counted_and_its_sums_agree(school):
 def test_the_counts_are_listed_beside_the_chart_and_follow_the_plan(qtbot, demo_window):
     place = demo_window.plan_place
     place.tabs.setCurrentWidget(place.counts)
-    lines = [place.counts.item(n).text() for n in range(place.counts.count())]
+    lines = [place.counts.list.item(n).text() for n in range(place.counts.list.count())]
     told = rows(place.planning.plan)
     assert f"Strokes: {told['Strokes']}" in lines and "Fretting hand" in lines
     place.panel.school.setCurrentIndex(place.panel.school.findData("downs"))
     qtbot.waitUntil(lambda: place.planning.plan.request.school.name == "downs", timeout=20000)
     assert f"Strokes: {rows(place.planning.plan)['Strokes']}" in [
-        place.counts.item(n).text() for n in range(place.counts.count())
+        place.counts.list.item(n).text() for n in range(place.counts.list.count())
     ]
-    place.counts.setFocus()
-    QTest.keyClick(place.counts, Qt.Key.Key_Down)
-    assert place.counts.currentRow() > 0
+    place.counts.list.setFocus()
+    QTest.keyClick(place.counts.list, Qt.Key.Key_Down)
+    assert place.counts.list.currentRow() > 0
     bar = place.tabs.tabBar()
     assert bar.tabRect(place.tabs.count() - 1).right() <= place.tabs.width()  # no tab is cut off

@@ -1,0 +1,1 @@
+"""A whole collection ranked for these hands."""

@@ -1,0 +1,182 @@
+"""A whole collection planned for one pair of hands, on all cores: files are read and tunes planned in worker processes, which
+give back a few numbers each, so that memory does not grow with the collection; what is done already is not done again."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, dataclass, replace
+from functools import partial
+from pathlib import Path
+
+from dromic.core.questions.questions import nearest_ability
+from dromic.core.reports.ranking import Away, Ranked, ranked_of
+from dromic.core.search.planner import solve
+from dromic.core.setup.choices import Choices
+from dromic.core.setup.player import Player
+from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Progress
+from dromic.formats.table import read, readable, titles
+from dromic.plan_requests import first_choices, request_for
+from dromic.plan_workers import Workers, go_on
+
+NEAR = 0.8
+"""of a target: tunes whose ceiling lies above this share and under the target are asked which ability is missing"""
+_PIECE = 24
+"""tunes sent to the workers at a time: so much is lost when it is stopped"""
+_FORM = 1
+"""of what is kept between runs; another one is made anew"""
+
+
+@dataclass(frozen=True, slots=True)
+class Tune:
+    """A tune of a collection: its file, its number in it, and its title."""
+
+    path: Path
+    number: int
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """How a collection is planned: the choices, the hands, and the tempo asked for (None for each tune's own)."""
+
+    choices: Choices
+    player: Player
+    target: float | None = None
+
+    @property
+    def sign(self) -> str:
+        """What tells these wishes from others."""
+        held = json.dumps([_FORM, asdict(self.choices), asdict(self.player), self.target], default=str, sort_keys=True)
+        return hashlib.sha256(held.encode()).hexdigest()[:16]
+
+
+def tunes_of(place: Path) -> list[Tune]:
+    """The tunes of a folder, whatever lies under it, or of one file; DromicError where there are none. Files that cannot be read are
+    told when their turn comes."""
+    if place.is_dir():
+        files = sorted(
+            Path(folder) / name for folder, _, names in os.walk(place) for name in names
+            if Path(name).suffix.lower() in readable()
+        )  # fmt: skip
+    else:
+        files = [place]
+    found: list[Tune] = []
+    for path in files:
+        try:
+            names = titles(path)
+        except DromicError:
+            if path == place:
+                raise
+            names = []
+        found += [Tune(path, n, name) for n, name in enumerate(names, start=1)] or [Tune(path, 1, path.stem)]
+    if not found:
+        raise DromicError("holds no tunes; choose a folder with files that can be read", path=place.name)
+    return found
+
+
+def rank(
+    tunes: Sequence[Tune], wanted: Wanted, kept: Path | None = None, progress: Progress = lambda share: True,
+    workers: int | None = None,
+) -> list[Ranked]:  # fmt: skip
+    """What is said of each tune, in their order. What was ranked before under the same wishes is taken from the file `kept`, where
+    each piece of the work is put down as it is done. Cancelled when `progress` says no."""
+    held = _held(kept, wanted.sign)
+    keys = [_key(tune) for tune in tunes]
+    todo = [n for n, key in enumerate(keys) if key not in held]
+    pool = Workers(workers)
+    try:
+        for start in range(0, len(todo), _PIECE):
+            piece = todo[start : start + _PIECE]
+            done = len(tunes) - len(todo) + start
+
+            def share(part: float, done: int = done, piece: Sequence[int] = piece) -> bool:
+                return progress((done + part * len(piece)) / len(tunes))
+
+            answers = pool.run([partial(ranked, tunes[n], wanted) for n in piece], share)
+            new = {keys[n]: answer for n, answer in zip(piece, answers, strict=True)}
+            held |= new
+            _put_down(kept, wanted.sign, new)
+    finally:
+        pool.close()
+    progress(1.0)
+    return [held[key] for key in keys]
+
+
+def ranked(tune: Tune, wanted: Wanted) -> Ranked:
+    """In a worker: one tune read and planned; why not, where it cannot be."""
+    name = str(tune.path)
+    try:
+        phrase = read(tune.path, tune.number)
+        chosen = first_choices(phrase, wanted.choices)
+        chosen = replace(chosen, school=wanted.choices.school or chosen.school)
+        if wanted.target:
+            chosen = replace(chosen, tempo=wanted.target)
+        request = replace(request_for(phrase, chosen, {}), player=wanted.player)
+        solved = solve(request, go_on)
+        made = ranked_of(solved.plan, name, tune.number, phrase.title or tune.title)
+        made = replace(made, tempo=phrase.tempo)
+        asked = wanted.target or phrase.tempo
+        if made.top < asked and made.top >= NEAR * asked:
+            found = nearest_ability(solved, asked, go_on)
+            if found is not None:
+                number, factor = found
+                now = number.get(wanted.player)
+                better = now * factor if number.better > 0 else now / factor
+                made = replace(made, away=Away(number.label, factor, better, now, number.unit))
+        return made
+    except DromicError as error:
+        return Ranked(name, tune.number, tune.title, refused=str(error))
+
+
+def _key(tune: Tune) -> str:
+    """What tells a tune, as its file is now, from any other."""
+    try:
+        about = tune.path.stat()
+        marks = f"{about.st_mtime_ns} {about.st_size}"
+    except OSError:
+        marks = ""
+    return f"{tune.path.resolve()} {tune.number} {marks}"
+
+
+def _held(kept: Path | None, sign: str) -> dict[str, Ranked]:
+    """What was put down before under the same wishes; a line that was cut off is as if it were not there."""
+    found: dict[str, Ranked] = {}
+    for line in _lines(kept):
+        try:
+            entry = json.loads(line)
+            if entry["sign"] == sign:
+                found[str(entry["key"])] = _ranked(entry["tune"])
+        except (ValueError, KeyError, TypeError):
+            continue
+    return found
+
+
+def _lines(kept: Path | None) -> Iterator[str]:
+    if kept is not None and kept.exists():
+        with kept.open(encoding="utf-8", errors="replace") as file:
+            yield from file
+
+
+def _ranked(entry: dict[str, object]) -> Ranked:
+    away, between = entry.pop("away"), entry.pop("ceiling_range")
+    made = Ranked(**entry)  # type: ignore[arg-type]
+    return replace(
+        made, needs=tuple(made.needs), away=Away(**away) if isinstance(away, dict) else None,
+        ceiling_range=(float(between[0]), float(between[1])) if isinstance(between, list) else None,
+    )  # fmt: skip
+
+
+def _put_down(kept: Path | None, sign: str, new: dict[str, Ranked]) -> None:
+    if kept is None:
+        return
+    try:
+        kept.parent.mkdir(parents=True, exist_ok=True)
+        with kept.open("a", encoding="utf-8") as file:
+            for key, one in new.items():
+                file.write(json.dumps({"sign": sign, "key": key, "tune": asdict(one)}) + "\n")
+    except OSError:
+        return  # it is only made anew the next time
