@@ -214,7 +214,7 @@ LISTS: tuple[PlaceList, ...] = (
     PlaceList("gaps", "What meets in one gap", "a new stroke, a new string, a shift and a slur, two or more at once", _gaps),
     PlaceList("shifts", "Shifts", "how far, what there is to prepare, and the finger that stays", _shifts),
     PlaceList("departures", "Not a finger a fret", "notes whose finger reaches out of its place", _departures),
-    PlaceList("slurs", "Slurs and their motions", "how many fingers move for each", _motions),
+    PlaceList("slurs", "Slurs and their motions", "how many fingers come down or lift for each", _motions),
     PlaceList("chords", "Chord to chord", "where each finger goes", _chords),
     PlaceList("palm", "Palm on and off", "and the time there is for it", _palm),
     PlaceList("tight", "Near the limit", f"moves with a load of {_TIGHT:g} or more, the tightest first", _tight),
