@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import NoReturn
 
 from dromic.cli import (
+    ask_command,
     convert_command,
     listen_commands,
     lists,
@@ -36,6 +37,7 @@ def parser() -> argparse.ArgumentParser:
     practise_command.add_to(commands)
     listen_commands.add_to(commands)
     places_command.add_to(commands)
+    ask_command.add_to(commands)
     rank_command.add_to(commands)
     lists.add_to(commands)
     return top

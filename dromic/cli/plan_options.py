@@ -104,7 +104,7 @@ def asked_of(options: argparse.Namespace) -> Requests:
     if options.unroll:
         phrase, chosen = phrase.unrolled(), _unrolled(phrase, chosen)
     if options.bars:
-        whole, phrase = phrase, phrase.passage(*_bars(options.bars))
+        whole, phrase = phrase, phrase.passage(*bar_numbers(options.bars))
         chosen = _within(chosen, whole, phrase)
     phrase = phrase.at_tempo(options.tempo if options.tempo is not None else chosen.tempo)
     player, notices = _player(options, chosen)
@@ -242,7 +242,8 @@ def _keep(text: str) -> frozenset[str]:
     return words
 
 
-def _bars(text: str) -> tuple[int, int]:
+def bar_numbers(text: str) -> tuple[int, int]:
+    """The first and the last of bars written as 3-6."""
     first, _, last = text.partition("-")
     last = last or first
     if not (first.isdecimal() and last.isdecimal()) or int(first) > int(last):
