@@ -13,6 +13,7 @@ from dromic.cli import (
     convert_command,
     listen_commands,
     lists,
+    move_command,
     places_command,
     plan_command,
     practice_commands,
@@ -38,6 +39,7 @@ def parser() -> argparse.ArgumentParser:
     listen_commands.add_to(commands)
     places_command.add_to(commands)
     ask_command.add_to(commands)
+    move_command.add_to(commands)
     rank_command.add_to(commands)
     lists.add_to(commands)
     return top

@@ -12,6 +12,7 @@ from fractions import Fraction
 from dromic.app.write.pen import FREE, Pen
 from dromic.core.music import edit, edit_bars
 from dromic.core.music.phrase import Note, Phrase
+from dromic.core.music.shapes import FRETS, moved
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import BASE_NAMES, BASES, IN_TIME_OF, MOST_DOTS
@@ -185,6 +186,18 @@ def _restring(by: int) -> Act:
     return act
 
 
+SHAPES = {"shape-up": -1, "shape-down": 1}
+"""commands that move a shape with its frets, and by how many strings"""
+
+
+def _shape(by: int) -> Act:
+    def act(phrase: Phrase, pen: Pen, instrument: Instrument) -> Written:
+        made, pen = _here(lambda p, s, i: moved(p, s, by, 0, FRETS, i).phrase)(phrase, pen, instrument)
+        return made, pen if pen.selection else pen.across(instrument.strings, by)
+
+    return act
+
+
 def _bar_again(phrase: Phrase, pen: Pen, instrument: Instrument) -> Written:
     made = edit_bars.repeated_bar(phrase, phrase.bar_at(pen.at))
     return made, pen.barred(made, forward=True)
@@ -288,6 +301,8 @@ COMMANDS: tuple[Command, ...] = (
             _here(lambda p, s, i: edit.shifted(p, s, -1, i))),
     Command("string-up", "Notes", "Same pitch on the string above", ("Alt+Up",), _restring(-1)),
     Command("string-down", "Notes", "Same pitch on the string below", ("Alt+Down",), _restring(1)),
+    Command("shape-up", "Notes", "Same frets on the string above", ("Alt+Shift+Up",), _shape(-1)),
+    Command("shape-down", "Notes", "Same frets on the string below", ("Alt+Shift+Down",), _shape(1)),
     Command("semitone-up", "Notes", "Up a semitone", ("Ctrl+Up",), _here(lambda p, s, i: edit.transposed(p, s, 1, i))),
     Command("semitone-down", "Notes", "Down a semitone", ("Ctrl+Down",),
             _here(lambda p, s, i: edit.transposed(p, s, -1, i))),

@@ -18,10 +18,11 @@ from dromic.app.write.key_map import KeyMap
 from dromic.app.write.line_view import LineView
 from dromic.app.write.pen import FREE, Pen
 from dromic.app.write.phrase_panel import PhrasePanel
-from dromic.app.write.write_commands import COMMAND, put_fret, put_name
+from dromic.app.write.write_commands import COMMAND, SHAPES, put_fret, put_name
 from dromic.core.music import edit
 from dromic.core.music.musical_keys import Key, key_of, likely_key, place_words
 from dromic.core.music.phrase import Bar, Phrase
+from dromic.core.music.shapes import FRETS, moved
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.reports.statistics import figures, stays_of
 from dromic.core.setup.instrument import Instrument
@@ -154,6 +155,7 @@ class WritePlace(QWidget):
     def run(self, name: str) -> None:
         """Do one of the commands."""
         command, before = COMMAND[name], self.open_book.phrase
+        before_span = self.pen.span(before)
         try:
             made, pen = command.act(before, self.pen, self.open_book.instrument)
         except DromicError as error:
@@ -163,6 +165,10 @@ class WritePlace(QWidget):
         if name in ("fret-up", "fret-down") and (opened := edit.open_notes(before, self.pen.span(before))):
             count = f"{opened} open string{'s are' if opened > 1 else ' is'}"
             self.noticed.emit(f"{count} fretted now: the shape needs a finger more there", True)
+        if name in SHAPES:
+            breaks = moved(before, before_span, SHAPES[name], 0, FRETS, self.open_book.instrument).breaks
+            if breaks:
+                self.noticed.emit("; ".join(breaks), True)
 
     def _run_from_list(self, name: str) -> None:
         self.run(name)
