@@ -24,6 +24,7 @@ from bench.midi import bench_midi
 from bench.peers import bench_peers
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.practice import bench_log_kills, bench_practice
+from bench.ranking import bench_ranking
 from bench.same import bench_same
 from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
@@ -68,6 +69,9 @@ def main() -> None:
         return
     if "--listen" in sys.argv:
         bench_listen()
+        return
+    if "--rank" in sys.argv:
+        bench_ranking()
         return
     if "--learning" in sys.argv:
         bench_learning()

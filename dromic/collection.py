@@ -119,8 +119,8 @@ def ranked(tune: Tune, wanted: Wanted) -> Ranked:
         solved = solve(request, go_on)
         made = ranked_of(solved.plan, name, tune.number, phrase.title or tune.title)
         made = replace(made, tempo=phrase.tempo)
-        asked = wanted.target or phrase.tempo
-        if made.top < asked and made.top >= NEAR * asked:
+        asked = wanted.target
+        if asked and NEAR * asked <= made.top < asked:
             found = nearest_ability(solved, asked, go_on)
             if found is not None:
                 number, factor = found

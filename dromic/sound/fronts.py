@@ -214,7 +214,7 @@ def _loudness(samples: Samples, seconds: Floats) -> Floats:
         square = uniform_filter1d(_piece(samples, at - reach, reach + length + size) ** 2, size)
         before = float(square[reach - min(at, 2 * size) : reach - size // 2].mean()) if at > size // 2 else 0.0
         after = float(square[reach : reach + length].max(initial=0.0))
-        found.append(10 * np.log10(max(after - 0.8 * before, 0.15 * after) + 1e-10))
+        found.append(10 * np.log10(max(after - 0.8 * before, 0.22 * after) + 1e-10))
     return np.array(found)
 
 
