@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from dromic.core.findings.findings import by_place
-from dromic.core.plan.plan import Plan
+from dromic.core.music.phrase import Bar
+from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.explain import many, remedy_text
 from dromic.core.reports.statistics_rows import counts
@@ -37,6 +38,32 @@ def _head(plan: Plan) -> Iterator[str]:
         yield f"note: {sentence}"
 
 
+_MARKS = {"accent": ">", "bend": "b", "vibrato": "~", "tremolo": "%", "harmonic": "*", "let-ring": "&"}
+"""what stands beside a fret for a mark"""
+_LEGEND = {
+    "rest": "rest: the string a stroke comes to rest on, f where it is free", "waits": "waits: the string at which the pick waits",
+    "palm": "palm: x where it lies on", "lean": "lean: the way the pick leans, by its first letters",
+}  # fmt: skip
+_EXTRA: tuple[tuple[str, Callable[[Plan, PlanNote], str]], ...] = (
+    ("rest", lambda plan, n: str(n.rest_on) if n.rest_on else "f" if n.stroke in ("down", "up") else ""),
+    ("waits", lambda plan, n: str(n.waits_at) if n.waits_at else ""),
+    ("palm", lambda plan, n: "x" if "palm-mute" in n.marks else ""),
+    ("lean", lambda plan, n: "".join(word[0] for word in n.lean.split("-")) if n.stroke in ("down", "up") else ""),
+)
+"""rows below the fingers, each where it has something to tell: the string a stroke comes to rest on (f, free), the string at which
+the pick waits, the palm, the lean where it changes"""
+
+
+def _extra(plan: Plan) -> list[str]:
+    """The names of the rows that have something to tell."""
+    leads = plan.leads
+    tells = {
+        "rest": any(n.rest_on for n in leads), "waits": any(n.waits_at for n in leads),
+        "palm": any("palm-mute" in n.marks for n in leads), "lean": len({n.lean for n in leads if n.stroke in ("down", "up")}) > 1,
+    }  # fmt: skip
+    return [name for name, _ in _EXTRA if tells[name]]
+
+
 def _columns(plan: Plan) -> Iterator[tuple[int, dict[str, str]]]:
     """For each event its bar and what stands in each row."""
     strings = plan.request.instrument.strings
@@ -46,9 +73,12 @@ def _columns(plan: Plan) -> Iterator[tuple[int, dict[str, str]]]:
         cell = {str(s): "" for s in range(1, strings + 1)}
         for note in notes:
             fret = "x" if "dead" in note.marks else str(note.fret)
-            cell[str(note.string)] = _ATTACK[note.attack] + fret
+            cell[str(note.string)] = (
+                _ATTACK[note.attack] + fret + "".join(sign for mark, sign in _MARKS.items() if mark in note.marks)
+            )
         cell["stroke"] = _STROKE.get(lead.stroke, lead.stroke)
         cell["finger"] = "".join(n.finger for n in notes)
+        cell |= {name: of(plan, lead) for name, of in _EXTRA}
         cell["count"] = count(plan.request.phrase, chord)
         yield plan.request.phrase.events[chord].bar, cell
 
@@ -57,29 +87,48 @@ def _tablature(plan: Plan) -> Iterator[str]:
     instrument = plan.request.instrument
     strings = [str(s) for s in range(1, instrument.strings + 1)]
     names = {str(s): f"{SHARP_NAMES[instrument.open_pitch(s) % 12]:<2}" for s in range(1, instrument.strings + 1)}
-    rows = ["count", *strings, "stroke", "finger"]
+    extra = _extra(plan)
+    parts = {section.first: section.name for section in plan.request.phrase.sections}
+    rows = [*(["part"] if parts else []), "count", *strings, "stroke", "finger", *extra]
+    bars = plan.request.phrase.bars
     lines: dict[str, str] = {}
 
-    def flush() -> Iterator[str]:
+    def flush(end: str = "|") -> Iterator[str]:
         for row in rows:
-            yield (lines[row] + ("|" if row in strings else "")).rstrip()
+            if row != "part" or lines[row].strip() != row:
+                yield (lines[row] + (end if row in strings else "")).rstrip()
         yield ""
 
     bar = None
     for event_bar, cell in _columns(plan):
-        width = max(len(v) for v in cell.values()) + 1
+        cell["part"] = parts.get(event_bar, "") if event_bar != bar else ""
+        width = max(len(cell[row]) for row in rows) + 1
         if not lines or len(lines["count"]) + width > WIDTH:
             if lines:
                 yield from flush()
             lines = {row: f"{names.get(row, row):<7}" for row in rows}
             bar = None
         if event_bar != bar:
+            sign = _bar_sign(bars[event_bar - 1] if event_bar else None, bars[event_bar])
             for row in rows:
-                lines[row] += "|" if row in strings else " "
+                lines[row] += sign if row in strings else " " * len(sign)
             bar = event_bar
         for row in rows:
             lines[row] += cell[row].ljust(width, "-" if row in strings else " ")
-    yield from flush()
+    yield from flush(":|" if bars[-1].repeat_times else "|")
+    if extra:
+        yield "; ".join(_LEGEND[name] for name in extra)
+
+
+def _bar_sign(before: Bar | None, bar: Bar) -> str:
+    """The line before a bar, with the signs of repeats and the number of its ending."""
+    ends = ":" if before is not None and before.repeat_times else ""
+    number = (
+        "".join(map(str, bar.endings)) + "."
+        if bar.endings and (before is None or bar.endings != before.endings)
+        else ""
+    )
+    return f"{ends}|{':' if bar.repeat_start else ''}{number}"
 
 
 def _totals(plan: Plan) -> Iterator[str]:
