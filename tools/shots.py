@@ -152,10 +152,9 @@ def running_view(window: MainWindow) -> None:
     take, _ = take_sound(perform(due_notes(plan, tempo), presets.listening(), 0.0, 2), plan.request.phrase)
     front = round((rendering.seconds[0] - LEAD_S) * RATE)
     one[front:] += np.resize(take, len(one) - front)
-    for passes in (1, 2):
+    for _ in range(3):  # a round is judged once some of the next is heard
         running.ear.input.hand(one)
-        running.ear.input.hand(0.3 * one[:RATE])
-        wait_for(lambda passes=passes: practising.sitting.clean + practising.sitting.missed == passes)
+    wait_for(lambda: practising.sitting.clean + practising.sitting.missed == 2)
     running.sound.output.seconds = lambda: rendering.seconds[0] + 0.8
     wait_for(lambda: running.figure.now is not None)
 

@@ -20,6 +20,10 @@ from dromic.core.search.planner import plan as planned
 from dromic.core.setup.practice_settings import PracticeSettings
 
 
+_DIGITS = 2
+"""of a tempo, as the log keeps it: the next pass at the same tempo is no other one"""
+
+
 @dataclass(frozen=True)
 class Work:
     """Drills of a plan, where each begins, a sitting, and what the log has of the phrase."""
@@ -111,11 +115,12 @@ def rung_of(
     """The next tempo of a drill; a day of sore hands begins lower."""
     before = _before(plan, drill, history)
     rung = next_rung(passes, today, target, ceiling_of(plan, drill), settings.ladder, wishes.school, before)
+    rung = replace(rung, tempo=round(rung.tempo, _DIGITS))
     less = settings.ladder["soreness_less"] * wishes.soreness
     if not less or any(one.day == today for one in passes):
         return rung
     words = f"{rung.reason}; hands are sore: {less:.0%} less"
-    return replace(rung, tempo=rung.tempo * (1 - less), reason=words, burst=False)
+    return replace(rung, tempo=round(rung.tempo * (1 - less), _DIGITS), reason=words, burst=False)
 
 
 def _before(plan: Plan, drill: Drill, history: History) -> tuple[float, date] | None:

@@ -100,6 +100,15 @@ def test_what_wider_drills_had_clean_counts_for_the_narrower_ones(material):
     assert bar.tempo == pytest.approx(0.45 * plan.request.phrase.tempo)
 
 
+def test_a_pass_at_the_same_tempo_is_followed_by_the_very_same(material):
+    """The log keeps tempos to a hundredth: a rung must be what comes back from it, or the sound would begin anew."""
+    plan, settings = material.plan, presets.practice()
+    work = todays_work(plan, settings, Wishes(target=163.37), today=TODAY)
+    for drill, rung in zip(work.drills, work.rungs, strict=True):
+        one = Pass(datetime(2026, 11, 25, 19), plan.request.phrase.title, drill.name, round(rung.tempo, 2), True)
+        assert work.next_rung(drill, [one], TODAY).tempo == rung.tempo == one.tempo
+
+
 def test_the_skyline_shows_what_both_hands_have_had_clean(material):
     plan = material.plan
     notes = tuple(n.index for n in plan.notes[:4])
