@@ -19,7 +19,7 @@ from dromic.core.setup.choices import Choices
 from dromic.formats.table import read
 from dromic.plan_requests import request_for
 from dromic.presets import DATA
-from dromic.sound.pass_listening import hear_stretch
+from dromic.sound.hearing.pass_listening import hear_stretch
 from dromic.sound.take_render import LEAD_S, take_sound
 
 TUNES, SHARES, LEVELS, SEEDS = range(1, 12), (0.5, 1.0), (0.0, 0.7), 3

@@ -97,7 +97,7 @@ def test_stopped_it_goes_on_where_it_was_and_a_changed_file_is_planned_anew(fold
 
 
 def test_the_command_ranks_and_says_what_cannot_be_planned(folder, capsys, tmp_path, monkeypatch):
-    monkeypatch.setattr("dromic.cli.rank_command.ranking_file", lambda: tmp_path / "r.jsonl")
+    monkeypatch.setattr("dromic.cli.commands.rank_command.ranking_file", lambda: tmp_path / "r.jsonl")
     (folder / "more" / "demo.dromic").unlink()
     words = ["rank", str(folder), "--tempo", "100", "--workers", "1"]
     assert main([*words, "--json"]) == 0

@@ -8,7 +8,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from dromic.cli import (
+from dromic.cli.commands import (
     ask_command,
     convert_command,
     listen_commands,

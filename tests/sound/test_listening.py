@@ -15,12 +15,12 @@ from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz
-from dromic.sound.fronts import RATE, fronts
-from dromic.sound.listening import check, check_sound
-from dromic.sound.note_ends import cents_off
+from dromic.sound.hearing.fronts import RATE, fronts
+from dromic.sound.hearing.listening import check, check_sound
+from dromic.sound.hearing.note_ends import cents_off
+from dromic.sound.hearing.take_file import Recording, checked
 from dromic.sound.stretch import slowed
 from dromic.sound.string import pluck
-from dromic.sound.take_file import Recording, checked
 from dromic.sound.take_render import LEAD_S, take_sound
 from dromic.sound.wav import samples_bytes
 from tests.core.drills.test_drills import material_of

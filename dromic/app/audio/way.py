@@ -112,7 +112,7 @@ class WayMeasure(QObject):
         clicks_s = self._clicks_s
 
         def job(_go_on: object) -> Way:
-            from dromic.sound.fronts import fronts
+            from dromic.sound.hearing.fronts import fronts
 
             return way_of(clicks_s, fronts(samples, ()).seconds.tolist(), presets.data("listen.toml")["way"])
 

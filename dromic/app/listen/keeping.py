@@ -57,7 +57,7 @@ class Keeping(QObject):
         entry = _entry(take, self.now())
 
         def job(_go_on: object) -> KeptTake:
-            from dromic.sound.take_file import flac_bytes
+            from dromic.sound.hearing.take_file import flac_bytes
 
             return self.takes.keep(entry, flac_bytes(take.sound) if take.sound is not None else take.midi)
 

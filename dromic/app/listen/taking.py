@@ -22,8 +22,8 @@ if TYPE_CHECKING:
     from dromic.app.audio.input import Input
     from dromic.app.audio.output import Output
     from dromic.app.book.planning import Planning
+    from dromic.sound.hearing.take_file import Recording
     from dromic.sound.string import Samples
-    from dromic.sound.take_file import Recording
     from dromic.store.takes import KeptTake, Takes
 
 GoOn = Callable[[float], bool]
@@ -228,8 +228,8 @@ def _read(plan: Plan, path: Path, manner: Manner, go_on: GoOn) -> Take:
 
 
 def _of_data(plan: Plan, data: bytes, name: str, suffix: str, manner: Manner, go_on: GoOn) -> Take:
-    from dromic.sound.listening import check
-    from dromic.sound.take_file import MIDI, recording
+    from dromic.sound.hearing.listening import check
+    from dromic.sound.hearing.take_file import MIDI, recording
 
     if suffix.lower() in MIDI:
         return Take(name, None, plan, check(plan, data, f"take{suffix}", manner, go_on), data)
@@ -237,21 +237,21 @@ def _of_data(plan: Plan, data: bytes, name: str, suffix: str, manner: Manner, go
 
 
 def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: GoOn) -> Take:
-    from dromic.sound.listening import check_sound
+    from dromic.sound.hearing.listening import check_sound
 
     return Take(name, sound, plan, check_sound(plan, sound, manner, go_on))
 
 
 def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: GoOn) -> Take:
     from dromic.app.audio.input import RATE
-    from dromic.sound.take_file import checked
+    from dromic.sound.hearing.take_file import checked
 
     name = "the take just recorded"
     return _heard(plan, name, checked(samples[:, None], RATE, name), manner, go_on)
 
 
 def _simulated(plan: Plan, level: float, seed: int, manner: Manner, go_on: GoOn) -> Take:
-    from dromic.sound.take_file import Recording
+    from dromic.sound.hearing.take_file import Recording
     from dromic.sound.take_render import take_sound
 
     played = perform(due_notes(plan), presets.listening(), level, seed)

@@ -18,7 +18,7 @@ from dromic.core.listening.passes import Stretch, StretchHeard, pass_heard, stre
 from dromic.core.plan.plan import Plan
 
 if TYPE_CHECKING:
-    from dromic.sound.bleed import Bleed
+    from dromic.sound.hearing.bleed import Bleed
     from dromic.sound.render import Rendering
     from dromic.sound.string import Samples
 
@@ -127,8 +127,8 @@ class Ear(QObject):
         played, bleed, manner, tempo = out(begin - length + 1, end), self._bleed, self.manner, self._tempo
 
         def job(go_on: Callable[[float], bool]) -> object:
-            from dromic.sound.bleed import learned
-            from dromic.sound.pass_listening import hear_stretch
+            from dromic.sound.hearing.bleed import learned
+            from dromic.sound.hearing.pass_listening import hear_stretch
 
             way_in = learned(*counted, length) if counted is not None else bleed
             heard = way_in.without(samples, played) if way_in is not None else samples
@@ -144,7 +144,7 @@ class Ear(QObject):
         return np.where(numbers < 0, 0.0, self._loop[numbers % len(self._loop)])
 
     def _answered(self, answer: object) -> None:
-        from dromic.sound.bleed import Bleed
+        from dromic.sound.hearing.bleed import Bleed
 
         assert isinstance(answer, tuple) and self.input is not None
         if not answer or isinstance(answer[0], Stretch):

@@ -48,7 +48,9 @@ class MeasureCourse:
         if done(held, passes, figure, numbers):
             return None
         low, high = (held.middle * (1 + sign * held.spread) for sign in (-1, 1))
-        return Rung(round(held.middle, 2), f"your limit lies between about {low:.0f} and {high:.0f}: play it once, then say")
+        return Rung(
+            round(held.middle, 2), f"your limit lies between about {low:.0f} and {high:.0f}: play it once, then say"
+        )
 
     def after(self, number: int, clean: bool) -> int:
         return number

@@ -19,7 +19,6 @@ from dromic.core.practice.wishes import Wishes
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.practice_settings import PracticeSettings
 
-
 _DIGITS = 2
 """of a tempo, as the log keeps it: the next pass at the same tempo is no other one"""
 

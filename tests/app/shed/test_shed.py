@@ -79,7 +79,9 @@ def test_a_whole_sitting_by_the_pedal_alone(qtbot, shed):
                 clock.on(15)
                 press(qtbot, window, Qt.Key.Key_Space)
                 passes += 1
-            assert practising.sitting.rung.tempo == pytest.approx(tempo * 1.04, abs=0.01)  # three clean in a row: a step
+            assert practising.sitting.rung.tempo == pytest.approx(
+                tempo * 1.04, abs=0.01
+            )  # three clean in a row: a step
             clock.on(slot.minutes * 60)
             press(qtbot, window, Qt.Key.Key_Space)  # the time of the part is over: on to the next
             passes += 1

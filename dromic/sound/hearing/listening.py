@@ -16,11 +16,11 @@ from dromic.core.listening.verdicts import DRIVEN
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
-from dromic.sound.fronts import Fronts, GoOn, Hearing, at_rate
-from dromic.sound.note_ends import Sounded, cents_off, levels
-from dromic.sound.other_strings import other_strings
+from dromic.sound.hearing.fronts import Fronts, GoOn, Hearing, at_rate
+from dromic.sound.hearing.note_ends import Sounded, cents_off, levels
+from dromic.sound.hearing.other_strings import other_strings
+from dromic.sound.hearing.take_file import MIDI, Recording, midi_heard, recording
 from dromic.sound.string import Samples
-from dromic.sound.take_file import MIDI, Recording, midi_heard, recording
 
 _MOST_TOLD = 3
 _RINGS_ON_S = 2.0

@@ -46,7 +46,7 @@ def add_to(commands: Any) -> None:
 
 
 def _check(options: argparse.Namespace) -> str:
-    from dromic.sound.listening import check
+    from dromic.sound.hearing.listening import check
 
     plan = one_plan(options, "a take is set against")
     try:

@@ -11,8 +11,8 @@ from dromic.core.listening.judging import Manner, judged
 from dromic.core.listening.passes import Stretch, StretchHeard, stretch_heard
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
-from dromic.sound.fronts import GoOn
-from dromic.sound.listening import bend_cents, found_by_ear, note_levels
+from dromic.sound.hearing.fronts import GoOn
+from dromic.sound.hearing.listening import bend_cents, found_by_ear, note_levels
 from dromic.sound.string import Samples
 
 SILENT_DB = -50.0

@@ -1,0 +1,1 @@
+"""The commands, one a module: each adds its words and runs."""
