@@ -25,9 +25,8 @@ from bench.lines import row
 from bench.live import bench_live
 from dromic import presets
 from dromic.core.listening.due import due_notes
-from dromic.core.listening.judging import Manner
 from dromic.core.listening.performance import Played, perform
-from dromic.core.listening.verdicts import CLEAN, DRIVEN
+from dromic.core.listening.verdicts import CLEAN, DRIVEN, Manner
 from dromic.core.plan.plan import Plan
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.choices import Choices

@@ -11,9 +11,9 @@ import numpy as np
 from bench.lines import row
 from dromic import presets
 from dromic.core.listening.due import due_notes
-from dromic.core.listening.judging import Manner
 from dromic.core.listening.passes import MISSES, pass_heard, stretches
 from dromic.core.listening.performance import perform
+from dromic.core.listening.verdicts import Manner
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.choices import Choices
 from dromic.formats.table import read

@@ -12,9 +12,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from dromic import presets
 from dromic.app.kit.worker import Worker
 from dromic.core.listening.due import due_notes
-from dromic.core.listening.judging import Manner
 from dromic.core.listening.performance import perform
 from dromic.core.listening.report import TakeReport
+from dromic.core.listening.verdicts import Manner
 from dromic.core.plan.plan import Plan
 from dromic.core.values.errors import DromicError
 

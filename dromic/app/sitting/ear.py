@@ -13,8 +13,8 @@ from dromic import presets
 from dromic.app.audio.input import RATE, Input, best_input
 from dromic.app.kit.worker import Worker
 from dromic.core.listening.due import due_notes
-from dromic.core.listening.judging import Manner
 from dromic.core.listening.passes import Stretch, StretchHeard, pass_heard, stretches
+from dromic.core.listening.verdicts import Manner
 from dromic.core.plan.plan import Plan
 
 if TYPE_CHECKING:

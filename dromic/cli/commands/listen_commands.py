@@ -10,10 +10,9 @@ from typing import Any
 from dromic import presets
 from dromic.cli.plan_options import add_options, one_plan
 from dromic.core.listening.due import due_notes
-from dromic.core.listening.judging import Manner
 from dromic.core.listening.performance import Played, perform
 from dromic.core.listening.report import TakeReport
-from dromic.core.listening.verdicts import CLEAN, CONNECT, IDEALS, SIGNALS
+from dromic.core.listening.verdicts import CLEAN, CONNECT, IDEALS, SIGNALS, Manner
 from dromic.core.plan.plan import Plan
 from dromic.core.practice.ladder import first_tempo
 from dromic.core.values.errors import DromicError

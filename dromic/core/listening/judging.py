@@ -11,7 +11,7 @@ from dromic.core.listening.alignment import Alignment, aligned, pitch_fits
 from dromic.core.listening.due import Due
 from dromic.core.listening.evenness import evenness, ratios, smeared, steadiness, technique
 from dromic.core.listening.report import NoteReport, TakeReport, Worst
-from dromic.core.listening.verdicts import CLEAN, CONNECT, Evidence, verdict_of
+from dromic.core.listening.verdicts import Evidence, Manner, verdict_of
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
@@ -88,14 +88,6 @@ def found_in(
 
 
 Levels = Mapping[int, tuple[float | None, float | None]]
-
-
-@dataclass(frozen=True, slots=True)
-class Manner:
-    """How a take is judged: the ideal that notes follow at their ends, and whether its signal is driven."""
-
-    ideal: str = CONNECT
-    signal: str = CLEAN
 
 
 def judged(

@@ -5,12 +5,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from dromic.core.listening.due import Due
-
-if TYPE_CHECKING:
-    from dromic.core.listening.judging import Manner
 
 CONNECT, EXACT, SEPARATE, RING = "connect", "exact", "separate", "ring"
 IDEALS = (CONNECT, EXACT, SEPARATE, RING)
@@ -18,6 +14,14 @@ IDEALS = (CONNECT, EXACT, SEPARATE, RING)
 CLEAN, DRIVEN = "clean", "driven"
 SIGNALS = (CLEAN, DRIVEN)
 OK = "ok"
+
+
+@dataclass(frozen=True, slots=True)
+class Manner:
+    """How a take is judged: the ideal that notes follow at their ends, and whether its signal is driven."""
+
+    ideal: str = CONNECT
+    signal: str = CLEAN
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,9 +10,9 @@ import numpy as np
 
 from dromic import presets
 from dromic.core.listening.due import Due, due_notes
-from dromic.core.listening.judging import Found, Heard, Manner, found_in, judged
+from dromic.core.listening.judging import Found, Heard, found_in, judged
 from dromic.core.listening.report import OtherString, TakeReport
-from dromic.core.listening.verdicts import DRIVEN
+from dromic.core.listening.verdicts import DRIVEN, Manner
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError

@@ -7,8 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from dromic import presets
-from dromic.core.listening.judging import Manner, judged
+from dromic.core.listening.judging import judged
 from dromic.core.listening.passes import Stretch, StretchHeard, stretch_heard
+from dromic.core.listening.verdicts import Manner
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
 from dromic.sound.hearing.fronts import GoOn

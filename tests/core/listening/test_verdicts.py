@@ -8,8 +8,7 @@ import pytest
 
 from dromic import presets
 from dromic.core.listening.due import due_notes
-from dromic.core.listening.judging import Manner
-from dromic.core.listening.verdicts import DRIVEN, EXACT, RING, SEPARATE, Evidence, timing_room, verdict_of
+from dromic.core.listening.verdicts import DRIVEN, EXACT, RING, SEPARATE, Evidence, Manner, timing_room, verdict_of
 from tests.core.drills.test_drills import material_of
 
 NUMBERS = presets.listening().judge
