@@ -18,6 +18,8 @@ from dromic.core.values.errors import DromicError
 
 _MOST_WORST, _FITS = 3, 0.5
 _SHORTEST_GAP_S = 0.01
+_TREND_NOTES, _TREND_SEMITONES, _MOST_TREND = 10, 5, 200
+"""notes and range from which on loudness is told by pitch, and notes looked at for it at most"""
 UNEXPECTED = "unexpected"
 """a cause the plan does not know"""
 _WEIGHTS = {
@@ -138,16 +140,35 @@ def _absent(found: Found, turn: int) -> float:
 
 
 def _loudness(found: Found) -> dict[int, float]:
-    """dB of each note, by its place, against the middle of those sounded in the same way, as many at once."""
+    """dB of each note, by its place, against what those sounded in the same way, as many at once, have at its pitch."""
     values: dict[str, list[tuple[int, float]]] = {}
     for turn, places in enumerate(found.turns):
         at = int(found.alignment.front[turn])
         if at < 0:
             continue
         for place in places:
-            one = found.due[place]
-            values.setdefault(f"{len(places)} {technique(one)}", []).append((place, float(found.heard.db[at])))
-    return {p: db - float(np.median([v for _, v in of])) for of in values.values() for p, db in of}
+            values.setdefault(f"{len(places)} {technique(found.due[place])}", []).append(
+                (place, float(found.heard.db[at]))
+            )
+    told: dict[int, float] = {}
+    for of in values.values():
+        db = np.array([v for _, v in of])
+        pitch = np.array([found.due[place].note.pitch for place, _ in of], dtype=float)
+        rest = db - _slope(pitch, db) * (pitch - np.median(pitch))
+        told |= {place: float(x) for (place, _), x in zip(of, rest - np.median(rest), strict=True)}
+    return told
+
+
+def _slope(pitch: Floats, db: Floats) -> float:
+    """By how many dB a semitone notes differ: the median of the slopes between any two (Theil and Sen's estimator); 0 for few notes
+    or a small range."""
+    if len(pitch) < _TREND_NOTES or np.ptp(pitch) < _TREND_SEMITONES:
+        return 0.0
+    chosen = np.linspace(0, len(pitch) - 1, min(len(pitch), _MOST_TREND)).astype(int)
+    x, y = pitch[chosen], db[chosen]
+    over, under = np.triu_indices(len(x), 1)
+    apart = x[under] - x[over]
+    return float(np.median((y[under] - y[over])[apart != 0] / apart[apart != 0]))
 
 
 def _doubled(found: Found, numbers: Mapping[str, float]) -> set[int]:

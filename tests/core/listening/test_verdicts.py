@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from dromic import presets
 from dromic.core.listening.due import due_notes
+from dromic.core.listening.judging import _slope
 from dromic.core.listening.verdicts import DRIVEN, EXACT, RING, SEPARATE, Evidence, Manner, timing_room, verdict_of
 from tests.core.drills.test_drills import material_of
 
@@ -57,3 +59,12 @@ def test_the_same_take_under_another_ideal(fine):
 
 def test_a_driven_signal_says_little_of_loudness(fine):
     assert verdict_of(replace(fine, db=-9.0), NUMBERS, Manner(signal=DRIVEN)) == "ok"
+
+
+def test_loudness_is_told_at_each_pitch():
+    """High notes that are quieter all along are not weak; one that is quieter than its neighbours in pitch is."""
+    pitch = np.arange(40, 70, dtype=float)
+    db = -0.4 * (pitch - 40)
+    db[7] -= 9.0  # one weak note does not turn the line
+    assert _slope(pitch, db) == pytest.approx(-0.4, abs=0.02)
+    assert _slope(pitch[:5], db[:5]) == 0.0 and _slope(np.full(20, 50.0), np.zeros(20)) == 0.0
