@@ -14,7 +14,7 @@ from pathlib import Path
 from dromic.core.questions.questions import nearest_ability
 from dromic.core.reports.ranking import Away, Ranked, ranked_of
 from dromic.core.search.planner import solve
-from dromic.core.setup.choices import Choices
+from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
@@ -26,6 +26,8 @@ NEAR = 0.8
 """of a target: tunes whose ceiling lies above this share and under the target are asked which ability is missing"""
 _PIECE = 24
 """tunes sent to the workers at a time: so much is lost when it is stopped"""
+_MOST_KEPT = 50_000_000
+"""bytes kept between runs, of all collections and wishes; beyond, it is begun anew"""
 _FORM = 1
 """of what is kept between runs; another one is made anew"""
 
@@ -84,6 +86,8 @@ def rank(
 ) -> list[Ranked]:  # fmt: skip
     """What is said of each tune, in their order. What was ranked before under the same wishes is taken from the file `kept`, where
     each piece of the work is put down as it is done. Cancelled when `progress` says no."""
+    if kept is not None and kept.exists() and kept.stat().st_size > _MOST_KEPT:
+        kept.unlink()
     held = _held(kept, wanted.sign)
     keys = [_key(tune) for tune in tunes]
     todo = [n for n, key in enumerate(keys) if key not in held]
@@ -115,7 +119,8 @@ def ranked(tune: Tune, wanted: Wanted) -> Ranked:
         chosen = replace(chosen, school=wanted.choices.school or chosen.school)
         if wanted.target:
             chosen = replace(chosen, tempo=wanted.target)
-        request = replace(request_for(phrase, chosen, {}), player=wanted.player)
+        chosen = replace(chosen, player=wanted.player.name, lean=OWN)
+        request = request_for(phrase, chosen, {wanted.player.name: wanted.player})
         solved = solve(request, go_on)
         made = ranked_of(solved.plan, name, tune.number, phrase.title or tune.title)
         made = replace(made, tempo=phrase.tempo)

@@ -112,3 +112,28 @@ def test_the_command_ranks_and_says_what_cannot_be_planned(folder, capsys, tmp_p
         assert told in capsys.readouterr().err
     assert main(["rank", str(folder / "nowhere")]) == 2
     assert "does not exist" in capsys.readouterr().err
+
+
+def test_the_hands_asked_about_plan_with_their_own_habits(folder):
+    """Downs that alternate above a tempo are a habit: the school takes it from the player wanted, not from the usual one."""
+    player = presets.players()["fluent"]
+    path = folder / "book.abc"
+    for through in (True, False):
+        habits = replace(player.habits, rest_through=through)
+        one = ranked(Tune(path, 2, "Run"), Wanted(Choices(school="economy"), replace(player, name="me", habits=habits)))
+        phrase = read(path, 2)
+        mine = {"me": replace(player, name="me", habits=habits)}
+        alone = planned(request_for(phrase, replace(first_choices(phrase, Choices(school="economy")), school="economy",
+                                                    player="me", tempo=phrase.tempo), mine))  # fmt: skip
+        assert alone.request.rest_through is through
+        assert one.ceiling == pytest.approx(alone.ceiling) and one.work > 0
+
+
+def test_what_is_kept_between_runs_does_not_grow_without_end(folder, tmp_path, monkeypatch):
+    kept = tmp_path / "ranked.jsonl"
+    tunes = tunes_of(folder / "book.abc")
+    rank(tunes, wanted(), kept, lambda share: True, 1)
+    size = kept.stat().st_size
+    monkeypatch.setattr("dromic.collection._MOST_KEPT", size - 1)
+    rank(tunes, wanted(90.0), kept, lambda share: True, 1)
+    assert kept.stat().st_size < 2 * size  # begun anew, not added to

@@ -251,6 +251,17 @@ def bar_numbers(text: str) -> tuple[int, int]:
     return int(first), int(last)
 
 
+def bars_between(phrase: Phrase, text: str) -> tuple[int, int]:
+    """The first and the last bar by index, both counted in, of numbers such as 3-6."""
+    low, high = bar_numbers(text)
+    found = [i for i, bar in enumerate(phrase.bars) if low <= bar.number <= high]
+    if not found:
+        raise DromicError(
+            f"there are no bars {text}; the phrase has {phrase.bars[0].number} to {phrase.bars[-1].number}"
+        )
+    return found[0], found[-1]
+
+
 def _note_at(phrase: Phrase, number: int) -> tuple[int, int]:
     """(event, note within it as pins count) of a note numbered from 1 as in the plan's JSON: the notes of a chord from
     the highest-numbered string down, or from the lowest pitch up where strings are left open."""

@@ -99,6 +99,18 @@ class Logbook:
             _sum_again(base, [row for row in rows if _pass(row).drill.split(":")[0] == kind], (_DAY,))
             return one
 
+    def take_out(self, passes: Sequence[Pass]) -> bool:
+        """Take back what was added last, if nothing was added since; whether it was."""
+        with self._open() as base:
+            rows = base.execute(
+                f"SELECT {', '.join(COLUMNS)} FROM pass ORDER BY id DESC LIMIT ?", (len(passes),)
+            ).fetchall()
+        if [_pass(row) for row in rows] != list(reversed(passes)):
+            return False
+        for _ in passes:
+            self.undo_last()
+        return True
+
     def note_last(self, text: str) -> None:
         """Put a note on the newest pass."""
         with self._open(writes=True) as base:

@@ -3,6 +3,7 @@ side without hearing them again. Thrown away ones are gone for good when the fol
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Mapping
 from contextlib import suppress
@@ -54,24 +55,24 @@ class Takes:
     def keep(self, take: KeptTake, sound: bytes) -> KeptTake:
         """Keep a take with its sound; DromicError where it cannot be."""
         try:
-            self.folder.mkdir(parents=True, exist_ok=True)
+            self._of(take.phrase).mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise DromicError(f"no take can be kept: {error.strerror}", path=self.folder.name) from error
         if sound:
-            save(self._path(take.number, take.suffix), sound)
+            save(self._path(take, take.suffix), sound)
         made = replace(take, size=len(sound))
-        save(self._path(take.number, _ENTRY), json.dumps(_entry(made)).encode())
+        save(self._path(take, _ENTRY), json.dumps(_entry(made)).encode())
         return made
 
     def of(self, phrase: str) -> tuple[KeptTake, ...]:
         """The takes of a phrase, the oldest first; what cannot be read is left out."""
-        found = [take for path in sorted(self.folder.glob(f"*{_ENTRY}")) if (take := _read(path)) is not None]
+        found = [take for path in sorted(self._of(phrase).glob(f"*{_ENTRY}")) if (take := _read(path)) is not None]
         return tuple(take for take in found if take.phrase == phrase)
 
     def sound(self, take: KeptTake) -> bytes:
         """The sound of a take; DromicError where it is not there any more."""
         try:
-            return self._path(take.number, take.suffix).read_bytes()
+            return self._path(take, take.suffix).read_bytes()
         except OSError as error:
             raise DromicError(
                 f"its sound cannot be read ({error.strerror}); the notes are still there", path=take.name
@@ -80,26 +81,30 @@ class Takes:
     def throw(self, take: KeptTake) -> None:
         """Throw a take away; it can be brought back until the folder is cleared."""
         for suffix in (take.suffix, _ENTRY):
-            path = self._path(take.number, suffix)
+            path = self._path(take, suffix)
             if suffix and path.exists():
                 path.rename(path.with_name(path.name + _THROWN))
 
     def bring_back(self, take: KeptTake) -> None:
         """Undo that."""
         for suffix in (take.suffix, _ENTRY):
-            path = self._path(take.number, suffix)
+            path = self._path(take, suffix)
             thrown = path.with_name(path.name + _THROWN)
             if suffix and thrown.exists():
                 thrown.rename(path)
 
     def clear(self) -> None:
         """Let thrown ones go for good."""
-        for path in self.folder.glob(f"*{_THROWN}"):
+        for path in self.folder.rglob(f"*{_THROWN}"):
             with suppress(OSError):
                 path.unlink()
 
-    def _path(self, number: str, suffix: str) -> Path:
-        return self.folder / f"{number}{suffix}"
+    def _of(self, phrase: str) -> Path:
+        """The folder of a phrase: no other phrase's takes are read to show its own."""
+        return self.folder / hashlib.sha256(phrase.encode()).hexdigest()[:16]
+
+    def _path(self, take: KeptTake, suffix: str) -> Path:
+        return self._of(take.phrase) / f"{take.number}{suffix}"
 
 
 def _entry(take: KeptTake) -> dict[str, Any]:

@@ -20,8 +20,8 @@ class Input(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._parts: list[Samples] = []
-        self._first = 0
-        """the number of the first sample still kept"""
+        self._first = self._count = 0
+        """the number of the first sample still kept, and how many there were"""
 
     def start(self) -> None:
         raise NotImplementedError
@@ -32,7 +32,7 @@ class Input(QObject):
 
     def position(self) -> int:
         """How many samples there were so far."""
-        return self._first + sum(map(len, self._parts))
+        return self._count
 
     def between(self, start: int, end: int) -> Samples:
         """Samples from one number up to another; silence for those forgotten or not there yet."""
@@ -52,12 +52,16 @@ class Input(QObject):
 
     def _took(self, part: Samples) -> None:
         self._parts.append(part)
+        self._count += len(part)
         self.level.emit(float(np.abs(part).max(initial=0.0)))
 
     def _all(self) -> Samples:
         whole = np.concatenate([*self._parts, np.zeros(0)])
-        self._parts, self._first = [], 0
+        self._anew()
         return whole
+
+    def _anew(self) -> None:
+        self._parts, self._first, self._count = [], 0, 0
 
 
 class SimulatedInput(Input):
@@ -72,7 +76,7 @@ class SimulatedInput(Input):
 
     def start(self) -> None:
         self.running = True
-        self._parts, self._first = [], 0
+        self._anew()
         self.hand(self.samples)
 
     def hand(self, samples: Samples) -> None:
@@ -104,7 +108,7 @@ class SystemInput(Input):
         kind.setSampleFormat(QAudioFormat.SampleFormat.Int16)
         source = QAudioSource(self.device, kind, self)  # type: ignore[call-overload]
         self._odd, self._source = b"", source
-        self._parts, self._first = [], 0
+        self._anew()
         stream = source.start()
         if stream is not None:
             stream.readyRead.connect(lambda: self._take(stream))

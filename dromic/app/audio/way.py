@@ -30,7 +30,7 @@ class Ways:
     def of(self, label: str) -> float | None:
         """None where it was not measured."""
         found = self._all().get(label)
-        return found if isinstance(found, float) and 0 <= abs(found) < 1 else None
+        return found if isinstance(found, float) and abs(found) < 1 else None
 
     def keep(self, label: str, seconds: float | None) -> None:
         """Keep it, or forget it."""

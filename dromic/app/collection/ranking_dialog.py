@@ -46,9 +46,12 @@ class RankingDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("A collection for these hands")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(*_SIZE)
         self.wanted, self.kept = wanted, kept or ranking_file()
         self.place: Path | None = None
+        self.asked: float | None = None
+        """the tempo that what is shown was ranked for"""
         self.found: list[Ranked] = []
         self.folder, self.book, self.cancel = (
             QPushButton("A folder…"),
@@ -91,7 +94,7 @@ class RankingDialog(QDialog):
         self.folder.clicked.connect(self._ask_folder)
         self.book.clicked.connect(self._ask_book)
         self.cancel.clicked.connect(self._stop)
-        self.tempo.editingFinished.connect(self._again)
+        self.tempo.editingFinished.connect(lambda: self._again() if self.target != self.asked else None)
         self.by.currentIndexChanged.connect(lambda _: self._show())
         self.list.itemActivated.connect(lambda _: self._open())
         self.finished.connect(lambda _: self.close_down())
@@ -126,7 +129,8 @@ class RankingDialog(QDialog):
         place = self.place
         if place is None:
             return
-        wanted, kept = self.wanted(self.target), self.kept
+        self.asked = self.target
+        wanted, kept = self.wanted(self.asked), self.kept
 
         def job(progress: Progress) -> list[Ranked]:
             return rank(tunes_of(place), wanted, kept, progress)
@@ -157,8 +161,8 @@ class RankingDialog(QDialog):
 
     def _show(self) -> None:
         if self.found:
-            self.told.setText(f"{summary_words(self.found, self.target)}. Ceilings are estimates; Enter opens a tune.")
-            self.list.show_tunes(ranking(self.found, self.by.currentData()), self.target)
+            self.told.setText(f"{summary_words(self.found, self.asked)}. Ceilings are estimates; Enter opens a tune.")
+            self.list.show_tunes(ranking(self.found, self.by.currentData()), self.asked)
 
     def _open(self) -> None:
         item = self.list.currentItem()

@@ -31,6 +31,7 @@ class InputDialog(QDialog):
         self.meter.setTextVisible(False)
         self.meter.setAccessibleName("level of the input")
         self.setMinimumWidth(_WIDTH_PX)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         row = QHBoxLayout()
         for button in (self.begin, self.forget):
             row.addWidget(button)

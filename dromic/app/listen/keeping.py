@@ -13,6 +13,8 @@ from dromic.app.kit.worker import Worker
 from dromic.app.listen.taking import Take, Taking
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.lessons import passes_of
+from dromic.core.listening.report import TakeReport
+from dromic.core.practice.log_pass import Pass
 from dromic.core.values.errors import DromicError
 from dromic.store.logbook import Logbook
 from dromic.store.takes import KeptTake, Takes
@@ -35,8 +37,10 @@ class Keeping(QObject):
         super().__init__(parent)
         self.taking, self.takes, self.logbook, self.now = taking, Takes(folder), Logbook(log), now
         self.thrown: list[KeptTake] = []
-        self._done: dict[str, Take] = {}
-        """the take that was kept last, and that which went into the log last: neither is done twice"""
+        self._done: dict[str, TakeReport] = {}
+        """what was kept last, and what went into the log last: neither is done twice; its sound is not held on to"""
+        self._passes: list[Pass] = []
+        """what went into the log last"""
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_kept)
         self.worker.refused.connect(lambda words: self.noticed.emit(f"The take could not be kept: {words}", False))
@@ -50,10 +54,10 @@ class Keeping(QObject):
     def keep(self) -> None:
         """Keep the take that is looked at."""
         take = self.taking.take
-        if take is None or self._done.get("kept") is take:
+        if take is None or self._done.get("kept") is take.report:
             self.noticed.emit("There is no take to keep" if take is None else "This take is kept already", False)
             return
-        self._done["kept"] = take
+        self._done["kept"] = take.report
         entry = _entry(take, self.now())
 
         def job(_go_on: object) -> KeptTake:
@@ -63,11 +67,19 @@ class Keeping(QObject):
 
         self.worker.start(job)
 
+    @property
+    def logged(self) -> bool:
+        """Whether the take that is looked at went into the log."""
+        return self.taking.take is not None and self._done.get("logged") is self.taking.take.report
+
     def log(self) -> None:
-        """What the take says of each move goes into the log."""
+        """What the take says of each move goes into the log; asked again, out of it."""
         take = self.taking.take
-        if take is None or self._done.get("logged") is take:
-            self.noticed.emit("There is no take" if take is None else "This take is in the log already", False)
+        if self.logged:
+            self._out_of_the_log()
+            return
+        if take is None:
+            self.noticed.emit("There is no take", False)
             return
         request, hard = take.plan.request, presets.listening().judge["hard"]
         passes = passes_of(
@@ -84,12 +96,26 @@ class Keeping(QObject):
         except DromicError as error:
             self.noticed.emit(f"The take could not be logged: {error}", False)
             return
-        self._done["logged"] = take
+        self._done["logged"], self._passes = take.report, passes
+        self.changed.emit()
         missed = sum(not one.clean for one in passes)
         self.noticed.emit(
             f"In the log: {len(passes) - missed} clean runs of notes at {take.report.tempo:.0f}, {missed} moves missed",
             True,
         )
+
+    def _out_of_the_log(self) -> None:
+        try:
+            gone = self.logbook.take_out(self._passes)
+        except DromicError as error:
+            self.noticed.emit(f"The take stays in the log: {error}", False)
+            return
+        if gone:
+            del self._done["logged"]
+            self.noticed.emit("Out of the log again", True)
+            self.changed.emit()
+        else:
+            self.noticed.emit("Other passes were logged since: this take stays in the log", False)
 
     def throw(self, take: KeptTake) -> None:
         """Throw a kept take away."""

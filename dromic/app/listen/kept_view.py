@@ -39,6 +39,7 @@ class KeptView(QWidget):
         self.keep, self.log = QPushButton("Keep this take"), QPushButton("Into the log")
         self.throw, self.back = QPushButton("Throw away"), QPushButton("Bring back")
         self.told, self.list = QLabel(), _List()
+        self.takes: tuple[KeptTake, ...] = ()
         self.rows = _Row(self.list)
         self.list.setItemDelegate(self.rows)
         self.list.setAccessibleName("takes that were kept")
@@ -70,14 +71,9 @@ class KeptView(QWidget):
         self.list.viewport().update()  # type: ignore[union-attr]
 
     def show_takes(self, takes: tuple[KeptTake, ...], can_keep: bool, thrown: bool) -> None:
-        """The takes of a phrase, the newest first."""
-        self.list.clear()
-        for take in reversed(takes):
-            item = QListWidgetItem(
-                f"{take.at:%d %b %H:%M}, {take.tempo:.0f}: {take.fine} of {len(take.notes)} as they are meant"
-            )
-            item.setData(Qt.ItemDataRole.UserRole, take)
-            self.list.addItem(item)
+        """The takes of a phrase, the newest first; the one chosen stays where they are the same."""
+        if takes != self.takes:
+            self._fill(takes)
         self.keep.setEnabled(can_keep)
         self.log.setEnabled(can_keep)
         self.throw.setEnabled(bool(takes))
@@ -88,6 +84,15 @@ class KeptView(QWidget):
             if takes
             else "None kept yet: keep one, and another day's stands beside it."
         )
+
+    def _fill(self, takes: tuple[KeptTake, ...]) -> None:
+        self.takes = takes
+        self.list.clear()
+        for take in reversed(takes):
+            said = f"{take.at:%d %b %H:%M}, {take.tempo:.0f}: {take.fine} of {len(take.notes)} as they are meant"
+            item = QListWidgetItem(said)
+            item.setData(Qt.ItemDataRole.UserRole, take)
+            self.list.addItem(item)
 
     def _throw(self) -> None:
         item = self.list.currentItem()

@@ -85,7 +85,7 @@ class ListenPlace(QWidget):
         self.taking.noticed.connect(self.noticed)
         self.open.clicked.connect(self.ask)
         self.record.clicked.connect(self._record)
-        self.set_up.clicked.connect(lambda: InputDialog(self.ways, self).exec())
+        self.set_up.clicked.connect(lambda: InputDialog(self.ways, self).open())
         self.taking.level.connect(lambda level: self.meter.setValue(round(100 * level)))
         self.simulate.clicked.connect(lambda: self.taking.simulate(self.level.value() / 100, self.seed.value()))
         self.cancel.clicked.connect(self.taking.cancel)
@@ -249,6 +249,7 @@ class ListenPlace(QWidget):
 
     def _show_kept(self) -> None:
         self.days.show_takes(self.keeping.kept(), self.taking.take is not None, bool(self.keeping.thrown))
+        self.days.log.setText("Out of the log" if self.keeping.logged else "Into the log")
 
     def ask(self) -> None:
         """Ask for a take."""

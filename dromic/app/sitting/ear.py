@@ -4,6 +4,7 @@ All its times are counted in the input's own samples."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -25,6 +26,8 @@ if TYPE_CHECKING:
 _LOOK_MS = 20
 _LEAD_S = 0.1
 """heard before the first note of a stretch"""
+Done = Callable[[], None]
+"""what a job of the ear leaves to be done on the interface's thread"""
 NO_INPUT = "There is no input to listen to here; mark the passes yourself"
 
 
@@ -46,11 +49,13 @@ class Ear(QObject):
         self._stretches: tuple[Stretch, ...] | None = None
         self._heard: list[StretchHeard] = []
         self._bleed: Bleed | None = None
+        self._learned = False
+        """whether it is known what the input hears of the loudspeaker, something or nothing"""
         self._loop: Samples = np.zeros(0)
         self._start, self._round, self._round_s, self._lead_s, self._tempo = 0, 0, 0.0, 0.0, 0.0
         self._skipped = -1
         self.worker = Worker(self)
-        self.worker.answered.connect(self._answered)
+        self.worker.answered.connect(lambda done: done())
         self.worker.refused.connect(self._refused)
         self._timer = QTimer(self)
         self._timer.setInterval(_LOOK_MS)
@@ -64,7 +69,7 @@ class Ear(QObject):
             self.noticed.emit(NO_INPUT, False)
             return False
         if not self.on:
-            self.input.level.connect(self.level)
+            self.input.level.connect(self._took)
             self.input.start()
             self.on = True
         return True
@@ -73,9 +78,15 @@ class Ear(QObject):
         """Listen no more."""
         self.rest()
         if self.input is not None and self.on:
-            self.input.level.disconnect(self.level)
+            self.input.level.disconnect(self._took)
             self.input.stop()
         self.on = False
+
+    def _took(self, level: float) -> None:
+        """Something came in; between drills nothing of it is wanted."""
+        self.level.emit(level)
+        if self._stretches is None and not self.worker.running and self.input is not None:
+            self.input.forget(self.input.position())
 
     def rest(self) -> None:
         """Nothing is played now that is to be heard."""
@@ -88,11 +99,16 @@ class Ear(QObject):
         if not self.on or self.input is None:
             return
         self.rest()
-        self._start, self._round, self._heard, self._bleed = self.input.position(), 0, [], None
+        self._start, self._round, self._heard = self.input.position(), 0, []
+        self._bleed, self._learned = None, False
         self._round_s, self._lead_s, self._tempo, self._loop = rendering.music_s, rendering.seconds[0], tempo, loop
         self._skipped = -1
         numbers = presets.listening().live
-        self.worker.start(lambda _go_on: stretches(due_notes(plan_of(), tempo), numbers))
+
+        def job(_go_on: object) -> Done:
+            return partial(self._prepared, stretches(due_notes(plan_of(), tempo), numbers))
+
+        self.worker.start(job)
 
     def skip(self) -> None:
         """The player has marked the pass that runs: it is not marked again by ear."""
@@ -104,35 +120,47 @@ class Ear(QObject):
         self.worker.close()
 
     def look(self) -> None:
-        """Begin to judge the next stretch once all of it was heard."""
+        """Learn the way of the click while only it sounds, then judge each stretch once all of it was heard."""
         if self._stretches is None or self.worker.running or self.input is None:
+            return
+        front = self._start + round((self._round * self._round_s + self._lead_s) * RATE)
+        if not self._learned:
+            self._learn(self._start, front - round(_LEAD_S * RATE))
             return
         numbers, stretch = presets.listening().live, self._stretches[len(self._heard)]
         measured = self._way_s(self.input.label)
-        way = measured or 0.0
-        late = numbers["margin_s"] + (way if measured is not None else numbers["reach_s"])
-        front = self._start + round((self._round * self._round_s + self._lead_s) * RATE)
+        way, reach = (0.0, numbers["reach_s"]) if measured is None else (measured, numbers["reach_measured_s"])
+        late = numbers["margin_s"] + (numbers["reach_s"] if measured is None else way)
         begin = front + round((stretch.start_s - _LEAD_S) * RATE)
-        if self.input.position() < front + round((stretch.end_s + late) * RATE):
-            return
         end = front + round((stretch.end_s + late) * RATE)
-        reach = numbers["reach_s"] if measured is None else numbers["reach_measured_s"]
-        samples = self.input.between(begin, end)
-        length, out = round(numbers["bleed_s"] * RATE), self._out
-        counted = None
-        if not self._heard:
-            from_s = front - round(self._lead_s * RATE)
-            until = begin
-            counted = self.input.between(from_s, until), out(from_s, until)
-        played, bleed, manner, tempo = out(begin - length + 1, end), self._bleed, self.manner, self._tempo
+        if self.input.position() < end:
+            return
+        samples, bleed, manner, tempo = self.input.between(begin, end), self._bleed, self.manner, self._tempo
+        played = self._out(begin - self._way_length + 1, end)
 
-        def job(go_on: Callable[[float], bool]) -> object:
-            from dromic.sound.hearing.bleed import learned
+        def job(go_on: Callable[[float], bool]) -> Done:
             from dromic.sound.hearing.pass_listening import hear_stretch
 
-            way_in = learned(*counted, length) if counted is not None else bleed
-            heard = way_in.without(samples, played) if way_in is not None else samples
-            return hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on), way_in
+            heard = bleed.without(samples, played) if bleed is not None else samples
+            return partial(self._judged, hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on))
+
+        self.worker.start(job)
+
+    @property
+    def _way_length(self) -> int:
+        return round(presets.listening().live["bleed_s"] * RATE)
+
+    def _learn(self, begin: int, end: int) -> None:
+        """Learn what the input hears of the loudspeaker, from samples in which only the bar counted in sounds."""
+        assert self.input is not None
+        if self.input.position() < end:
+            return
+        recorded, played, length = self.input.between(begin, end), self._out(begin, end), self._way_length
+
+        def job(_go_on: object) -> Done:
+            from dromic.sound.hearing.bleed import learned
+
+            return partial(self._was_learned, learned(recorded, played, length))
 
         self.worker.start(job)
 
@@ -143,22 +171,21 @@ class Ear(QObject):
         numbers = np.arange(start, end) - self._start
         return np.where(numbers < 0, 0.0, self._loop[numbers % len(self._loop)])
 
-    def _answered(self, answer: object) -> None:
-        from dromic.sound.hearing.bleed import Bleed
+    def _prepared(self, found: tuple[Stretch, ...]) -> None:
+        self._stretches = found or None
+        self._timer.start()
 
-        assert isinstance(answer, tuple) and self.input is not None
-        if not answer or isinstance(answer[0], Stretch):
-            self._stretches = answer or None
-            self._timer.start()
-            return
-        heard, bleed = answer
-        assert isinstance(heard, StretchHeard) and (bleed is None or isinstance(bleed, Bleed))
-        self._bleed = bleed
+    def _was_learned(self, bleed: Bleed | None) -> None:
+        self._bleed, self._learned = bleed, True
+
+    def _judged(self, heard: StretchHeard) -> None:
+        assert self.input is not None
         self._heard.append(heard)
         if self._stretches is None or len(self._heard) < len(self._stretches):
             return
         settings = presets.listening()
-        found = pass_heard(self._heard, settings.live, settings.judge["hard"])
+        known = self._way_s(self.input.label) is not None
+        found = pass_heard(self._heard, settings.live, settings.judge["hard"], known)
         skipped, self._heard, self._round = self._round == self._skipped, [], self._round + 1
         self.input.forget(self._start + round((self._round * self._round_s - 1.0) * RATE))
         if found is not None and not skipped:

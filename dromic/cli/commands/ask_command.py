@@ -5,13 +5,13 @@ from __future__ import annotations
 
 import argparse
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from dromic import presets
-from dromic.cli.plan_options import add_options, asked_of, bar_numbers
+from dromic.cli.plan_options import add_options, asked_of, bars_between
 from dromic.core.music.differences import differences, parts_differ
-from dromic.core.music.phrase import Phrase
 from dromic.core.plan.request import Request
 from dromic.core.questions.own_way import OwnWay, is_stated, judge_own_way
 from dromic.core.questions.questions import QUESTIONS, Subject, answers
@@ -67,8 +67,6 @@ def _ask(options: argparse.Namespace) -> str:
 
 def _weighed(request: Request) -> list[tuple[str, Any]]:
     """The phrase in every school but the pattern's, which needs one."""
-    from dataclasses import replace
-
     schools = [s for name, s in presets.schools().items() if name != "pattern"]
     workers = Workers()
     try:
@@ -143,22 +141,11 @@ def _parts(options: argparse.Namespace) -> str:
     if not (options.bars and options.other_bars):
         raise DromicError("--bars and --other-bars go together; give both as 1-4")
     phrase = read(options.file, options.tune)
-    first, second = (_span(phrase, text) for text in (options.bars, options.other_bars))
+    first, second = (bars_between(phrase, text) for text in (options.bars, options.other_bars))
     found = parts_differ(phrase, first, second)
     if options.json:
         return _json(options, first=options.bars, second=options.other_bars, differences=found)
     return "\n".join([f"bars {options.bars} against {options.other_bars}: {len(found)} differences", *found]) + "\n"
-
-
-def _span(phrase: Phrase, text: str) -> tuple[int, int]:
-    """Bars by index, both ends counted in, from numbers such as 3-6."""
-    low, high = bar_numbers(text)
-    indices = [i for i, bar in enumerate(phrase.bars) if low <= bar.number <= high]
-    if not indices:
-        raise DromicError(
-            f"there are no bars {text}; the phrase has {phrase.bars[0].number} to {phrase.bars[-1].number}"
-        )
-    return indices[0], indices[-1]
 
 
 def _rounded(value: float | None) -> float | None:

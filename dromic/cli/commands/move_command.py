@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from dromic.cli.plan_options import add_options, asked_of, bar_numbers
+from dromic.cli.plan_options import add_options, asked_of, bars_between
 from dromic.core.music.edit import Span
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.shapes import FRETS, KEEPS, Moved, everywhere, moved
@@ -67,13 +67,8 @@ def run(options: argparse.Namespace) -> str:
 def _span(phrase: Phrase, passage: str | None) -> Span:
     if passage is None:
         return Span(phrase.bars[0].start, phrase.end)
-    low, high = bar_numbers(passage)
-    bars = [bar for bar in phrase.bars if low <= bar.number <= high]
-    if not bars:
-        raise DromicError(
-            f"there are no bars {passage}; the phrase has {phrase.bars[0].number} to {phrase.bars[-1].number}"
-        )
-    return Span(bars[0].start, bars[-1].end)
+    first, last = bars_between(phrase, passage)
+    return Span(phrase.bars[first].start, phrase.bars[last].end)
 
 
 def _planned(request: Request, phrase: Phrase) -> Plan | None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import groupby
 
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.plan.plan import Plan, PlanNote
@@ -92,6 +94,11 @@ def due_notes(plan: Plan, tempo: float | None = None) -> tuple[Due, ...]:
                 beside,
             ))  # fmt: skip
     return tuple(found)
+
+
+def turns_of(due: Sequence[Due]) -> list[list[Due]]:
+    """Notes that are due gathered by the turn they belong to, in order."""
+    return [list(of) for _, of in groupby(due, key=lambda one: one.turn)]
 
 
 def _length(note: Note) -> Fraction:

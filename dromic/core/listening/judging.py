@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.core.listening.alignment import Alignment, aligned, pitch_fits
-from dromic.core.listening.due import Due
+from dromic.core.listening.due import Due, turns_of
 from dromic.core.listening.evenness import evenness, ratios, smeared, steadiness, technique
 from dromic.core.listening.report import NoteReport, TakeReport, Worst
 from dromic.core.listening.verdicts import Evidence, Manner, verdict_of
@@ -68,11 +68,7 @@ def found_in(
     the plan's second 0 falls, if that is known, and how far off it may be, in seconds."""
     if not len(heard.seconds):
         raise DromicError("nothing is heard in this take; check the input and its level")
-    turns: list[list[int]] = []
-    for one in due:
-        if one.turn == len(turns):
-            turns.append([])
-        turns[-1].append(one.place)
+    turns = [[one.place for one in turn] for turn in turns_of(due)]
     pitches = [[due[p].pitch for p in turn if not due[p].silent] for turn in turns]
     fits = pitch_fits(pitches, heard.speaks, heard.pitches)
     times = np.array([due[turn[0]].start_s for turn in turns])
@@ -164,11 +160,12 @@ def _slope(pitch: Floats, db: Floats) -> float:
     or a small range."""
     if len(pitch) < _TREND_NOTES or np.ptp(pitch) < _TREND_SEMITONES:
         return 0.0
-    chosen = np.linspace(0, len(pitch) - 1, min(len(pitch), _MOST_TREND)).astype(int)
-    x, y = pitch[chosen], db[chosen]
-    over, under = np.triu_indices(len(x), 1)
-    apart = x[under] - x[over]
-    return float(np.median((y[under] - y[over])[apart != 0] / apart[apart != 0]))
+    few = np.random.default_rng(0).permutation(len(pitch))[
+        :_MOST_TREND
+    ]  # by chance: a figure repeats, and so would every nth note
+    over, under = np.triu_indices(len(few), 1)
+    apart, more = pitch[few][under] - pitch[few][over], db[few][under] - db[few][over]
+    return float(np.median(more[apart != 0] / apart[apart != 0])) if apart.any() else 0.0
 
 
 def _doubled(found: Found, numbers: Mapping[str, float]) -> set[int]:

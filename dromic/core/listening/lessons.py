@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from dromic.core.drills.drill_kinds import TAKE
-from dromic.core.listening.due import Due
+from dromic.core.listening.due import Due, turns_of
 from dromic.core.listening.passes import MISSES
-from dromic.core.listening.report import NoteReport, TakeReport
+from dromic.core.listening.report import TakeReport
 from dromic.core.practice.log_pass import Pass
 
 _LEAST = 2
@@ -19,11 +19,7 @@ def passes_of(
     report: TakeReport, due: Sequence[Due], phrase: str, at: datetime, player: str, plan: str, hard: float
 ) -> list[Pass]:
     """Passes of a take on its plan, in the order they were played. `hard` is the load from which on a hand is blamed."""
-    turns: list[list[tuple[Due, NoteReport]]] = []
-    for one, note in zip(due, report.notes, strict=True):
-        if one.turn == len(turns):
-            turns.append([])
-        turns[-1].append((one, note))
+    turns = [[(one, report.notes[one.place]) for one in turn] for turn in turns_of(due)]
     found: list[Pass] = []
 
     def passed(first: int, last: int, clean: bool, hand: str | None = None, fault: str | None = None) -> None:

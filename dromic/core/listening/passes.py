@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from dromic.core.listening.due import Due
+from dromic.core.listening.due import Due, turns_of
 from dromic.core.listening.report import NoteReport, TakeReport
 from dromic.core.listening.verdicts import OK
 
@@ -23,13 +23,12 @@ EXTRA, UNEVEN = "noise", "uneven"
 
 @dataclass(frozen=True)
 class Stretch:
-    """A part of a pass: the notes to align, numbered anew, of which those from `first` up to `last` are judged; the place of the
-    first of them all in the whole pass; and from when to when it sounds, in seconds from the first note."""
+    """A part of a pass: the notes to align, numbered anew, of which those from `first` up to `last` are judged, and from when to
+    when it sounds, in seconds from the first note."""
 
     due: tuple[Due, ...]
     first: int
     last: int
-    place: int
     start_s: float
     end_s: float
 
@@ -49,7 +48,7 @@ class StretchHeard:
     extra: int = 0
     ratio: float = 1.0
     behind_s: float = 0.0
-    """how far the player's time lies behind the click's, the way from playing to hearing counted in"""
+    """how far the player's time lies behind the click's, the way from playing to hearing taken off where it is known"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,11 +63,7 @@ class PassHeard:
 
 def stretches(due: Sequence[Due], numbers: Mapping[str, float]) -> tuple[Stretch, ...]:
     """A pass cut between its turns. `numbers` are those of [live] in listen.toml."""
-    turns: list[list[Due]] = []
-    for one in due:
-        if one.turn == len(turns):
-            turns.append([])
-        turns[-1].append(one)
+    turns = turns_of(due)
     cuts, began = [0], 0.0
     for turn, notes in enumerate(turns):
         if notes[0].start_s - began >= numbers["stretch_s"]:
@@ -88,7 +83,7 @@ def _stretch(turns: Sequence[Sequence[Due]], begin: int, low: int, high: int, en
     renumbered = tuple(replace(one, place=n, turn=one.turn - begin) for n, one in enumerate(own))
     first = sum(len(turn) for turn in turns[begin:low])
     last = first + sum(len(turn) for turn in turns[low:high])
-    return Stretch(renumbered, first, last, own[0].place, own[0].start_s, max(one.end_s for one in own))
+    return Stretch(renumbered, first, last, own[0].start_s, max(one.end_s for one in own))
 
 
 def stretch_heard(stretch: Stretch, report: TakeReport, ratio: float, behind_s: float) -> StretchHeard:
@@ -98,9 +93,11 @@ def stretch_heard(stretch: Stretch, report: TakeReport, ratio: float, behind_s: 
     return StretchHeard(stretch, notes, sum(near in inside for _, near in report.extra), ratio, behind_s)
 
 
-def pass_heard(heard: Sequence[StretchHeard], numbers: Mapping[str, float], hard: float) -> PassHeard | None:
+def pass_heard(
+    heard: Sequence[StretchHeard], numbers: Mapping[str, float], hard: float, way_known: bool = False
+) -> PassHeard | None:
     """What all stretches of a pass come to; None where nothing was played at all. `hard` is the load from which on the plan is said
-    to have known."""
+    to have known. Where the way from playing to hearing is known it is told how far it lay off the click."""
     if not any(one.notes for one in heard):
         return None
     whole = sum(len(one.stretch.judged) for one in heard)
@@ -128,7 +125,16 @@ def pass_heard(heard: Sequence[StretchHeard], numbers: Mapping[str, float], hard
         way = "slower" if strays > 1 else "faster"
         return PassHeard(False, None, UNEVEN, f"{count}; {abs(strays - 1):.0%} {way} than the click")
     also = f"; {len(told)} {'/'.join(sorted(set(told)))}" if told else ""
-    return PassHeard(True, None, None, f"{count}{also}")
+    beside = _beside([one.behind_s for one in heard if one.notes], numbers) if way_known else ""
+    return PassHeard(True, None, None, f"{count}{also}{beside}")
+
+
+def _beside(behind_s: Sequence[float], numbers: Mapping[str, float]) -> str:
+    """How far off the click the stretches lay, by the middle one; nothing where that is little."""
+    off = sorted(behind_s)[len(behind_s) // 2]
+    if abs(off) < numbers["beside_s"]:
+        return ""
+    return f"; {1000 * abs(off):.0f} ms {'behind' if off > 0 else 'before'} the click"
 
 
 def _first(wrong: Sequence[tuple[NoteReport, Due]]) -> str:

@@ -1,18 +1,19 @@
 """What a microphone hears of the loudspeaker. The way from the one to the other is learned from a stretch in which only the
-loudspeaker sounds, as a filter by regularised division of spectra (deconvolution: A. V. Oppenheim and R. W. Schafer,
-Discrete-Time Signal Processing, 2010, chapter 8), and what it makes of the rest is taken off."""
+loudspeaker sounds, as the filter of least squares (the Wiener-Hopf equations, solved by Levinson's recursion: S. Haykin,
+Adaptive Filter Theory, 2014, chapters 2 and 3), and what it makes of the rest is taken off."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.linalg import solve_toeplitz
 from scipy.signal import fftconvolve
 
 from dromic.sound.string import Samples
 
-_FLOOR = 1e-3
-"""of the strongest frequency's power: those weaker tell nothing of the way"""
+_FLOOR = 1e-4
+"""of what is played: noise that is counted as played too, so that frequencies in which there is nothing tell nothing"""
 _EXPLAINS = 0.2
 """share of what is heard that must come from the loudspeaker, or there is no way between them"""
 
@@ -34,10 +35,11 @@ def learned(recorded: Samples, played: Samples, length: int) -> Bleed | None:
     nothing of it is heard."""
     size = 1 << (len(recorded) + length - 1).bit_length()
     sent, came = np.fft.rfft(played, size), np.fft.rfft(recorded, size)
-    power = np.abs(sent) ** 2
-    if not power.max(initial=0.0) or not float((recorded**2).sum()):
+    own, across = (np.fft.irfft(one * np.conj(sent), size)[:length] for one in (sent, came))
+    if not own[0] or not float((recorded**2).sum()):
         return None
-    way = np.fft.irfft(came * np.conj(sent) / (power + _FLOOR * power.max()), size)[:length]
+    own[0] *= 1.0 + _FLOOR
+    way = solve_toeplitz(own, across)
     left = recorded - fftconvolve(played, way)[: len(recorded)]
     explained = 1.0 - float((left**2).sum()) / float((recorded**2).sum())
     return Bleed(way) if explained > _EXPLAINS else None

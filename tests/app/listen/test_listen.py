@@ -234,6 +234,10 @@ def test_a_take_goes_into_the_log_once_and_shed_goes_by_it(qtbot, listen):
     with qtbot.waitSignal(place.noticed, timeout=5000) as told:
         place.days.log.click()
     assert "1 clean run" in told.args[0] or "clean runs" in told.args[0]
+    (one,) = Logbook(window.practice_log).passes()
+    assert place.days.log.text() == "Out of the log"
+    place.days.log.click()
+    assert not Logbook(window.practice_log).passes() and place.days.log.text() == "Into the log"
     place.days.log.click()
     (one,) = Logbook(window.practice_log).passes()
     assert one.clean and one.drill.startswith("take:") and len(one.notes) == len(place.taking.take.report.notes)
@@ -269,3 +273,31 @@ def test_a_bar_of_the_take_goes_round_slowed(qtbot, listen):
     place.loop.setChecked(True)
     place.hear.click()
     assert place.taking.output._loop and place.taking.output._length == pytest.approx(2 * bar_s, rel=0.05)
+
+
+def test_a_take_stays_in_the_log_once_more_was_logged(qtbot, listen):
+    window, place = listen
+    simulated(qtbot, place, 0)
+    place.days.log.click()
+    log = Logbook(window.practice_log)
+    (one,) = log.passes()
+    log.add([replace(one, drill="move:0-4", tempo=77.0)])
+    with qtbot.waitSignal(place.noticed, timeout=5000) as told:
+        place.days.log.click()
+    assert "stays in the log" in told.args[0] and len(log.passes()) == 2
+
+
+def test_the_take_chosen_stays_chosen_when_the_page_is_shown_again(qtbot, listen):
+    window, place = listen
+    for seed in (1, 2, 3):
+        simulated(qtbot, place, 40, seed)
+        with qtbot.waitSignal(place.keeping.changed, timeout=20000):
+            place.days.keep.click()
+    place.days.list.setCurrentRow(1)
+    window.go_to("Plan")
+    window.go_to("Listen")
+    assert place.days.list.currentRow() == 1 and place.days.list.count() == 3
+    window.open_book.turn_to(0 if window.open_book.index else 1)  # another phrase has none
+    title = window.open_book.phrase.title
+    qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.phrase.title == title, timeout=20000)
+    assert place.keeping.kept() == ()

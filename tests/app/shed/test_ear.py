@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
@@ -139,3 +141,24 @@ def test_an_input_gives_any_part_of_what_it_took_and_lets_go_of_the_rest():
     source.forget(21)
     assert list(source.between(18, 22)) == [0, 0, 2, 2]
     assert list(source.between(28, 32)) == [2, 2, 0, 0] and source.position() == 30
+
+
+def test_between_drills_nothing_of_the_input_is_held_on_to(qtbot, ear):
+    _, heard, _ = ear
+    heard.rest()  # a break
+    for _ in range(20):
+        heard.input.hand(np.full(RATE, 0.1))
+    assert heard.input.position() >= 20 * RATE and sum(map(len, heard.input._parts)) <= RATE
+    assert not heard.input.between(0, RATE).any()
+
+
+def test_off_the_click_is_told_once_the_way_is_measured(qtbot, ear):
+    """The input hears everything 50 ms late, and 30 of them are known to be the way."""
+    window, heard, clock = ear
+    heard._way_s = lambda label: 0.030
+    clock.on(8)
+    late = np.concatenate([np.zeros(round(0.050 * RATE)), a_round(window)])
+    play(qtbot, window, heard, late)
+    assert logged(window)[0].clean and re.search(
+        r"(19|20|21|22) ms behind the click", window.shed_place.running.by_ear.text()
+    )

@@ -67,4 +67,6 @@ def test_loudness_is_told_at_each_pitch():
     db = -0.4 * (pitch - 40)
     db[7] -= 9.0  # one weak note does not turn the line
     assert _slope(pitch, db) == pytest.approx(-0.4, abs=0.02)
+    figure = np.tile([50.0, 57.0], 300)  # every second note is the same one
+    assert _slope(figure, np.where(figure == 57.0, -3.5, 0.0)) == pytest.approx(-0.5)
     assert _slope(pitch[:5], db[:5]) == 0.0 and _slope(np.full(20, 50.0), np.zeros(20)) == 0.0

@@ -1,0 +1,57 @@
+"""What a microphone hears of the loudspeaker, learned and taken off: ways of known impulse responses."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from dromic import presets
+from dromic.sound.hearing.bleed import learned
+from dromic.sound.render import click_sound
+from dromic.sound.string import pluck
+
+RATE = 44100
+LENGTH = round(0.25 * RATE)
+
+
+def clicks(seconds: float, gap: float = 0.5) -> np.ndarray:
+    out = np.zeros(round(seconds * RATE))
+    one = click_sound(RATE, presets.data("sound.toml")["click"], 1)
+    for at in np.arange(0.05, seconds - 0.1, gap):
+        out[round(at * RATE) : round(at * RATE) + len(one)] += one
+    return out
+
+
+def room(delay_ms: float = 31.0) -> np.ndarray:
+    """A way with a direct sound and two echoes."""
+    way = np.zeros(LENGTH)
+    for ms, gain in ((delay_ms, 0.5), (delay_ms + 9.0, -0.2), (delay_ms + 40.0, 0.1)):
+        way[round(ms / 1000 * RATE)] = gain
+    return way
+
+
+def through(played: np.ndarray, way: np.ndarray) -> np.ndarray:
+    return np.convolve(played, way)[: len(played)]
+
+
+def test_the_click_goes_and_the_note_stays():
+    out, way = clicks(4.0), room()
+    note = np.zeros(len(out))
+    note[3 * RATE : 3 * RATE + RATE // 2] = 0.3 * pluck(220.0, RATE // 2, RATE, 1.0, 0.5, 1.0, 0.2, seed=1)
+    heard = through(out, way) + note + np.random.default_rng(1).normal(0.0, 1e-4, len(out))
+    counted = 2 * RATE
+    found = learned(heard[:counted], out[:counted], LENGTH)
+    assert found is not None
+    start = round(2.5 * RATE)
+    left = found.without(heard[start:], out[start - LENGTH + 1 :])
+    bled = heard[start:] - note[start:]
+    assert np.sqrt(np.mean((left - note[start:]) ** 2)) < 0.1 * np.sqrt(np.mean(bled**2))  # 20 dB of it gone
+    assert np.corrcoef(left, note[start:])[0, 1] > 0.99
+
+
+@pytest.mark.parametrize("heard", ["silence", "something else"])
+def test_without_a_way_nothing_is_taken_off(heard):
+    out = clicks(2.0)
+    chance = np.random.default_rng(2)
+    assert learned(np.zeros(len(out)) if heard == "silence" else chance.normal(0.0, 0.1, len(out)), out, LENGTH) is None
+    assert learned(chance.normal(0.0, 0.1, len(out)), np.zeros(len(out)), LENGTH) is None
