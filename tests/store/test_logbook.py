@@ -200,3 +200,19 @@ def test_taking_the_last_pass_back_leaves_the_sums_of_what_is_left(tmp_path):
     book.undo_last()
     told, counted = book.record("a"), record_of("a", kept)
     assert {d.drill: d for d in told.drills} == {d.drill: d for d in counted.drills} and told.minutes == counted.minutes
+
+
+def test_what_was_added_last_can_be_taken_out_unless_more_came(tmp_path):
+    log = Logbook(tmp_path / "log.sqlite")
+    first = Pass(START, "x", "move:1-4", 80.0, True, (1, 2), seconds=5)
+    take = [Pass(START + timedelta(1), "x", f"take:{n}-{n + 3}", 90.0, n > 0, (n,), seconds=2) for n in range(3)]
+    log.add([first])
+    log.add(take)
+    other = replace(first, tempo=99.0)
+    log.add([other])
+    assert not log.take_out(take) and len(log.passes()) == 5
+    log.undo_last()
+    assert log.take_out(take) and log.passes() == [first]
+    record = log.history("x").record
+    assert [d.drill for d in record.drills] == ["move:1-4"] and sum(record.minutes.values()) == pytest.approx(5 / 60)
+    assert not log.take_out(take)

@@ -41,9 +41,6 @@ _LOOKS, _LEAST_RISE = np.array([1.0, 2.0, 4.0]), 1e-3
 _SHARPER = (12.0, 40.0, 200.0)
 """how near the smooth largest load comes to the largest, at first and in the end"""
 _STEP = 1e-4
-_ALIKE = tuple(np.linspace(-0.6, 0.6, 13))
-"""hands that are faster or slower as a whole, as logarithms: the fit begins there as well, since which move is to blame for a miss
-leaves it more than one valley"""
 _REDRAWN, _STAYS = 3, 0.02
 """how often the straight lines are drawn anew at most, and the share under which rates count as staying"""
 
@@ -147,9 +144,7 @@ class Model:
             return Learned(
                 self.start, self.player, {r: (rate_of(self.player, r), np.inf) for r in self.rates}, frozenset(), 0
             )
-        alike = min(_ALIKE, key=lambda share: self._fault(np.full(count, share), cases)[0])
-        best = min((self._descended(np.full(count, start), cases) for start in {0.0, alike}),
-                   key=lambda x: self._fault(x, cases)[0])  # fmt: skip
+        best = self._descended(np.zeros(count), cases)
         spread = self._spread(best, cases)
         rates = {
             r: (rate_of(self.player, r) * float(np.exp(x)), float(s))
