@@ -158,3 +158,17 @@ def test_the_pick_without_the_finger_is_told_where_the_sound_shows_it(plan):
     assert np.median([notes[n].apart_ms for n in told]) == pytest.approx(40.0, abs=3.0)
     plain, *_ = sound_of(plan)
     assert not any(one.apart_s or one.brushed for one in plain)
+
+
+def test_a_string_that_beats_with_itself_makes_no_click_and_a_pick_does():
+    time = np.arange(int(1.5 * RATE)) / RATE
+    low = frequency_hz(30)
+    string = sum(np.sin(2 * np.pi * k * low * time) / k for k in range(1, 12)) * np.exp(-1.5 * time)
+    swell = 1 + 0.9 * np.sin(2 * np.pi * 4 * time - 1.0)  # two directions of one string, out of tune by 4 Hz
+    pick = np.zeros_like(time)
+    at = int(0.8 * RATE)
+    pick[at : at + 400] = np.random.default_rng(1).normal(0.0, 0.5, 400) * np.exp(-np.arange(400) / 100)
+    heard = fronts(string * swell + pick, [30])
+    picked = int(np.argmin(np.abs(heard.seconds - 0.8)))
+    assert heard.seconds[picked] == pytest.approx(0.8, abs=0.01) and heard.click_db[picked] > 10
+    assert all(click < SETTINGS.judge["click_db"] for n, click in enumerate(heard.click_db) if n not in (0, picked))

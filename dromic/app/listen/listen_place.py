@@ -129,6 +129,8 @@ class ListenPlace(QWidget):
         self.reach.setAccessibleName("how much of the take to hear")
         self.open.setShortcut("Ctrl+Shift+T")
         self.open.setToolTip("WAV, FLAC, OGG or MIDI (Ctrl+Shift+T)")
+        self.simulate.setShortcut("Ctrl+Shift+I")
+        self.simulate.setToolTip("What the simulated player makes of the plan (Ctrl+Shift+I)")
         self.practise.setToolTip("A drill for this place, on Shed (Enter)")
         self.hear.setToolTip("The take about the note chosen (Space on the chart)")
         self.head.setObjectName("section")

@@ -11,7 +11,7 @@ from dromic.core.listening.alignment import Alignment, aligned, pitch_fits
 from dromic.core.listening.due import Due, turns_of
 from dromic.core.listening.evenness import evenness, ratios, smeared, steadiness, technique
 from dromic.core.listening.report import NoteReport, TakeReport, Worst
-from dromic.core.listening.verdicts import Evidence, Manner, verdict_of
+from dromic.core.listening.verdicts import DRIVEN, Evidence, Manner, verdict_of
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
@@ -39,7 +39,7 @@ _FAST, _SLOW = 0.96, 1.04
 @dataclass(frozen=True)
 class Heard:
     """What was heard of a take: fronts with strength, loudness, [fronts, pitches] what speaks after each, and by how many dB more
-    there is after it than before."""
+    there is after it than before: in all, and of a pick's or a finger's click."""
 
     seconds: Floats
     strength: Floats
@@ -47,6 +47,14 @@ class Heard:
     speaks: Floats
     pitches: tuple[int, ...]
     rise_db: Floats
+    click_db: Floats
+
+    def struck(self, numbers: Mapping[str, float], signal: str) -> np.ndarray:
+        """[fronts], which were struck by pick or finger, as far as can be heard; the others may be a string's own pulses. An
+        overdriven signal has clicks of its own."""
+        if signal == DRIVEN:
+            return np.asarray(self.rise_db >= numbers["click_or_rise_db"])
+        return np.asarray((self.click_db >= numbers["click_db"]) | (self.rise_db >= numbers["click_or_rise_db"]))
 
 
 @dataclass(frozen=True)
@@ -95,7 +103,9 @@ def judged(
     """What is said of a take. `tempo` is the plan's in quarters a minute; `levels` what is left of a note (by
     its place) late in its own time and in the time of the next, in dB against how it began; `cents` how far bends lie off."""
     numbers, line, front = settings.judge, found.alignment.due_s, found.alignment.front
-    loud, doubled, off, apart = _loudness(found), _doubled(found, numbers), cents or {}, _apart(found, numbers)
+    manner = manner or Manner()
+    signal = manner.signal
+    loud, doubled, off, apart = _loudness(found), _doubled(found, numbers, signal), cents or {}, _apart(found, numbers)
     gaps = np.diff(line, append=line[-1] + (line[-1] - line[-2] if len(line) > 1 else 1.0))
     reports: list[NoteReport] = []
     last: tuple[int, float] | None = None
@@ -118,11 +128,11 @@ def judged(
             )  # fmt: skip
             reports.append(NoteReport(
                 one.note.index, one.note.event, float(line[turn]), heard, _ms(error), _ms(gap), gap_share, loud.get(place),
-                off.get(place), verdict_of(seen, numbers, manner or Manner()), round(sure, 3), one.load,
+                off.get(place), verdict_of(seen, numbers, manner), round(sure, 3), one.load,
                 _ms(apart[turn][1]) if turn in apart else None,
             ))  # fmt: skip
         last = (turn, heard) if heard is not None else last
-    return _whole(found, reports, doubled, {extra for extra, _ in apart.values()}, tempo, settings)
+    return _whole(found, reports, doubled, {extra for extra, _ in apart.values()}, tempo, settings, signal)
 
 
 def _ms(seconds: float | None) -> float | None:
@@ -168,21 +178,26 @@ def _slope(pitch: Floats, db: Floats) -> float:
     return float(np.median(more[apart != 0] / apart[apart != 0])) if apart.any() else 0.0
 
 
-def _doubled(found: Found, numbers: Mapping[str, float]) -> set[int]:
+def _doubled(found: Found, numbers: Mapping[str, float], signal: str) -> set[int]:
     """Turns of which a second front of the same note is heard."""
     front, heard = found.alignment.front, found.heard
+    struck = heard.struck(numbers, signal)
     of = {int(j): turn for turn, j in enumerate(front) if j >= 0}
     twice = set()
     for extra in found.alignment.extra:
-        before = [j for j in of if 0 < heard.seconds[extra] - heard.seconds[j] <= numbers["double_ms"] / 1000]
+        after = {j: 1000 * (heard.seconds[extra] - heard.seconds[j]) for j in of}
+        before = [j for j in of if numbers["one_stroke_ms"] < after[j] <= numbers["double_ms"]]
         if before:
             turn = of[max(before)]
-            again = (
-                heard.strength[extra] > numbers["double_strength"] and heard.rise_db[extra] >= numbers["double_rise_db"]
-            )
+            again = struck[extra] and heard.strength[extra] > numbers["double_strength"]
             if again and found.fits[turn, extra] > _FITS:
                 twice.add(turn)
     return twice
+
+
+def _of_a_stroke(second: float, fronts_s: Floats, numbers: Mapping[str, float]) -> bool:
+    """Whether a front is so close to one of others that one stroke made both: its noise and its sound."""
+    return bool((1000 * np.abs(fronts_s - second) <= numbers["one_stroke_ms"]).any())
 
 
 def _apart(found: Found, numbers: Mapping[str, float]) -> dict[int, tuple[int, float]]:
@@ -202,7 +217,13 @@ def _apart(found: Found, numbers: Mapping[str, float]) -> dict[int, tuple[int, f
 
 
 def _whole(
-    found: Found, reports: list[NoteReport], doubled: set[int], noises: set[int], tempo: float, settings: ListenSettings
+    found: Found,
+    reports: list[NoteReport],
+    doubled: set[int],
+    noises: set[int],
+    tempo: float,
+    settings: ListenSettings,
+    signal: str,
 ) -> TakeReport:
     alignment, heard = found.alignment, found.heard
     of = [int(j) for j in alignment.front]
@@ -212,12 +233,14 @@ def _whole(
         if any(0 < heard.seconds[extra] - heard.seconds[of[t]] <= settings.judge["double_ms"] / 1000 for t in doubled)
     }  # fmt: skip
     begins = min((heard.seconds[j] for j in of if j >= 0), default=0.0)  # what sounds before it is no part of the take
-    numbers = settings.judge
-    least = np.where(heard.rise_db >= numbers["extra_rise_db"], numbers["extra_strength"], numbers["extra_sure"])
+    numbers, matched = settings.judge, heard.seconds[[j for j in of if j >= 0]]
+    unsure = np.inf if signal == DRIVEN else numbers["extra_sure"]
+    least = np.where(heard.struck(numbers, signal), numbers["extra_strength"], unsure)
     extra = tuple(
         (float(heard.seconds[j]), found.due[found.turns[int(np.argmin(np.abs(near - heard.seconds[j])))][0]].note.index)
         for j in alignment.extra
         if j not in doubles and j not in noises and heard.seconds[j] > begins and heard.strength[j] > least[j]
+        and not _of_a_stroke(heard.seconds[j], matched, numbers)
     )  # fmt: skip
     errors = np.array([r.error_ms for r in reports if r.error_ms is not None])
     loud = np.array([r.db for r in reports if r.db is not None])

@@ -26,14 +26,16 @@ _WINDOW, _HOP, _LAG = 1024, 128, 5
 _LOW_HZ, _HIGH_HZ, _BANDS_AN_OCTAVE = 60.0, 14000.0, 12
 _GAIN, _PEAK = 1000.0, 0.8
 _NEAR_S, _MEAN_S = 0.022, 0.10
-_OVER, _LEAST = 0.10, 0.03
-"""how far a peak stands over the mean around it, as a share of the strong ones, and over nothing at all"""
+_OVER, _LEAST, _LEAST_CLOSELY = 0.10, 0.03, 0.006
+"""how far a peak stands over the mean around it, as a share of the strong ones; over nothing at all; and that where a note was due"""
 _FRESH, _FALLS = 0.12, -0.5
 """a front of which so little is new, and whose energy falls by so many dB, is a note that ends"""
 _STRUCK_AGAIN = 0.15
 """about such a time a front as strong as this is one even if there is less sound after it: the same note again, but softer"""
-_CLOSE_S, _CLOSER = 0.045, 0.45
+_CLOSE_S, _CLOSER = 0.045, 0.3
 """about a note that was due and not heard: how far, and the share of the usual height that will do"""
+_CLICK_HZ, _CLICK_BEFORE_S, _CLICK_AFTER_S = 4000.0, 0.022, 0.030
+"""over what strings have of their own some time after they were struck; and what is compared"""
 _FINE_S, _BACK_S, _ON_S = 0.0015, 0.016, 0.020
 _FIRST_RISE = 0.6
 """of the steepest rise about a front: the first one so steep is it, the later ones are the string's own pulses"""
@@ -58,6 +60,8 @@ class Fronts:
     pitches: tuple[int, ...]
     rise_db: Floats
     """how much more there is after a front than before it"""
+    click_db: Floats
+    """the same of what lies so high that only a pick or a finger makes it: a low string's own pulses do not"""
 
     def __len__(self) -> int:
         return len(self.seconds)
@@ -99,8 +103,9 @@ class Hearing:
         if closely is not None and len(times):
             due = np.abs(times[:, None] - closely[None, :]).min(axis=1, initial=np.inf) <= _CLOSE_S
             real |= due & (strength >= _STRUCK_AGAIN)
-        loud = _loudness(self.samples, times[real])
-        return Fronts(times[real], strength[real], loud, speaks[real], self.pitches, rise[real])
+        times = times[real]
+        loud, click = _loudness(self.samples, times), _clicks(self.samples, times)
+        return Fronts(times, strength[real], loud, speaks[real], self.pitches, rise[real], click)
 
 
 def fronts(samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> Fronts:
@@ -165,7 +170,7 @@ def _peaks(novelty: Floats, closely: Floats | None) -> tuple[np.ndarray, np.ndar
     lower = floor.copy()
     for second in () if closely is None else closely:
         at = slice(max(0, int((second - _CLOSE_S) * frames)), max(0, int((second + _CLOSE_S) * frames)) + 1)
-        lower[at] = np.minimum(lower[at], np.maximum(_CLOSER * floor[at], _LEAST / 2))
+        lower[at] = np.minimum(lower[at], np.maximum(_CLOSER * floor[at], _LEAST_CLOSELY))
     found = np.flatnonzero((novelty == highest) & (novelty > lower))
     return found, novelty[found] <= floor[found]
 
@@ -263,6 +268,19 @@ def _rise(energy: Floats, seconds: Floats) -> Floats:
         at, back, on = int(second * per_s), int(0.022 * per_s), int(0.030 * per_s)
         before, after = energy[max(0, at - back) : max(1, at - back // 8)], energy[at : at + on]
         found.append(10 * float(after.mean() - before.mean()) if len(after) and len(before) else 0.0)
+    return np.array(found)
+
+
+def _clicks(samples: Samples, seconds: Floats) -> Floats:
+    """The same of what lies so high that only a pick or a finger makes it."""
+    filters = butter(4, _CLICK_HZ, "highpass", fs=RATE, output="sos")
+    before, after, size = int(_CLICK_BEFORE_S * RATE), int(_CLICK_AFTER_S * RATE), int(_FINE_S * RATE)
+    near = before // 8
+    found = []
+    for second in seconds:
+        heard = sosfilt(filters, _piece(samples, int(second * RATE) - 2 * before, 2 * before + after))[before:]
+        level = np.log10(uniform_filter1d(heard**2, size) + 1e-9)
+        found.append(10 * float(level[before:].mean() - level[: before - near].mean()))
     return np.array(found)
 
 

@@ -109,7 +109,7 @@ def found_by_ear(
 
 
 def _heard(made: Fronts) -> Heard:
-    return Heard(made.seconds, made.strength, made.db, made.speaks, made.pitches, made.rise_db)
+    return Heard(made.seconds, made.strength, made.db, made.speaks, made.pitches, made.rise_db, made.click_db)
 
 
 def _channels(samples: Samples) -> list[Samples]:

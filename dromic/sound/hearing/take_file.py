@@ -117,5 +117,13 @@ def midi_heard(data: bytes, name: str, due: Sequence[Due]) -> tuple[Heard, list[
                 speaks[row, pitches.index(note[2] + shift)] = 1.0
     db = np.array([40 * np.log10(max(n[3] for n in group) / 127) for group in groups])
     seconds = np.array([float(np.mean([n[0] for n in group])) for group in groups])
-    heard = Heard(seconds, np.ones(len(groups)), db, speaks, tuple(pitches), np.full(len(groups), np.inf))
+    heard = Heard(
+        seconds,
+        np.ones(len(groups)),
+        db,
+        speaks,
+        tuple(pitches),
+        np.full(len(groups), np.inf),
+        np.full(len(groups), np.inf),
+    )
     return heard, [(n[0], n[1], n[2] + shift) for n in notes]
