@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 
 from dromic.core.findings.findings import by_place
 from dromic.core.music.phrase import Bar
+from dromic.core.plan.finding import SET_STROKE
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.explain import many, remedy_text
@@ -165,6 +166,7 @@ def _findings(plan: Plan) -> Iterator[str]:
     more = len(places) - MOST_PLACES
     if more > 0:
         yield f"and {more} smaller places"
+        yield from (f.text for place in places[MOST_PLACES:] for f in place if f.rule == SET_STROKE)
 
 
 def frontier_table(balances: tuple[Balance, ...]) -> str:

@@ -90,7 +90,7 @@ class PlanPlace(QWidget):
         planning = self.planning
         planning.begun.connect(self._show_choices)
         planning.planned.connect(self._show_plan)
-        planning.advised.connect(self._show_findings)
+        planning.advised.connect(self._show_advice)
         planning.emptied.connect(self._show_none)
         planning.players_changed.connect(self.show_players)
         planning.busy.connect(lambda on: self.verdict.setEnabled(not on))
@@ -200,6 +200,11 @@ class PlanPlace(QWidget):
         count = len(plan.findings)
         self.tabs.setTabText(self.tabs.indexOf(self.findings), f"Findings: {count}" if count else "No findings")
         self.tabs.setTabToolTip(self.tabs.indexOf(self.findings), f"In {len(self.findings.rows())} places")
+
+    def _show_advice(self) -> None:
+        """What would help, and what strokes set by the player do to the rest, is known now."""
+        self._show_findings()
+        self._explain(self.chart.selected)
 
     def toggle_neck(self) -> None:
         """Show or hide the neck."""

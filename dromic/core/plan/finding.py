@@ -6,6 +6,9 @@ from dataclasses import dataclass
 
 from dromic.core.setup.pin import Pin
 
+SET_STROKE = "set-stroke"
+"""the rule of findings that say what a stroke set by the player does to the rest"""
+
 
 @dataclass(frozen=True, slots=True)
 class Change:

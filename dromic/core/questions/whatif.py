@@ -92,9 +92,9 @@ def after_strokes(now: Plan, other: Plan, event: int) -> str:
     if not picked or all(same for _, same in picked):
         return ""
     if not any(same for _, same in picked):
-        return "every stroke after it is turned around"
+        return "every stroke after it is turned around, to the end"
     last_other = max(e for e, same in picked if not same)
     back = next((e for e, same in picked if e > last_other), None)
     if back is None:
-        return "strokes differ to the end"
-    return f"strokes as before again from note {now.events[back][0].index + 1}"
+        return "strokes are others to the end"
+    return f"the line is restored at note {now.events[back][0].index + 1}"

@@ -63,7 +63,7 @@ def test_other_strings_are_offered_where_positions_are_kept():
 def test_strokes_after_an_override_are_told():
     line = phrase([(3, 5)] * 8, EIGHTH)
     against = [c for c in what_if(solve(request(line, "alternate")), 3) if c.change.override is not None]
-    assert [c.after for c in against] == ["every stroke after it is turned around"]
+    assert [c.after for c in against] == ["every stroke after it is turned around, to the end"]
     pulse = [c for c in what_if(solve(request(line, "pulse")), 3) if c.change.override is not None]
     assert pulse and not pulse[0].after  # the pulse goes on as if nothing had been
 
