@@ -35,6 +35,8 @@ def notes(draw: Any, string: int, duration: Fraction, plain: bool) -> Note:
         marks=draw(st.frozensets(st.sampled_from(sorted(MARKS)), max_size=3)),
         bend=draw(st.sampled_from([0.0, 0.0, 0.5, 1.0, 2.0])),
         tremolo=draw(st.sampled_from([0, 0, 0, 2])),
+        words=draw(st.sampled_from(["", "", "", "relax", 'it\'s \\ "here": a+b | c'])),
+        doubt=draw(st.sampled_from([0, 0, 0, 1, -2])),
         **place,
     )
 

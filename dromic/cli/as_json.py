@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from dromic.core.music.phrase import Event
 from dromic.core.plan.damping import muting
 from dromic.core.plan.finding import Finding, Remedy
 from dromic.core.plan.finger_schedule import Press, schedule
@@ -45,7 +46,7 @@ def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
         "seconds": _rounded(seconds),
         "pulse": plan.pulse,
         "totals": {k: _rounded(v) if isinstance(v, float) else v for k, v in asdict(plan.totals).items()},
-        "notes": [_note(n) for n in plan.notes],
+        "notes": [_note(plan.request.phrase.events[n.event], n) for n in plan.notes],
         "moves": [_move(m) for m in plan.moves],
         "findings": [_finding(f) for f in plan.findings],
         "presses": [_press(p) for p in fingers.presses],
@@ -95,7 +96,7 @@ def _rounded(value: float | None, digits: int = 4) -> float | None:
     return None if value is None else round(float(value), digits)
 
 
-def _note(note: PlanNote) -> dict[str, Any]:
+def _note(written: Event, note: PlanNote) -> dict[str, Any]:
     return {
         "index": note.index,
         "bar": note.bar_number,
@@ -113,7 +114,14 @@ def _note(note: PlanNote) -> dict[str, Any]:
         "waits_at": note.waits_at,
         "muted": "dead" in note.marks,
         "chord": note.event,
+        **_of_the_player(written, note),
     }
+
+
+def _of_the_player(written: Event, note: PlanNote) -> dict[str, Any]:
+    """The player's own words at a note, and the semitones to its other reading, where there are any."""
+    own = next((n for n in written.notes if n.pitch == note.pitch and (n.words or n.doubt)), None)
+    return {} if own is None else {k: v for k, v in (("words", own.words), ("doubt", own.doubt)) if v}
 
 
 def _move(move: Move) -> dict[str, Any]:

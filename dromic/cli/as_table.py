@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from dromic.core.findings.findings import by_place
 from dromic.core.music.phrase import Bar
-from dromic.core.plan.finding import SET_STROKE
+from dromic.core.plan.finding import OF_THE_PLAYER
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.explain import many, remedy_text
@@ -166,7 +166,7 @@ def _findings(plan: Plan) -> Iterator[str]:
     more = len(places) - MOST_PLACES
     if more > 0:
         yield f"and {more} smaller places"
-        yield from (f.text for place in places[MOST_PLACES:] for f in place if f.rule == SET_STROKE)
+        yield from (f.text for place in places[MOST_PLACES:] for f in place if f.rule in OF_THE_PLAYER)
 
 
 def frontier_table(balances: tuple[Balance, ...]) -> str:

@@ -88,6 +88,8 @@ class Format:
     decides: bool = False
     """whether the plan that was kept for a phrase goes into the file"""
 
+    own_words: bool = False
+    """whether the player's words at notes, and other readings of doubtful ones, go into the file"""
     pasted: re.Pattern[str] | None = None
     """what a text of this kind holds, where one may be pasted"""
     octave_open: Callable[[bytes], bool] = _never
@@ -96,7 +98,8 @@ class Format:
     def left_out(self, work: Work) -> list[str]:
         """What of a phrase does not go into the file, the plan kept for it included."""
         kept = work.kept is not None and not self.decides
-        return self.lost(work.phrase) + (["the plan that was kept and why"] if kept else [])
+        own = [] if self.own_words else _own_words_lost(work.phrase)
+        return self.lost(work.phrase) + own + (["the plan that was kept and why"] if kept else [])
 
 
 def _sheet(kind: str) -> Callable[[Work], bytes]:
@@ -139,13 +142,20 @@ def _tab_lost(phrase: Phrase) -> list[str]:
     return notices + (["the school"] if phrase.school else [])
 
 
+def _own_words_lost(phrase: Phrase) -> list[str]:
+    """What only Dromic's own kinds of file hold."""
+    notes = [n for e in phrase.events for n in e.notes]
+    found = ["your words at notes"] if any(n.words for n in notes) else []
+    return found + (["the other readings of doubtful notes"] if any(n.doubt for n in notes) else [])
+
+
 def _line_lost(phrase: Phrase) -> list[str]:
     return ["title, tempo, swing, instrument and school"]
 
 
 FORMATS: tuple[Format, ...] = (
     Format((".dromic",), "Dromic songbook", _of("document.document", "read_document"), _write_document,
-           "nothing is left out", titles=_of("document.document", "document_titles"), decides=True),
+           "nothing is left out", titles=_of("document.document", "document_titles"), decides=True, own_words=True),
     Format((".musicxml", ".xml"), "MusicXML 4.0", _of("xml.notation", "read_musicxml"),
            lambda w: _of("xml.musicxml_write", "musicxml_bytes")(w.phrase, w.instrument),
            "the school; notes that sound into the next end with it", lost=_of("xml.musicxml_write", "not_carried"),
@@ -162,10 +172,10 @@ FORMATS: tuple[Format, ...] = (
            "sections, the school and some marks", needs=STRINGS, lost=_tab_lost),
     Format((".abc",), "ABC tunes", _of("abc.abc_read", "read_abc"), None, "read only", titles=_of("abc.abc_read", "abc_titles"),
            pasted=re.compile(r"^(?:X:\s*\d|K:\s*[A-GHa-z])", re.MULTILINE)),
-    Format((".line",), "Quick line", None, _write_line, "title, tempo, swing, instrument, school", lost=_line_lost),
-    Format((".svg",), "Sheet, SVG", None, _sheet("svg"), "a picture", needs=PLAN, decides=True),
-    Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN, decides=True),
-    Format((".png",), "Sheet, PNG", None, _sheet("png"), "a picture", needs=PLAN, decides=True),
+    Format((".line",), "Quick line", None, _write_line, "title, tempo, swing, instrument, school", lost=_line_lost, own_words=True),
+    Format((".svg",), "Sheet, SVG", None, _sheet("svg"), "a picture", needs=PLAN, decides=True, own_words=True),
+    Format((".pdf",), "Sheet, PDF", None, _sheet("pdf"), "a picture", needs=PLAN, decides=True, own_words=True),
+    Format((".png",), "Sheet, PNG", None, _sheet("png"), "a picture", needs=PLAN, decides=True, own_words=True),
     Format((".csv",), "Plan as a table, CSV", None, lambda w: _of("sheet.plan_csv", "plan_csv")(w.plan), "a table", needs=PLAN),
     Format((".wav",), "Sound, WAV", None, _write_sound, "all but the sound", lost=_sound_lost),
 )  # fmt: skip

@@ -305,6 +305,9 @@ def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.colour("pick"))
         painter.drawPolygon(head)
+        if stroke.rests:  # it comes to rest on the string there
+            painter.setPen(round_pen(theme.colour("pick"), 2.4))
+            painter.drawLine(QLineF(end.x() - 7, end.y() + 4.5 * way, end.x() + 7, end.y() + 4.5 * way))
 
 
 def _plucks(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
@@ -362,6 +365,13 @@ def _labels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setFont(font(size if rows == 1 else min(size, 1.1 * tall), "heavy"))
         for row, text in enumerate(label.frets):
             painter.drawText(QRectF(x - 40, top + 1 + row * tall, 80, tall), CENTRE, text)
+        if label.doubt:
+            painter.setFont(font(12, "strong"))
+            painter.setPen(theme.colour("soft"))
+            room = painter.fontMetrics().horizontalAdvance(label.doubt + "?") + 4
+            painter.drawText(
+                QRectF(x + 0.45 * size * len(label.frets[0]) + 2, top - 2, room, 16), CENTRE, f"{label.doubt}?"
+            )
         sign = _ATTACK_SIGNS.get(label.attack)
         centre = QPointF(x, top + FRETS + 13)
         if sign:

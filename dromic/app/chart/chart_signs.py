@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import zip_longest
+
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
@@ -9,6 +11,8 @@ from dromic.app.chart.lanes import GUTTER, RULER, Lanes
 from dromic.app.chart.time_index import ChartIndex
 from dromic.app.kit.theme import Theme, font
 
+_WORDS_WIDE = 260.0
+"""px that words at a note may take"""
 _PART_LEFT = 62.0
 """px from a bar line to a part's name: past the bar's number"""
 
@@ -18,6 +22,48 @@ def paint_signs(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     _parts(painter, lanes, theme)
     _repeats(painter, lanes, theme)
     _turns(painter, lanes, theme)
+    _palms(painter, lanes, theme)
+    _words(painter, lanes, theme)
+
+
+def _palms(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """A bracket under the picking hand for as long as the palm lies on the strings."""
+    y = lanes.pick_top + lanes.pick_height + 5
+    for palm in lanes.visible("palms"):
+        left, right = max(GUTTER, lanes.x(palm.start_s) - 6), lanes.x(palm.end_s) - 8
+        if right < GUTTER:
+            continue
+        painter.setPen(QPen(theme.colour("pick"), 2.0))
+        painter.drawLine(QLineF(left, y, max(left + 8, right), y))
+        painter.drawLine(QLineF(max(left + 8, right), y, max(left + 8, right), y - 5))
+        if lanes.x(palm.start_s) >= GUTTER:
+            painter.drawLine(QLineF(left, y, left, y - 5))
+        painter.setFont(font(11, "strong"))
+        wide = painter.fontMetrics().horizontalAdvance("palm")
+        if right - left > wide + 24:
+            painter.fillRect(QRectF(left + 8, y - 7, wide + 6, 13), theme.colour("paper"))
+            painter.drawText(QRectF(left + 8, y - 8, wide + 6, 14), Qt.AlignmentFlag.AlignCenter, "palm")
+
+
+def _words(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    """The player's own words, on a flag at the foot of the chart over the note they belong to."""
+    painter.setFont(font(12))
+    metrics = painter.fontMetrics()
+    bottom = lanes.height - 5
+    said = [label for label in lanes.visible("labels", 6.0) if label.words]
+    for label, following in zip_longest(said, said[1:]):
+        left = lanes.x(label.at_s)
+        room = (lanes.x(following.at_s) if following is not None else lanes.width) - left - 18
+        words = metrics.elidedText(label.words, Qt.TextElideMode.ElideRight, int(max(20.0, min(_WORDS_WIDE, room))))
+        box = QRectF(left, bottom - 18, metrics.horizontalAdvance(words) + 12, 18)
+        if box.right() < GUTTER:
+            continue
+        painter.setPen(QPen(theme.colour("soft"), 1.2))
+        painter.drawLine(QLineF(left, lanes.fret_top, left, bottom))
+        painter.setBrush(theme.colour("paper"))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(theme.colour("ink"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def _parts(painter: QPainter, lanes: Lanes, theme: Theme) -> None:

@@ -54,6 +54,8 @@ class ChartView(CanvasArea):
     pin_asked = pyqtSignal(str, str)
     """what of the selected event to pin (stroke, finger, string, or nothing more) and as what"""
     what_if_asked = pyqtSignal()
+    words_asked = pyqtSignal()
+    """what the player has to say at the chosen note"""
     neck_asked = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -274,6 +276,7 @@ class ChartView(CanvasArea):
             menu.addAction(f"{words}\t{key.upper()}", lambda what=what, value=value: self.pin_asked.emit(what, value))
         menu.addSeparator()
         menu.addAction("What if…\tW", self.what_if_asked.emit)
+        menu.addAction("Your words here, doubtful…\t'", self.words_asked.emit)
         menu.addSeparator()
         menu.addAction("Lift its pins\tDel", lambda: self.pin_asked.emit("none", ""))
         menu.addAction("Lift all pins\tCtrl+Del", lambda: self.pin_asked.emit("none", "all"))
@@ -325,6 +328,8 @@ class ChartView(CanvasArea):
             self.play_asked.emit()
         elif key == Qt.Key.Key_W and now is not None:
             self.what_if_asked.emit()
+        elif event.text() == "'" and now is not None:
+            self.words_asked.emit()
         elif key == Qt.Key.Key_M:
             self.toggle_damping()
         elif key == Qt.Key.Key_N:

@@ -15,6 +15,7 @@ from dromic.core.reports.chart import (
     Damped,
     FingerBar,
     Label,
+    Palm,
     PartLabel,
     Pluck,
     RepeatSign,
@@ -53,6 +54,10 @@ class ChartIndex:
 
     def __init__(self, chart: Chart) -> None:
         self.chart = chart
+
+    @cached_property
+    def palms(self) -> IntervalIndex[Palm]:
+        return _spans(self.chart.palms)
 
     @cached_property
     def beats(self) -> IntervalIndex[float]:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QTabWidget, QVBoxLayout, QWidget
 
+from dromic.app.book.note_dialog import ask_words
 from dromic.app.book.planning import Planning
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.neck_view import NeckView
@@ -104,6 +105,7 @@ class PlanPlace(QWidget):
         self.overview.pointed.connect(self.chart.centre_on)
         self.findings.chosen.connect(self._jump)
         self.chart.what_if_asked.connect(self.ask_what_if)
+        self.chart.words_asked.connect(self.ask_words)
         self.chart.neck_asked.connect(self.toggle_neck)
         self.chart.selected_changed.connect(lambda _: self._suppose())
         self.tabs.currentChanged.connect(lambda _: self._fill_tab())
@@ -125,6 +127,14 @@ class PlanPlace(QWidget):
         self.tabs.setCurrentWidget(self.what_if)
         self.what_if.setFocus()
         self._suppose()
+
+    def ask_words(self) -> None:
+        """Ask what the player has to say at the chosen note."""
+        planning = self.planning
+        if self.chart.selected is None or planning.whole is None or not planning.up_to_date:
+            return
+        event = planning.whole.events[self.chart.selected + planning.first_event]
+        ask_words(planning.open_book, event.onset, event.notes[0], self)
 
     def _suppose(self) -> None:
         """Work out what else the chosen note could be, while that is looked at."""

@@ -70,6 +70,11 @@ class FigureView(QWidget):
                 painter.drawLine(QLineF(x - step / 2, top, x - step / 2, top + gap * (strings - 1)))
             bar = one.bar
             self._event(painter, one, x, em, gap, top, strings, first + n == self.now)
+        said = "; ".join(one.words for one in shown if one.words)
+        if said:
+            painter.setPen(self.theme.colour("ink"))
+            painter.setFont(font(max(14.0, em * 0.42), "strong"))
+            painter.drawText(QRectF(left, 2, self.width() - left - 8, em * 0.7 + 8), Qt.AlignmentFlag.AlignLeft, said)
         left_over = len(phrase.events) - first - len(shown)
         if left_over > 0:
             painter.setPen(self.theme.colour("soft"))

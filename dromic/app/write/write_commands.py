@@ -21,6 +21,8 @@ from dromic.core.values.vocabulary import DOWN, FINGERS, HAMMER, HAMMER_NEW, PIC
 
 Written = tuple[Phrase, Pen]
 Act = Callable[[Phrase, Pen, Instrument], Written]
+WORDS = "words"
+"""the command that asks before it does something"""
 BEND_STEPS = (0.5, 1.0, 2.0, 3.0, 4.0)
 """semitones that the bend key goes through, then none"""
 TUPLETS = (0, 3, 5, 6, 7, 9)
@@ -292,6 +294,7 @@ COMMANDS: tuple[Command, ...] = (
                 f"Finger {f}", (f"Alt+{f}",), _state("finger", f))
         for f in FINGERS
     ),
+    Command(WORDS, "Notes", "Your words here; doubtful…", ("'",), lambda p, n, i: (p, n)),
     Command("again", "Notes", "The last note or chord again", ("C",), _again),
     Command("delete", "Notes", "Delete", ("Delete",), _delete),
     Command("delete-back", "Notes", "Delete backward", ("Backspace",), _delete_back),

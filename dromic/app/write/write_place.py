@@ -10,6 +10,7 @@ from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
 
 from dromic import presets
+from dromic.app.book.note_dialog import ask_words
 from dromic.app.book.open_book import OpenBook
 from dromic.app.kit.theme import Theme
 from dromic.app.write.grid_view import GridView
@@ -18,7 +19,7 @@ from dromic.app.write.key_map import KeyMap
 from dromic.app.write.line_view import LineView
 from dromic.app.write.pen import FREE, Pen
 from dromic.app.write.phrase_panel import PhrasePanel
-from dromic.app.write.write_commands import COMMAND, SHAPES, put_fret, put_name
+from dromic.app.write.write_commands import COMMAND, SHAPES, WORDS, put_fret, put_name
 from dromic.core.music import edit
 from dromic.core.music.musical_keys import Key, key_of, likely_key, place_words
 from dromic.core.music.phrase import Bar, Phrase
@@ -155,6 +156,9 @@ class WritePlace(QWidget):
     def run(self, name: str) -> None:
         """Do one of the commands."""
         command, before = COMMAND[name], self.open_book.phrase
+        if name == WORDS:
+            self._ask_words()
+            return
         before_span = self.pen.span(before)
         try:
             made, pen = command.act(before, self.pen, self.open_book.instrument)
@@ -169,6 +173,12 @@ class WritePlace(QWidget):
             breaks = moved(before, before_span, SHAPES[name], 0, FRETS, self.open_book.instrument).breaks
             if breaks:
                 self.noticed.emit("; ".join(breaks), True)
+
+    def _ask_words(self) -> None:
+        try:
+            ask_words(self.open_book, self.pen.at, self.pen.under(self.open_book.phrase), self)
+        except DromicError as error:
+            self.noticed.emit(str(error), False)
 
     def _run_from_list(self, name: str) -> None:
         self.run(name)
@@ -311,4 +321,6 @@ def _note_words(phrase: Phrase, pen: Pen) -> list[str]:
     stated = [w for w in (note.attack, note.stroke) if w]
     stated += [f"finger {note.finger}"] if note.finger else []
     stated += [f"bend {note.bend:g}"] if note.bend else []
+    stated += [f"doubtful, or {note_name(note.pitch + note.doubt)}"] if note.doubt else []
+    stated += [f"\N{LEFT DOUBLE QUOTATION MARK}{note.words}\N{RIGHT DOUBLE QUOTATION MARK}"] if note.words else []
     return [*stated, *sorted(note.marks - ({"bend"} if note.bend else set())), f"sounds {length_words(note.duration)}"]

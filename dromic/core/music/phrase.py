@@ -14,13 +14,15 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from dromic.core.setup.instrument import MAX_STRINGS, MOST_FRETS, Instrument
-from dromic.core.values.checks import check_choice, check_range, check_whole
+from dromic.core.values.checks import check_choice, check_range, check_text, check_whole
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.vocabulary import ATTACKS, FINGERS, MARKS, SLID_TO, STROKES, UNSTRUCK
 
 MOST_NUMBER = 1_000_000
 """over any number a bar can have"""
+MOST_WORDS, MOST_DOUBT = 120, 24
+"""letters a note may say, and semitones its other reading may be away"""
 _FINEST_PACE = 1_000_000
 """denominator up to which shares of a tempo are told apart"""
 
@@ -41,10 +43,17 @@ class Note:
     """semitones a bend rises"""
     tremolo: int = 0
     """beams of tremolo picking: 1 for eighths, 2 for sixteenths, 3 for thirty-seconds"""
+    words: str = ""
+    """what the player wants to be reminded of at this note"""
+    doubt: int = 0
+    """semitones from the pitch to its other reading, where the player doubts it"""
 
     def __post_init__(self) -> None:
         check_range("bend", self.bend, 0, 6, "semitones")
         check_whole("tremolo", self.tremolo, 0, 4)
+        check_whole("doubt", self.doubt, -MOST_DOUBT, MOST_DOUBT, "semitones")
+        if self.words:
+            check_text("words at a note", self.words, MOST_WORDS)
         check_whole("pitch", self.pitch, 0, 127)
         if self.string is not None:
             check_whole("string", self.string, 1, MAX_STRINGS)
@@ -113,6 +122,11 @@ class Event:
     def grace(self) -> bool:
         """Whether it is an ornament that steals its time."""
         return all("grace" in n.marks for n in self.notes)
+
+    @property
+    def words(self) -> str:
+        """What its notes remind the player of."""
+        return "; ".join(n.words for n in self.notes if n.words)
 
     def marked(self, mark: str) -> bool:
         """Whether any of its notes has a mark."""

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from dromic.core.setup.pin import Pin
 
-SET_STROKE = "set-stroke"
-"""the rule of findings that say what a stroke set by the player does to the rest"""
+SET_STROKE, DOUBTFUL = "set-stroke", "doubtful"
+OF_THE_PLAYER = (SET_STROKE, DOUBTFUL)
+"""rules of findings about what the player did at a note: what a stroke set there does to the rest, and what its other reading would"""
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,6 +11,7 @@ from dromic.core.findings.evidence import BOTH, FRETTING, PICKING
 from dromic.core.plan.finding import Finding, Remedy
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.changes import Tried, tried_fingers, tried_of_all, tried_strings, tried_strokes
+from dromic.core.questions.doubtful_notes import told_of_doubtful_notes
 from dromic.core.questions.set_strokes import told_of_set_strokes
 from dromic.core.search.planner import Solved
 from dromic.core.setup.player import Lean
@@ -33,7 +34,7 @@ def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progres
         if progress is not None and not progress(n / len(plan.findings)):
             raise Cancelled
         found.append(replace(finding, remedy=finder.best(finding), tried=True) if n < finder.most else finding)
-    return replace(plan, findings=(*found, *told_of_set_strokes(solved)))
+    return replace(plan, findings=(*found, *told_of_set_strokes(solved), *told_of_doubtful_notes(solved)))
 
 
 KINDS: dict[str, tuple[Callable[[Solved, int, PlanNote], Iterator[Tried]], ...]] = {

@@ -36,6 +36,8 @@ class Stroke:
     end_mm: float
     down: bool
     marks: frozenset[str]
+    rests: bool = False
+    """whether the pick comes to rest on the next string"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,6 +135,10 @@ class Label:
     attack: str
     count: str
     beat: bool
+    words: str = ""
+    """the player's own at this note"""
+    doubt: str = ""
+    """the fret of its other reading"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,6 +157,14 @@ class RepeatSign:
 
     at_s: float
     times: int
+
+
+@dataclass(frozen=True, slots=True)
+class Palm:
+    """A stretch of time in which the palm lies on the strings to dampen what is played."""
+
+    start_s: float
+    end_s: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -186,6 +200,7 @@ class Chart:
     parts: tuple[PartLabel, ...]
     repeats: tuple[RepeatSign, ...]
     turns: tuple[Turn, ...]
+    palms: tuple[Palm, ...]
     end_s: float
     string_mm: tuple[float, ...]
     """place of string 1..N across the picking lane"""
@@ -231,6 +246,7 @@ def chart(plan: Plan) -> Chart:
         parts=_parts(phrase),
         repeats=_repeats(phrase),
         turns=_turns(plan),
+        palms=_palms(plan),
         end_s=max(phrase.seconds_at(last.end), *(n.end_s for n in plan.notes)),
         string_mm=tuple((instrument.strings - s) * spacing for s in range(1, instrument.strings + 1)),
         string_names=tuple(_open_name(plan, s) for s in range(1, instrument.strings + 1)),
@@ -279,6 +295,19 @@ def _turns(plan: Plan) -> tuple[Turn, ...]:
     return tuple(sorted(found, key=lambda t: (t.event, t.lean)))
 
 
+def _palms(plan: Plan) -> tuple[Palm, ...]:
+    """From the note at which the palm comes down to the one at which it is off again."""
+    leads = plan.leads
+    found = []
+    for on, run in itertools.groupby(range(len(leads)), lambda event: "palm-mute" in leads[event].marks):
+        events = list(run)
+        if on:
+            after = events[-1] + 1
+            end = leads[after].start_s if after < len(leads) else leads[-1].end_s
+            found.append(Palm(leads[events[0]].start_s, end))
+    return tuple(found)
+
+
 def _open_name(plan: Plan, string: int) -> str:
     return note_name(plan.request.instrument.open_pitch(string))[:-1]
 
@@ -297,7 +326,18 @@ def _strokes(plan: Plan, spacing: float) -> tuple[Stroke, ...]:
         low, high = (min(places) - 0.5) * spacing, (max(places) + 0.5) * spacing
         marks = frozenset().union(*(n.marks for n in notes))
         at = notes[0].start_s
-        found.append(Stroke(event, at - half, at + half, low if down else high, high if down else low, down, marks))
+        found.append(
+            Stroke(
+                event,
+                at - half,
+                at + half,
+                low if down else high,
+                high if down else low,
+                down,
+                marks,
+                notes[0].rest_on is not None,
+            )
+        )
     return tuple(found)
 
 
@@ -405,5 +445,10 @@ def _labels(plan: Plan) -> tuple[Label, ...]:
         lead = notes[0]
         frets = tuple("x" if "dead" in n.marks else str(n.fret) for n in reversed(notes))
         text = count(plan.request.phrase, event)
-        found.append(Label(event, lead.start_s, frets, lead.stroke, lead.attack, text, text.isdecimal()))
+        written = plan.request.phrase.events[event]
+        doubts = [n for n in reversed(written.notes) if n.doubt]
+        other = " ".join(str((n.fret if n.fret is not None else lead.fret) + n.doubt) for n in doubts)
+        found.append(
+            Label(event, lead.start_s, frets, lead.stroke, lead.attack, text, text.isdecimal(), written.words, other)
+        )
     return tuple(found)

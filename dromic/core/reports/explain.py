@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dromic.core.plan.damping import LABELS, SOUNDS, Muting
-from dromic.core.plan.finding import SET_STROKE, Remedy
+from dromic.core.plan.finding import OF_THE_PLAYER, Remedy
 from dromic.core.plan.plan import Move, Plan
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.values.pitch import note_name
@@ -24,8 +24,8 @@ def many(count: int, word: str) -> str:
 
 
 def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
-    """What is played, what the picking hand does to get there, what the fretting hand does, what damps the idle strings, and what a
-    stroke set here does to the rest, a line each."""
+    """What is played, what the picking hand does to get there, what the fretting hand does, what damps the idle strings, and what the
+    player has set, doubts or says here, a line each."""
     notes = plan.events[event]
     lead = notes[0]
     what = ", ".join(
@@ -49,20 +49,23 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
             "Picking hand: the first stroke comes from the count-in",
             "Fretting hand: in place before the start",
             _damping(muted, event),
-            *_set_here(plan, lead.index),
+            *_of_the_player(plan, event),
         )
     return (
         first,
         "Picking hand: " + picking_words(move) + _waiting(lead.waits_at),
         "Fretting hand: " + fretting_words(move),
         _damping(muted, event),
-        *_set_here(plan, lead.index),
+        *_of_the_player(plan, event),
     )
 
 
-def _set_here(plan: Plan, note: int) -> tuple[str, ...]:
-    """What becomes of the line after a stroke set at a note."""
-    return tuple(f.text for f in plan.findings if f.rule == SET_STROKE and note in f.notes)
+def _of_the_player(plan: Plan, event: int) -> tuple[str, ...]:
+    """What the player set or doubts here, what that does to the rest, and the player's own words."""
+    notes = {n.index for n in plan.events[event]}
+    told = tuple(f.text for f in plan.findings if f.rule in OF_THE_PLAYER and notes & set(f.notes))
+    words = plan.request.phrase.events[event].words
+    return (*told, f"Your words: {words}") if words else told
 
 
 def _waiting(string: int | None) -> str:

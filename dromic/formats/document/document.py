@@ -195,7 +195,21 @@ def _event(entry: dict[str, Any], start: Fraction, bar: int, instrument: Instrum
 
 
 def _note(entry: dict[str, Any], instrument: Instrument) -> Note:
-    _only(entry, "pitch", "for", "string", "fret", "finger", "attack", "stroke", "marks", "bend", "tremolo")
+    _only(
+        entry,
+        "pitch",
+        "for",
+        "string",
+        "fret",
+        "finger",
+        "attack",
+        "stroke",
+        "marks",
+        "bend",
+        "tremolo",
+        "words",
+        "doubt",
+    )
     string, fret = entry.get("string"), entry.get("fret")
     if entry.get("pitch") is not None:
         pitch = note_number(entry["pitch"])
@@ -206,6 +220,7 @@ def _note(entry: dict[str, Any], instrument: Instrument) -> Note:
     return Note(
         pitch, _time(entry["for"]), string, fret, entry.get("finger"), entry.get("attack"), entry.get("stroke"),
         frozenset(entry.get("marks", ())), float(entry.get("bend", 0.0)), entry.get("tremolo", 0),
+        _text(entry.get("words", "")), entry.get("doubt", 0),
     )  # fmt: skip
 
 
@@ -303,5 +318,7 @@ def _note_entry(note: Note) -> dict[str, Any]:
         "marks": sorted(note.marks),
         "bend": note.bend,
         "tremolo": note.tremolo,
+        "words": note.words,
+        "doubt": note.doubt,
     }
-    return _without_defaults(entry, {"marks": [], "bend": 0.0, "tremolo": 0})
+    return _without_defaults(entry, {"marks": [], "bend": 0.0, "tremolo": 0, "words": "", "doubt": 0})

@@ -50,6 +50,8 @@ class NoteModel(_Model):
     marks: list[str] = []
     bend: float = 0.0
     tremolo: int = 0
+    words: str = ""
+    doubt: int = 0
 
 
 class EventModel(_Model):

@@ -25,6 +25,8 @@ PAGE_W, PAGE_H, MARGIN = 210.0, 297.0, 14.0
 STRING_GAP = 3.0
 ABOVE, BELOW, BETWEEN = 13.0, 17.0, 5.0
 """room over the strings (bar, finding, stroke), under them (lengths, counts, fingers, position), between systems"""
+_WORDS_MM, _WORDS_ROW = 2.6, 4.0
+"""size of the player's words at notes, and the row that a system with some has more"""
 LEAST_W, QUARTER_W = 4.6, 13.0
 _FLAGS = {"e": 1, "s": 2, "t": 3, "z": 4}
 _SIGNS = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "n", "tap": "t"}
@@ -155,7 +157,10 @@ class _Sheet:
         return [*systems, line]
 
     def _system(self, line: Sequence[tuple[int, list[_Slot]]]) -> None:
-        height = ABOVE + (self.strings - 1) * STRING_GAP + BELOW
+        said = any(
+            s.piece.event is not None and self.phrase.events[s.piece.event].words for _, slots in line for s in slots
+        )
+        height = ABOVE + (self.strings - 1) * STRING_GAP + BELOW + (_WORDS_ROW if said else 0.0)
         self._room(height)
         top = self.y + ABOVE
         bottom = top + (self.strings - 1) * STRING_GAP
@@ -193,6 +198,7 @@ class _Sheet:
         stems: list[tuple[float, Piece]] = []
         for slot in slots:
             self._piece(slot.piece, at, top)
+            self._own_words(slot.piece, at, end, bottom)
             stems.append((at, slot.piece))
             at += slot.width * scale
         self._rhythm(bar, stems, bottom)
@@ -241,6 +247,16 @@ class _Sheet:
         number = next((n for n, f, _ in self.numbered if self.plan.notes[f.at].event == piece.event), None)
         if number is not None:
             self.add(Ring(x, top - 7.6, 1.7), Words(x, top - 6.7, str(number), 2.4, "heavy"))
+
+    def _own_words(self, piece: Piece, x: float, end: float, bottom: float) -> None:
+        """The player's own words, under all else that stands at their note."""
+        if piece.event is None or piece.tied_from or not (words := self.phrase.events[piece.event].words):
+            return
+        room = max(12, int((end - x) / (0.5 * _WORDS_MM)))
+        text = words if len(words) <= room else f"{words[: room - 1]}\N{HORIZONTAL ELLIPSIS}"
+        self.add(
+            Line(x, bottom + 17.0, x, bottom + 18.2, 0.2), Words(x - 0.6, bottom + 20.4, text, _WORDS_MM, "normal", -1)
+        )
 
     def _numbers(self, event: int, x: float, top: float, size: float) -> None:
         for note in self.plan.events[event]:

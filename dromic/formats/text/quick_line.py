@@ -27,17 +27,18 @@ STROKE_LETTERS = {s[0]: s for s in STROKES}
 _ATTACK_OF = {v: k for k, v in ATTACK_LETTERS.items()}
 _SIGN_OF = {v: k for k, v in MARK_SIGNS.items()}
 
-_TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"(?::\d+)?|[^\s"]+|"[^"]*$')
+_TOKEN = re.compile(r"""'(?:[^'\\]|\\.)*'|"(?:[^"\\]|\\.)*"(?::\d+)?|[^\s"']+|"[^"]*$|'[^']*$""")
 _BARLINE = re.compile(r"(:?)\|(:?)(\d{0,2})")
 _METRE = re.compile(r"(\d{1,2})/(\d{1,2})(?:\((\d+(?:\+\d+)*)\))?")
 _SETTING = re.compile(r"(len|lead|bar|pace)=(.*)")
 _ENDINGS = re.compile(r"\[(\d{1,2}(?:,\d{1,2})*)\]")
 _SECTION = re.compile(r'"((?:[^"\\]|\\.)*)"(?::(\d+))?')
+_WORDS = re.compile(r"'((?:[^'\\]|\\.)*)'")
 _ITEM = re.compile(r"([^:]+)(?::(.+))?")
 _NOTE = re.compile(r"([a-z]?)(?:(\d)\.(\d{1,2})|([A-G][#b]{0,2}-?\d)(?:\$(\d))?)(.*)")
 _FLAG = re.compile(
     r"(?P<sign>[!x_*v])|\^(?P<prebend>=?)(?P<bend>\d*\.?\d*)(?P<release>r?)|%(?P<beams>\d?)|@(?P<finger>[0-4T])|/(?P<stroke>[a-z])|"
-    r"\{(?P<mark>[a-z-]+)\}|=(?P<sound>[a-z0-9./]+)"
+    r"\{(?P<mark>[a-z-]+)\}|\?(?P<doubt>-?\d{1,2})|=(?P<sound>[a-z0-9./]+)"
 )
 
 
@@ -124,6 +125,8 @@ class _Reader:
         self.own_lead: Fraction | None = None
         self.endings: tuple[int, ...] = ()
         self.opens = self.touched = False
+        self.said = 0
+        """words given to notes of the last chord"""
 
     @property
     def bar_length(self) -> Fraction:
@@ -143,6 +146,8 @@ class _Reader:
             self.endings = tuple(int(n) for n in match[1].split(","))
         elif token.startswith('"'):
             self._section(token)
+        elif token.startswith("'"):
+            self._words(token)
         else:
             self._item(token)
 
@@ -175,6 +180,18 @@ class _Reader:
         first = len(self.bars)
         self.sections.append(Section(name, first, first + int(match[2] or 1) - 1))
 
+    def _words(self, token: str) -> None:
+        match = _WORDS.fullmatch(token)
+        if match is None:
+            raise DromicError("words at a note end with an apostrophe: 5.7 'relax'")
+        if not self.sounds:
+            raise DromicError("words stand after the note they belong to; write one before them")
+        notes = sorted(self.sounds[-1][2], key=lambda s: _in_chord(s.note))
+        if self.said == len(notes):
+            raise DromicError("there are more words here than notes; take some away")
+        notes[self.said].note = replace(notes[self.said].note, words=re.sub(r"\\(.)", r"\1", match[1]))
+        self.said += 1
+
     def _item(self, token: str) -> None:
         match = _ITEM.fullmatch(token)
         if match is None:
@@ -192,6 +209,7 @@ class _Reader:
         elif match[1] != "r":
             notes = [self._note(part) for part in match[1].split("+")]
             self.sounds.append((self.now, len(self.bars), notes))
+            self.said = 0
         self.now += self.length
         self.touched = True
 
@@ -263,7 +281,7 @@ class _Reader:
                 f"the section {wrong.name!r} is longer than what follows; there are {len(self.bars)} bars"
             )
         events = tuple(
-            Event(onset, tuple(sorted((s.note for s in notes), key=lambda n: (n.pitch, -(n.string or 0)))), bar)
+            Event(onset, tuple(sorted((s.note for s in notes), key=_in_chord)), bar)
             for onset, bar, notes in self.sounds
         )
         phrase = replace(base, bars=tuple(self.bars), events=events, sections=tuple(self.sections))
@@ -291,6 +309,8 @@ def _flagged(note: Note, flags: str) -> _Sound:
             found["tremolo"] = int(match["beams"] or 0)
         elif match["finger"]:
             found["finger"] = match["finger"]
+        elif match["doubt"]:
+            found["doubt"] = int(match["doubt"])
         elif match["stroke"]:
             if match["stroke"] not in STROKE_LETTERS:
                 raise DromicError(f"/{match['stroke']} is no stroke; choose one of /{' /'.join(STROKE_LETTERS)}")
@@ -344,6 +364,9 @@ def _tokens(phrase: Phrase, memo: LineMemo) -> Iterator[str]:
             name = re.sub(r'(["\\])', r"\\\1", section.name)
             yield f'"{name}":{section.last - section.first + 1}'
         for word, length in by_bar.get(index, []):
+            if not length:
+                yield word  # what is said at the note before
+                continue
             yield word if length == last else f"{word}:{word_of(length)}"
             last = length
     if phrase.bars[-1].repeat_times:
@@ -373,7 +396,21 @@ def _of_event(event: Event, until: Fraction, cut: _Bars) -> Iterator[Stretch]:
     passing = "-" if any(n.duration == natural for n in event.notes) else "r"
     for part, (bar, _, length) in enumerate(cut.split(event.onset, event.onset + natural, word)):
         yield bar, passing if part else word, length
+        if not part:
+            said = max((n for n, note in enumerate(event.notes, start=1) if note.words), default=0)
+            yield from ((bar, _quoted(note.words), Fraction(0)) for note in event.notes[:said])
     yield from cut.split(event.onset + natural, until, "r")
+
+
+def _in_chord(note: Note) -> tuple[int, int]:
+    """Where a note stands in its chord: the lowest pitch first."""
+    return note.pitch, -(note.string or 0)
+
+
+def _quoted(words: str) -> str:
+    """Words at a note, as they stand after it."""
+    inside = re.sub(r"(['\\])", r"\\\1", words)
+    return f"'{inside}'"
 
 
 class _Bars:
@@ -410,4 +447,5 @@ def _note_word(note: Note, natural: Fraction) -> str:
     word += "".join(f"{{{m}}}" for m in sorted(marks - set(_SIGN_OF)))
     word += f"@{note.finger}" if note.finger in FINGERS else ""
     word += f"/{note.stroke[0]}" if note.stroke else ""
+    word += f"?{note.doubt}" if note.doubt else ""
     return word if note.duration == natural else f"{word}={word_of(note.duration)}"
