@@ -11,10 +11,14 @@ from dataclasses import asdict, dataclass, replace
 from functools import partial
 from pathlib import Path
 
+from dromic.core.music.phrase import Phrase
+from dromic.core.plan.request import Request
+from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 from dromic.core.questions.questions import nearest_ability
 from dromic.core.reports.ranking import Away, Ranked, ranked_of
 from dromic.core.search.planner import solve
 from dromic.core.setup.choices import OWN, Choices
+from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
@@ -28,7 +32,7 @@ _PIECE = 24
 """tunes sent to the workers at a time: so much is lost when it is stopped"""
 _MOST_KEPT = 50_000_000
 """bytes kept between runs, of all collections and wishes; beyond, it is begun anew"""
-_FORM = 1
+_FORM = 2
 """of what is kept between runs; another one is made anew"""
 
 
@@ -112,29 +116,56 @@ def rank(
 
 def ranked(tune: Tune, wanted: Wanted) -> Ranked:
     """In a worker: one tune read and planned; why not, where it cannot be."""
-    name = str(tune.path)
     try:
         phrase = read(tune.path, tune.number)
-        chosen = first_choices(phrase, wanted.choices)
-        chosen = replace(chosen, school=wanted.choices.school or chosen.school)
-        if wanted.target:
-            chosen = replace(chosen, tempo=wanted.target)
-        chosen = replace(chosen, player=wanted.player.name, lean=OWN)
-        request = request_for(phrase, chosen, {wanted.player.name: wanted.player})
-        solved = solve(request, go_on)
-        made = ranked_of(solved.plan, name, tune.number, phrase.title or tune.title)
+    except DromicError as error:
+        return Ranked(str(tune.path), tune.number, tune.title, refused=str(error))
+    return ranked_phrase(phrase, wanted, str(tune.path), tune.number, tune.title)
+
+
+def rank_phrases(
+    named: Sequence[tuple[str, Phrase]], wanted: Wanted, progress: Progress = lambda share: True, workers: int | None = None
+) -> list[Ranked]:  # fmt: skip
+    """What is said of each of some phrases at hand, numbered from 1 in their order; nothing is kept."""
+    pool = Workers(workers)
+    try:
+        tasks = [partial(ranked_phrase, phrase, wanted, "", n, name) for n, (name, phrase) in enumerate(named, start=1)]
+        return pool.run(tasks, progress)
+    finally:
+        pool.close()
+
+
+def placed(phrase: Phrase, wanted: Wanted) -> tuple[Phrase, Instrument]:
+    """A phrase with the strings and frets that its plan has, so that its shape can be moved, and its instrument."""
+    request = _request(phrase, wanted)
+    return phrase_with_plan(request.phrase, solve(request).plan, frozenset({POSITIONS})), request.instrument
+
+
+def _request(phrase: Phrase, wanted: Wanted) -> Request:
+    chosen = first_choices(phrase, wanted.choices)
+    tempo = wanted.target or chosen.tempo
+    school = wanted.choices.school or chosen.school
+    chosen = replace(chosen, school=school, tempo=tempo, player=wanted.player.name, lean=OWN)
+    return request_for(phrase, chosen, {wanted.player.name: wanted.player})
+
+
+def ranked_phrase(phrase: Phrase, wanted: Wanted, name: str, number: int, title: str) -> Ranked:
+    """In a worker: one phrase planned; why not, where it cannot be."""
+    try:
+        solved = solve(_request(phrase, wanted), go_on)
+        made = ranked_of(solved.plan, name, number, phrase.title or title)
         made = replace(made, tempo=phrase.tempo)
         asked = wanted.target
         if asked and NEAR * asked <= made.top < asked:
             found = nearest_ability(solved, asked, go_on)
             if found is not None:
-                number, factor = found
-                now = number.get(wanted.player)
-                better = now * factor if number.better > 0 else now / factor
-                made = replace(made, away=Away(number.label, factor, better, now, number.unit))
+                ability, factor = found
+                now = ability.get(wanted.player)
+                better = now * factor if ability.better > 0 else now / factor
+                made = replace(made, away=Away(ability.label, factor, better, now, ability.unit))
         return made
     except DromicError as error:
-        return Ranked(name, tune.number, tune.title, refused=str(error))
+        return Ranked(name, number, title, refused=str(error))
 
 
 def _key(tune: Tune) -> str:

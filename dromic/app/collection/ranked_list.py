@@ -9,6 +9,7 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.core.reports.comparison import Measure
 from dromic.core.reports.ranking import Ranked
 
 _HEIGHT, _WORDS_SHARE, _EDGE = 44, 0.58, 10.0
@@ -30,8 +31,9 @@ class RankedList(QListWidget):
         self.rows.theme = theme
         self.viewport().update()  # type: ignore[union-attr]
 
-    def show_tunes(self, found: Sequence[Ranked], target: float | None) -> None:
-        """Tunes in the order they are given."""
+    def show_tunes(self, found: Sequence[Ranked], target: float | None, measure: Measure | None = None) -> None:
+        """Tunes in the order they are given, each with its value at a measure if one is given."""
+        self.rows.measure = measure
         self.clear()
         self.rows.target = target
         for one in found:
@@ -59,9 +61,18 @@ def words_of(one: Ranked) -> str:
     return f"{one.limit_words}{asks}"
 
 
+def measured(one: Ranked, measure: Measure | None) -> str:
+    """What a tune has at a measure, before all else that is said of it; nothing for the ceiling, which is drawn."""
+    if measure is None or measure.name == "ceiling" or one.refused:
+        return ""
+    value = one.measures.get(measure.name)
+    return f"{measure.label.split(',')[0]}: {'none' if value is None else f'{value:.{measure.digits}f}'}; "
+
+
 class _Row(QStyledItemDelegate):
     theme: Theme = LIGHT
     target: float | None = None
+    measure: Measure | None = None
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(200, _HEIGHT)
@@ -83,7 +94,11 @@ class _Row(QStyledItemDelegate):
         self._said(painter, QRectF(area.left() + 28, area.top() + 3, wide - 36, 20), one.title)
         painter.setFont(font(12))
         painter.setPen(self.theme.colour("soft"))
-        self._said(painter, QRectF(area.left() + 28, area.top() + 22, wide - 36, 18), words_of(one))
+        self._said(
+            painter,
+            QRectF(area.left() + 28, area.top() + 22, wide - 36, 18),
+            measured(one, self.measure) + words_of(one),
+        )
         if not one.refused:
             self._scale(
                 painter, QRectF(area.left() + wide, area.top(), area.width() - wide - 60, area.height()), one, goes

@@ -1,8 +1,8 @@
-"""A collection for these hands: a folder or a book chosen, planned on all cores, ranked as a picture, a tune opened from it."""
+"""Side by side for these hands: a folder or a book chosen, planned on all cores, ranked as a picture, a tune opened from it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -22,13 +22,27 @@ from PyQt6.QtWidgets import (
 from dromic.app.collection.ranked_list import RankedList
 from dromic.app.kit.theme import Theme
 from dromic.app.kit.worker import Worker
-from dromic.collection import Wanted, rank, tunes_of
+from dromic.collection import Wanted, placed, rank, rank_phrases, tunes_of
+from dromic.core.music.phrase import Phrase
+from dromic.core.music.variants import VARIANTS, variants_of
+from dromic.core.reports.comparison import NUMBERED
 from dromic.core.reports.ranking import Ranked, ranking, summary_words
 from dromic.core.values.progress import Progress
 from dromic.store.folders import ranking_file
 
 _SIZE, _LOOK_MS, _THOUSAND = (900, 640), 100, 1000
-_BY = (("The fastest first", "ceiling"), ("The least work first", "work"), ("What asks for least first", "needs"))
+_BY = (
+    ("The fastest first", "ceiling"),
+    ("The least work first", "work"),
+    ("What asks for least first", "needs"),
+    *((measure.label.split(",")[0], name) for name, measure in NUMBERED.items() if name != "ceiling"),
+)
+BOOK = "book"
+_OF = (
+    ("Of this phrase, or book…", ""),
+    ("The phrases of this songbook", BOOK),
+    *((w, k) for k, (w, _) in VARIANTS.items()),
+)
 
 
 class RankingDialog(QDialog):
@@ -36,20 +50,30 @@ class RankingDialog(QDialog):
 
     open_asked = pyqtSignal(object, int)
     """a file, and the number of a tune in it"""
+    page_asked = pyqtSignal(int)
+    """a phrase of the open songbook, counted from 0"""
+    phrase_asked = pyqtSignal(object)
+    """a part or a moved shape, as a phrase of its own"""
 
     def __init__(
         self,
         wanted: Callable[[float | None], Wanted],
         theme: Theme,
         kept: Path | None = None,
+        phrases: Sequence[Phrase] = (),
+        open_at: int = 0,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("A collection for these hands")
+        self.setWindowTitle("Side by side for these hands")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(*_SIZE)
         self.wanted, self.kept = wanted, kept or ranking_file()
         self.place: Path | None = None
+        self.phrases, self.open_at = tuple(phrases), open_at
+        self.kind = ""
+        """what is ranked of the open songbook; empty where it is a place on disk"""
+        self.named: list[tuple[str, Phrase]] = []
         self.asked: float | None = None
         """the tempo that what is shown was ranked for"""
         self.found: list[Ranked] = []
@@ -58,6 +82,7 @@ class RankingDialog(QDialog):
             QPushButton("A book of tunes…"),
             QPushButton("Stop"),
         )
+        self.of = QComboBox()
         self.tempo, self.by, self.list = QSpinBox(), QComboBox(), RankedList()
         self.told, self.bar = (
             QLabel("Choose a folder or a book of tunes: every tune in it is planned for your hands."),
@@ -71,12 +96,16 @@ class RankingDialog(QDialog):
         for words, value in _BY:
             self.by.addItem(words, value)
         self.by.setAccessibleName("what is ranked by")
+        for words, value in _OF:
+            self.of.addItem(words, value)
+        self.of.setAccessibleName("what of the open songbook is set side by side")
+        self.of.setEnabled(any(phrase.events for phrase in self.phrases))
         self.bar.setRange(0, _THOUSAND)
         self.bar.setTextVisible(False)
         self.told.setWordWrap(True)
         self.told.setObjectName("section")
         top = QHBoxLayout()
-        for widget in (self.folder, self.book, self.tempo, self.by):
+        for widget in (self.folder, self.book, self.of, self.tempo, self.by):
             top.addWidget(widget)
         top.addStretch(1)
         top.addWidget(self.cancel)
@@ -94,6 +123,7 @@ class RankingDialog(QDialog):
         self.folder.clicked.connect(self._ask_folder)
         self.book.clicked.connect(self._ask_book)
         self.cancel.clicked.connect(self._stop)
+        self.of.activated.connect(lambda _: self.rank_of(self.of.currentData()))
         self.tempo.editingFinished.connect(lambda: self._again() if self.target != self.asked else None)
         self.by.currentIndexChanged.connect(lambda _: self._show())
         self.list.itemActivated.connect(lambda _: self._open())
@@ -102,8 +132,15 @@ class RankingDialog(QDialog):
 
     def rank_place(self, place: Path) -> None:
         """Rank what lies there."""
-        self.place = place
+        self.place, self.kind = place, ""
+        self.of.setCurrentIndex(0)
         self._again()
+
+    def rank_of(self, kind: str) -> None:
+        """Rank the phrases of the open songbook, or the parts or other places of the phrase that stands open."""
+        if kind:
+            self.place, self.kind = None, kind
+            self._again()
 
     def close_down(self) -> None:
         """The dialog closes; what was ranked is kept."""
@@ -126,18 +163,28 @@ class RankingDialog(QDialog):
             self.rank_place(Path(name))
 
     def _again(self) -> None:
-        place = self.place
-        if place is None:
+        place, kind = self.place, self.kind
+        if place is None and not kind:
             return
         self.asked = self.target
         wanted, kept = self.wanted(self.asked), self.kept
 
-        def job(progress: Progress) -> list[Ranked]:
-            return rank(tunes_of(place), wanted, kept, progress)
+        def job(progress: Progress) -> tuple[list[Ranked], list[tuple[str, Phrase]]]:
+            if place is not None:
+                return rank(tunes_of(place), wanted, kept, progress), []
+            named = self._named(kind, wanted)
+            return rank_phrases(named, wanted, progress), named
 
-        self.told.setText(f"Planning {place.name}…")
+        self.told.setText(f"Planning {place.name}…" if place is not None else "Planning…")
         self._working(True)
         self.worker.start(job)
+
+    def _named(self, kind: str, wanted: Wanted) -> list[tuple[str, Phrase]]:
+        """What is to be ranked, each with its name; asked from the worker."""
+        if kind == BOOK:
+            return [(phrase.title, phrase) for phrase in self.phrases if phrase.events]
+        phrase, instrument = placed(self.phrases[self.open_at], wanted)
+        return variants_of(phrase, kind, instrument)
 
     def _working(self, on: bool) -> None:
         self.bar.setVisible(on)
@@ -150,8 +197,8 @@ class RankingDialog(QDialog):
         self.told.setText("Stopped. What is planned already is kept: choose it again to go on.")
 
     def _ranked(self, found: object) -> None:
-        assert isinstance(found, list)
-        self.found = found
+        assert isinstance(found, tuple)
+        self.found, self.named = found
         self._working(False)
         self._show()
 
@@ -161,12 +208,20 @@ class RankingDialog(QDialog):
 
     def _show(self) -> None:
         if self.found:
-            self.told.setText(f"{summary_words(self.found, self.asked)}. Ceilings are estimates; Enter opens a tune.")
-            self.list.show_tunes(ranking(self.found, self.by.currentData()), self.asked)
+            takes = "opens a tune" if not self.kind or self.kind == BOOK else "adds one to the songbook"
+            self.told.setText(f"{summary_words(self.found, self.asked)}. Ceilings are estimates; Enter {takes}.")
+            by = self.by.currentData()
+            self.list.show_tunes(ranking(self.found, by), self.asked, NUMBERED.get(by))
 
     def _open(self) -> None:
         item = self.list.currentItem()
         one = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
         if isinstance(one, Ranked):
-            self.open_asked.emit(Path(one.file), one.tune)
+            if not self.kind:
+                self.open_asked.emit(Path(one.file), one.tune)
+            elif self.kind == BOOK:
+                pages = [n for n, phrase in enumerate(self.phrases) if phrase.events]
+                self.page_asked.emit(pages[one.tune - 1])
+            else:
+                self.phrase_asked.emit(self.named[one.tune - 1][1])
             self.accept()

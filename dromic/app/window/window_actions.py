@@ -37,8 +37,13 @@ def rank_collection(window: Shell) -> None:
         player = request.player if request is not None else presets.players()["fluent"]
         return Wanted(Choices(school=choices.school, legato=choices.legato), player, target)
 
-    dialog = RankingDialog(wanted, window.plan_place.chart.theme, parent=window.plan_place)
+    book = window.open_book
+    dialog = RankingDialog(
+        wanted, window.plan_place.chart.theme, phrases=book.book.phrases, open_at=book.index, parent=window.plan_place
+    )
     dialog.open_asked.connect(window.open_file)
+    dialog.page_asked.connect(book.turn_to)
+    dialog.phrase_asked.connect(book.add_phrase)
     dialog.open()
 
 
@@ -60,7 +65,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Delete this phrase", [], lambda w: w.open_book.drop_phrase(), True),
     ("Next phrase", ["Ctrl+PgDown"], lambda w: w.turn_page(1), True),
     ("Previous phrase", ["Ctrl+PgUp"], lambda w: w.turn_page(-1), True),
-    ("A collection for these hands…", ["Ctrl+Shift+R"], rank_collection, True),
+    ("Side by side for these hands…", ["Ctrl+Shift+R"], rank_collection, True),
     None,
     ("What went wrong…", [], lambda w: w.show_what_failed(), True),
     ("Quit", ["Ctrl+Q"], lambda w: w.close(), True),

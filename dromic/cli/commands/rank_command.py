@@ -5,17 +5,21 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from dromic import presets
 from dromic.cli.plan_options import player_named
-from dromic.collection import Wanted, rank, tunes_of
+from dromic.collection import Wanted, placed, rank, rank_phrases, tunes_of
+from dromic.core.music.variants import VARIANTS, variants_of
+from dromic.core.reports.comparison import NUMBERED
 from dromic.core.reports.ranking import RANKS, Ranked, ranking, summary_words
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.school import LEGATO
 from dromic.core.values.checks import check_range
 from dromic.core.values.errors import DromicError
+from dromic.formats.table import read
 from dromic.store.folders import ranking_file
 
 _TITLE = 34
@@ -27,7 +31,13 @@ def add_to(commands: Any) -> None:
     )
     add = command.add_argument
     add("file", type=Path, metavar="FOLDER", help="a folder, whatever lies under it, or one book of tunes")
-    add("--by", choices=list(RANKS), default="ceiling", help="the easiest first, by this")
+    add(
+        "--by",
+        choices=list(RANKS),
+        default="ceiling",
+        metavar="MEASURE",
+        help=f"the easiest first, by one of {' '.join(RANKS)}",
+    )
     add(
         "--tempo",
         type=float,
@@ -38,6 +48,13 @@ def add_to(commands: Any) -> None:
     add("--player", metavar="NAME", default="fluent", help=f"{' '.join(presets.players())}, or a player file")
     add("--lean", choices=list(presets.leans()), help="which stroke ends clear")
     add("--legato", choices=LEGATO, default="never", help="which picked notes may go unpicked")
+    add(
+        "--of",
+        choices=list(VARIANTS),
+        metavar="KIND",
+        help=f"rank, of one phrase, {' '.join(VARIANTS)}: its parts, or its shape elsewhere, side by side",
+    )
+    add("--tune", type=int, default=1, metavar="N", help="the Nth tune of the file, for --of")
     add("--top", type=int, metavar="N", help="so many of them only")
     add("--anew", action="store_true", help="forget what was ranked before; else it goes on where it stopped")
     add("--workers", type=int, metavar="N", help="processes that plan; else as many as there are cores, four at most")
@@ -59,6 +76,15 @@ def run(options: argparse.Namespace) -> str:
     if options.lean:
         player = player.with_leans(presets.leans()[options.lean])
     wanted = Wanted(Choices(school=options.school, legato=options.legato), player, options.tempo)
+    if options.of:
+        phrase, instrument = placed(read(options.file, options.tune), wanted)
+        answers = rank_phrases(variants_of(phrase, options.of, instrument), wanted, _told, options.workers)
+        found = ranking([replace(one, file=str(options.file)) for one in answers], options.by)
+        return (
+            _json(options, found[: options.top], found)
+            if options.json
+            else _table(options, found[: options.top], found)
+        )
     kept = ranking_file()
     if options.anew and kept.exists():
         kept.unlink()
@@ -88,6 +114,7 @@ def _json(options: argparse.Namespace, shown: list[Ranked], found: list[Ranked])
             "ceiling": _rounded(one.ceiling), "ceiling_range": one.ceiling_range and [_rounded(x) for x in one.ceiling_range],
             "plays": one.plays(options.tempo), "work": round(one.work, 3),
             "limit": {"hand": one.hand, "kind": one.kind, "bar": one.bar, "load": round(one.load, 3)}, "needs": list(one.needs),
+            "measures": {name: _rounded(value) for name, value in one.measures.items()},
             "one_away": one.away and {
                 "ability": one.away.ability, "factor": round(one.away.factor, 3), "wanted": round(one.away.wanted, 2),
                 "now": round(one.away.now, 2), "unit": one.away.unit,
@@ -113,7 +140,9 @@ def _rounded(value: float | None) -> float | None:
 
 def _table(options: argparse.Namespace, shown: list[Ranked], found: list[Ranked]) -> str:
     lines = [f"{summary_words(found, options.tempo)} (estimates)", ""]
-    lines.append(f"{'ceiling':>8}  {'own':>4}  {'work':>5}  {'tune':<{_TITLE}}  what limits it; what it asks")
+    measured = options.by in NUMBERED and options.by != "ceiling"
+    head = f"  {options.by}" if measured else ""
+    lines.append(f"{'ceiling':>8}  {'own':>4}  {'work':>5}  {'tune':<{_TITLE}}{head}  what limits it; what it asks")
     for one in shown:
         title = one.title if len(one.title) <= _TITLE else one.title[: _TITLE - 1] + "…"
         if one.refused:
@@ -122,9 +151,11 @@ def _table(options: argparse.Namespace, shown: list[Ranked], found: list[Ranked]
         mark = " " if one.plays(options.tempo) else "~" if one.away else "-"
         ceiling = "any" if one.ceiling is None else f"{one.ceiling:.0f}"
         away = f"; one ability away: {one.away.factor - 1:.0%} better at “{one.away.ability}”" if one.away else ""
+        value = one.measures.get(options.by)
+        said = f"  {'-' if value is None else f'{value:.1f}':>{len(options.by)}}" if measured else ""
         asks = f" ({', '.join(one.needs)})" if one.needs else ""
         lines.append(
-            f"{mark}{ceiling:>7}  {one.tempo:>4.0f}  {one.work:>5.2f}  {title:<{_TITLE}}  {one.limit_words}{asks}{away}"
+            f"{mark}{ceiling:>7}  {one.tempo:>4.0f}  {one.work:>5.2f}  {title:<{_TITLE}}{said}  {one.limit_words}{asks}{away}"
         )
     left = len(found) - len(shown)
     return "\n".join([*lines, *([f"{left} more; --top shows others"] if left else [])]) + "\n"

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
-from dromic.core.plan.plan import Plan
+from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.reports.explain import SAME_TEMPO
+from dromic.core.values.vocabulary import SIGN, UNSTRUCK
 
 Number = float | int | None
 
@@ -21,6 +23,11 @@ class Measure:
     digits: int = 0
     words: Callable[[Plan], str] | None = None
     """for a row that is told in words and not compared"""
+
+    @property
+    def name(self) -> str:
+        """By which it is asked for."""
+        return self.label.split(",")[0].lower().replace(" ", "-")
 
     def text(self, plan: Plan) -> str:
         """The value as it is shown."""
@@ -44,6 +51,33 @@ def fretting_work(plan: Plan, dial: float) -> float:
     return float(sum(m.fret_load**dial for m in plan.moves))
 
 
+def _struck(plan: Plan) -> list[PlanNote]:
+    return [n for n in plan.leads if n.attack not in UNSTRUCK]
+
+
+def _jumps(plan: Plan) -> list[int]:
+    """Strings from one struck note to the next."""
+    return [abs(a.string - b.string) for a, b in pairwise(_struck(plan))]
+
+
+def _span(plan: Plan) -> int:
+    strings = [n.string for n in _struck(plan)]
+    return max(strings) - min(strings) if strings else 0
+
+
+def _a_second(count: Callable[[Plan], int]) -> Callable[[Plan], Number]:
+    def of(plan: Plan) -> Number:
+        seconds = plan.notes[-1].start_s - plan.notes[0].start_s
+        return count(plan) / seconds if seconds else None
+
+    return of
+
+
+def _palm_lifts(plan: Plan) -> int:
+    on = ["palm-mute" in n.marks for n in plan.leads]
+    return sum(a and not b for a, b in pairwise(on))
+
+
 def _total(name: str) -> Callable[[Plan], Number]:
     return lambda plan: getattr(plan.totals, name)
 
@@ -64,6 +98,19 @@ MEASURES: tuple[Measure, ...] = (
     Measure("Carry-throughs", _total("carry_through"), 0),
     Measure("Turnarounds", _total("turnarounds"), -1),
     Measure("Pick travel, mm", _total("pick_travel_mm"), -1),
+    Measure(
+        "Pick travel in string spacings, mm by the spacing",
+        lambda p: p.totals.pick_travel_mm / p.request.instrument.pick_spacing_mm,
+        -1,
+        1,
+    ),
+    Measure("Largest jump, strings", lambda p: max(_jumps(p), default=0), -1),
+    Measure("Strings skipped", lambda p: sum(jump - 1 for jump in _jumps(p) if jump > 1), -1),
+    Measure("Strings spanned", _span, -1),
+    Measure("Strokes a second", _a_second(lambda p: sum(n.stroke in SIGN for n in p.leads)), 0, 1),
+    Measure("Same stroke again a second", _a_second(lambda p: sum(m.pick_kind == "repeat" for m in p.moves)), -1, 1),
+    Measure("Palm lifts a second", _a_second(_palm_lifts), -1, 1),
+    Measure("Palm lifts a bar", lambda p: _palm_lifts(p) / len(p.request.phrase.bars), -1, 1),
     Measure("Shifts", _total("shifts"), -1),
     Measure("Shift travel, mm", _total("shift_mm"), -1),
     Measure("Longest stretch, mm", _total("max_stretch_mm"), -1, 1),
@@ -72,6 +119,10 @@ MEASURES: tuple[Measure, ...] = (
     Measure("First attacks unlike the others", _total("uneven_first_attacks"), -1),
     Measure("Findings", lambda p: len(p.findings), -1),
 )
+
+
+NUMBERED = {measure.name: measure for measure in MEASURES if measure.words is None}
+"""what plans can be ranked by, by its name"""
 
 
 def best_at(measure: Measure, plans: Sequence[Plan | None]) -> set[int]:

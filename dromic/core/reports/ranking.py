@@ -4,9 +4,10 @@ asks of a player, and which one ability away it is. A key to rank by, and a thin
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.comparison import NUMBERED, Measure
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.values.vocabulary import PLUCK, TAP
 
@@ -46,6 +47,8 @@ class Ranked:
     needs: tuple[str, ...] = ()
     away: Away | None = None
     refused: str = ""
+    measures: dict[str, float | None] = field(default_factory=dict)
+    """what plans are compared by, by name"""
 
     @property
     def top(self) -> float:
@@ -76,10 +79,23 @@ NEEDS: tuple[tuple[str, Callable[[Plan], bool]], ...] = (
     ("stretches", lambda p: any(m.fret_kind == "stretch" for m in p.moves)),
 )
 """what a plan asks of a player, and how that is told"""
+
+
+def _by(measure: Measure) -> Callable[[Ranked], float]:
+    """The best at a measure first; where neither is better, the least."""
+
+    def key(one: Ranked) -> float:
+        value = one.measures.get(measure.name)
+        return INFINITE if value is None else -value if measure.better > 0 else value
+
+    return key
+
+
 RANKS: dict[str, Callable[[Ranked], float]] = {
     "ceiling": lambda one: -one.top,
     "work": lambda one: one.work,
     "needs": lambda one: len(one.needs),
+    **{name: _by(measure) for name, measure in NUMBERED.items() if name != "ceiling"},
 }
 """keys to rank by, the first of the list being the easiest"""
 
@@ -92,6 +108,7 @@ def ranked_of(plan: Plan, file: str, tune: int, title: str) -> Ranked:
     made = Ranked(
         file, tune, title, phrase.tempo, len(plan.notes), plan.ceiling, plan.ceiling_range, plan.cost / seconds,
         needs=tuple(name for name, asks in NEEDS if asks(plan)),
+        measures={name: None if (value := measure.of(plan)) is None else float(value) for name, measure in NUMBERED.items()},
     )  # fmt: skip
     if worst is None:
         return made
