@@ -59,7 +59,7 @@ def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
 
 def _tally(counted: Statistics) -> dict[str, Any]:
     return {
-        "figures": [asdict(f) for f in counted.figures],
+        "figures": [{**asdict(f), "speed": float(f.speed)} for f in counted.figures],
         "changes": counted.changes,
         "string_pairs": {f"{a}-{b}": n for (a, b), n in counted.pairs.items()},
         "largest_jump": counted.largest_jump,

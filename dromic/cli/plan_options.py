@@ -13,6 +13,7 @@ from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.music.stated_positions import resolve_positions
+from dromic.core.music.unrolling import choices_written_out
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.search.meant_pins import solve_meant, stated
@@ -102,7 +103,7 @@ def asked_of(options: argparse.Namespace) -> Requests:
     chosen = chosen.fitting(instrument)[0]
     phrase = resolve_positions(entry.phrase, instrument)
     if options.unroll:
-        phrase, chosen = phrase.unrolled(), _unrolled(phrase, chosen)
+        phrase, chosen = phrase.unrolled(), choices_written_out(phrase, chosen)
     if options.bars:
         whole, phrase = phrase, phrase.passage(*bar_numbers(options.bars))
         chosen = _within(chosen, whole, phrase)
@@ -177,17 +178,6 @@ def _not_kept(phrase: Phrase, keep: frozenset[str], by_default: bool) -> list[st
     return [
         f"{' and '.join(named)} written in the file are not kept; --keep positions,attacks,strokes,fingers keeps them"
     ]
-
-
-def _unrolled(phrase: Phrase, chosen: Choices) -> Choices:
-    """Choices for the phrase written out: what is pinned in a repeated bar is pinned every time it comes."""
-    inside: dict[int, list[int]] = {}
-    for number, event in enumerate(phrase.events):
-        inside.setdefault(event.bar, []).append(number)
-    played = [e for bar in phrase.playing_order() for e in inside.get(bar, ())]
-    pins = tuple(k.moved(at - k.event) for at, e in enumerate(played) for k in chosen.pins if k.event == e)
-    overrides = tuple((at, stroke) for at, e in enumerate(played) for number, stroke in chosen.overrides if number == e)
-    return replace(chosen, pins=pins, overrides=overrides)
 
 
 def _within(chosen: Choices, whole: Phrase, passage: Phrase) -> Choices:

@@ -42,7 +42,7 @@ class CountsPage(QWidget):
             return
         self.plan = plan
         if plan is not None and self.what.count() == 1:
-            from dromic.core.reports.places import LISTS
+            from dromic.core.reports.places.lists import LISTS
 
             for one in LISTS:
                 self.what.addItem(one.title, one.name)
@@ -57,7 +57,7 @@ class CountsPage(QWidget):
         self.places.blockSignals(True)
         self.places.clear()
         if name and self.plan is not None:
-            from dromic.core.reports.places import places_of
+            from dromic.core.reports.places.lists import places_of
 
             for place in places_of(self.plan, name):
                 item = QListWidgetItem(f"Bar {place.bar}, note {place.note}: {place.words}")

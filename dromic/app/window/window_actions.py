@@ -11,6 +11,7 @@ from dromic import presets
 from dromic.app.window.late_pages import SOUND_OF_THEIR_OWN
 from dromic.app.window.shell import Shell
 from dromic.core.setup.choices import Choices
+from dromic.core.values.errors import DromicError
 
 _KEY = QKeySequence.StandardKey
 Act = Callable[[Shell], object]
@@ -23,6 +24,14 @@ def ask_decision(window: Shell) -> None:
         window.notify("Go to Weigh (F4) first: a plan is chosen there, then kept", False)
     else:
         window.weigh_place.ask_keep()
+
+
+def write_out(window: Shell) -> None:
+    """The open phrase with its repeats written out, as one of its own."""
+    try:
+        window.open_book.write_out()
+    except DromicError as error:
+        window.notify(str(error), False)
 
 
 def rank_collection(window: Shell) -> None:
@@ -59,9 +68,10 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     None,
     ("New phrase", ["Ctrl+Shift+N"], lambda w: w.open_book.add_phrase(), True),
     ("Copy of this phrase", [], lambda w: w.open_book.copy_phrase(), True),
+    ("Written out, its repeats with it", [], write_out, True),
     ("Phrase up", [], lambda w: w.open_book.move_phrase(-1), True),
     ("Phrase down", [], lambda w: w.open_book.move_phrase(1), True),
-    ("What differs from another phrase…", [], lambda w: w.ask_differences(), True),
+    ("What differs: a phrase, or a part…", [], lambda w: w.ask_differences(), True),
     ("Delete this phrase", [], lambda w: w.open_book.drop_phrase(), True),
     ("Next phrase", ["Ctrl+PgDown"], lambda w: w.turn_page(1), True),
     ("Previous phrase", ["Ctrl+PgUp"], lambda w: w.turn_page(-1), True),

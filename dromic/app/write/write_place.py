@@ -21,11 +21,13 @@ from dromic.app.write.pen import FREE, Pen
 from dromic.app.write.phrase_panel import PhrasePanel
 from dromic.app.write.write_commands import COMMAND, SHAPES, WORDS, put_fret, put_name
 from dromic.core.music import edit
+from dromic.core.music.chords import chords_of
 from dromic.core.music.musical_keys import Key, key_of, likely_key, place_words
 from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.music.shapes import FRETS, moved
 from dromic.core.music.songbook import empty_phrase
-from dromic.core.reports.statistics import figures, stays_of
+from dromic.core.reports.figures import figures
+from dromic.core.reports.statistics import stays_of
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import length_words
@@ -302,15 +304,15 @@ def where_words(phrase: Phrase, pen: Pen, instrument: Instrument, key: Key | Non
     words = [f"{place}  ·  {lane}  ·  {pen.length_words}"]
     note = pen.under(phrase)
     if note is not None:
-        chord = next(tuple(n.pitch for n in e.notes) for e in phrase.events if e.onset == pen.at)
-        placed = [place_words(note.pitch, key, chord)] if key else []
+        at = next(number for number, e in enumerate(phrase.events) if e.onset == pen.at)
+        placed = [place_words(note.pitch, key, chords_of(phrase)[at])] if key else []
         words.append(", ".join([note_name(note.pitch), *placed, *_note_words(phrase, pen)]))
     inside = [e for e in phrase.events if e.bar == index]
     if inside:
         stays = stays_of(inside)
         counted = f"{' + '.join(map(str, stays))} = {sum(stays)}" if len(stays) > 1 else str(sum(stays, 0))
         sums = [f"bar {bar.number} holds {counted} notes by stay on a string"] if stays else []
-        named = [f.name for f in figures(phrase, index)]
+        named = [f.words for f in figures(phrase, index)]
         words.append("; ".join([*sums, *dict.fromkeys(named)]))
     return "      ".join(w for w in words if w)
 

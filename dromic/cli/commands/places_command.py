@@ -7,7 +7,7 @@ import json
 from typing import Any
 
 from dromic.cli.plan_options import add_options, one_plan
-from dromic.core.reports.places import BY_NAME, LISTS, places_of
+from dromic.core.reports.places.lists import BY_NAME, LISTS, places_of
 from dromic.core.values.errors import DromicError
 
 

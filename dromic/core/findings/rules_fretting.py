@@ -23,10 +23,11 @@ def _stretch(seen: Evidence) -> Iterator[Seen]:
         past = geometry.deviation_mm(int(note.finger), note.fret, note.position)
         reach = hand.reach_mm[int(note.finger) - 1]
         if past > hand.stretch_from_mm and seen.worth(past / reach):
+            care = "; mind wrist and arm" if past >= seen.plan.request.player.judging.caution_share * reach else ""
             yield Seen(
                 (note.event,), past / reach,
                 f"Finger {note.finger} reaches about {past:.0f} mm past its relaxed place, fret {note.fret} from "
-                f"position {note.position}; this hand's limit is set at {reach:.0f} mm",
+                f"position {note.position}; this hand's limit is set at {reach:.0f} mm{care}",
             )  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dromic.core.music.chords import Chord
 from dromic.core.music.phrase import Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import STEPS
@@ -88,26 +89,11 @@ def likely_key(phrase: Phrase) -> Key | None:
     return Key(best[1], best[2]) if best is not None else None
 
 
-def chord_words(pitches: tuple[int, ...]) -> str:
-    """What notes that sound together are to the lowest: a name for common chords, else nothing."""
-    root = pitches[0]
-    shape = frozenset((p - root) % 12 for p in pitches)
-    return _CHORDS.get(shape, "")
-
-
-_CHORDS: dict[frozenset[int], str] = {
-    frozenset({0, 7}): "power", frozenset({0, 4, 7}): "major", frozenset({0, 3, 7}): "minor",
-    frozenset({0, 4, 7, 10}): "seventh", frozenset({0, 3, 7, 10}): "minor seventh",
-    frozenset({0, 4, 7, 11}): "major seventh", frozenset({0, 3, 6}): "diminished", frozenset({0, 4, 8}): "augmented",
-    frozenset({0, 2, 7}): "suspended second", frozenset({0, 5, 7}): "suspended fourth",
-}  # fmt: skip
-TONES = {0: "root", 2: "2nd", 3: "minor 3rd", 4: "3rd", 5: "4th", 6: "flat 5th", 7: "5th", 8: "sharp 5th", 9: "6th",
-         10: "7th", 11: "major 7th", 1: "flat 2nd"}  # fmt: skip
-
-
-def place_words(pitch: int, key: Key, chord: tuple[int, ...] = ()) -> str:
+def place_words(pitch: int, key: Key, chord: Chord | None = None) -> str:
     """What a note is: its degree in a key or that it lies outside, and its place in the chord it sounds in."""
     degree = key.degree(pitch)
     words = f"degree {degree} of {key.words}" if degree else f"outside {key.words}"
-    named = chord_words(chord) if len(chord) > 1 else ""
-    return f"{words}, {TONES[(pitch - chord[0]) % 12]} of a {named} chord" if named else words
+    if chord is None:
+        return words
+    tone = chord.tone(pitch)
+    return f"{words}, {tone} of {chord.words}" if tone else f"{words}, no note of {chord.words}"

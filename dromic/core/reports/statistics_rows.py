@@ -143,7 +143,7 @@ def _meetings(plan: Plan, counted: Statistics) -> str:
 def _figures(plan: Plan, counted: Statistics) -> str:
     names: Counter[str] = Counter()
     for figure in counted.figures:
-        names[figure.name] += figure.times
+        names[figure.words] += figure.times
     return _listed(names.most_common())
 
 
@@ -183,6 +183,6 @@ _ROWS: tuple[tuple[str, tuple[tuple[str, str, Words], ...]], ...] = (
     )),
     ("Both hands", (
         ("In one gap", "A new stroke, a new string, a shift and a slur that meet between two notes", _meetings),
-        ("Figures", "Figures that fill whole beats, told by their lengths", _figures),
+        ("Figures", "Told by their lengths, at any speed: a gallop is 8-16-16, a triplet three alike", _figures),
     )),
 )  # fmt: skip

@@ -291,6 +291,10 @@ class Judging:
     weak_load: float = ranged("", 0, 2, "a weak pair is told from this share of the time a finger needs on")
     weak_turns: float = ranged("changes", 1, 50, "and from so many changes in a row on")
     avoidable_from: float = ranged("presses", 1, 100, "avoidable presses are told from so many on")
+    caution_share: float = ranged(
+        "", 0, 1, "a reach over this share of the hand's limit is told with care for wrist and arm"
+    )
+    arm_mm: float = ranged("mm", 0, 1000, "shifts from this far on take the arm along; shorter ones wrist and thumb")
     cut_share: float = ranged("", 0, 1, "a note is told as cut short when a shift takes more than this share of it")
     far_frets: float = ranged("frets", 0, 24, "the hand is somewhere else when it is farther away than this")
     min_difference: float = ranged("", 0, 1, "plans really differ from this share of their events on")

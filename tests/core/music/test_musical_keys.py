@@ -9,8 +9,9 @@ from pathlib import Path
 
 import pytest
 
+from dromic.core.music.chords import chord_of
 from dromic.core.music.differences import differences, parts_differ
-from dromic.core.music.musical_keys import chord_words, key_of, likely_key, place_words
+from dromic.core.music.musical_keys import key_of, likely_key, place_words
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read
@@ -36,8 +37,8 @@ def test_keys_are_read_and_signed(text, name, fifths):
 def test_notes_are_in_the_key_or_outside_and_in_their_chord():
     assert place_words(66, key_of("D")) == "degree 3 of D major"
     assert place_words(65, key_of("D")) == "outside D major"
-    assert place_words(47, key_of("Em"), (40, 47)) == "degree 5 of E minor, 5th of a power chord"
-    assert chord_words((45, 48, 52)) == "minor" and chord_words((45, 46)) == ""
+    assert place_words(47, key_of("Em"), chord_of((40, 47))) == "degree 5 of E minor, 5th of E power"
+    assert place_words(46, key_of("Em"), chord_of((40, 47))) == "outside E minor, no note of E power"
 
 
 @pytest.mark.filterwarnings("ignore")

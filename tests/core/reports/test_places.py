@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from dromic.cli.main import main
 from dromic.core.plan.finger_schedule import schedule
 from dromic.core.plan.plan import Plan
-from dromic.core.reports.places import LISTS, places_of
+from dromic.core.reports.places.lists import LISTS, places_of
 from tests.broken import DEMO
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
@@ -51,7 +51,7 @@ def test_a_shift_tells_how_far_and_how_long_there_is():
     (shift,) = said(plan, "shifts")
     mm = abs(float(plan.request.instrument.fret_mm(9) - plan.request.instrument.fret_mm(2)))
     assert (shift[0] == 3 and f"{mm:.0f} mm" in shift[1]) or "ms to prepare" in shift[1]
-    assert "1 open notes" in shift[1]
+    assert "1 of them open" in shift[1]
 
 
 def test_chord_to_chord_every_finger_is_told():

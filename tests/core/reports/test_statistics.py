@@ -4,7 +4,8 @@ from fractions import Fraction as F
 
 import pytest
 
-from dromic.core.reports.statistics import Figure, figures, statistics_of
+from dromic.core.reports.figures import FIGURE_WORDS, FIGURES, Figure, figures
+from dromic.core.reports.statistics import statistics_of
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 LOW = (6, 0)
@@ -31,6 +32,19 @@ def test_figures_start_on_a_beat_and_other_lengths_are_none():
     assert figures_of(SIXTEENTH, EIGHTH, SIXTEENTH, QUARTER) == ()
     off = figures_of(SIXTEENTH, EIGHTH, SIXTEENTH, EIGHTH, SIXTEENTH, SIXTEENTH)
     assert off == (Figure("gallop", 3, 1),)
+
+
+def test_figures_at_other_speeds_and_off_the_beat():
+    assert figures_of(QUARTER, EIGHTH, EIGHTH, *[QUARTER] * 2) == (Figure("gallop", 0, 1, F(1, 2)),)
+    assert figures_of(F(3, 2), EIGHTH, QUARTER, QUARTER)[0].words == "long-short couplet, half as fast"
+    assert figures_of(SIXTEENTH, F(1, 8), F(1, 8), EIGHTH, *[QUARTER] * 3)[0].words == "gallop, twice as fast"
+    assert figures_of(*[F(2, 9)] * 9, QUARTER, QUARTER) == (Figure("nine over two beats", 0, 1),)
+    late = figures_of(EIGHTH, EIGHTH, SIXTEENTH, SIXTEENTH, QUARTER, QUARTER)
+    assert [f.words for f in late if f.name == "gallop"] == ["gallop, off the beat"]
+
+
+def test_every_figure_says_how_it_differs():
+    assert all(FIGURE_WORDS[name] for name, _, _ in FIGURES) and "triplet is three alike" in FIGURE_WORDS["gallop"]
 
 
 def test_notes_are_counted_per_stay_on_a_string():

@@ -1,0 +1,1 @@
+"""Lists that players make by hand of a planned phrase, by what they are about."""
