@@ -51,6 +51,7 @@ def add_options(command: Any, file_needed: bool = True) -> None:
     add("--rest-through", choices=("on", "off"), help="carried notes rest on the next string; else the player's habit")
     add("--tune", type=int, default=1, metavar="N", help="the Nth tune of a book or songbook")
     add("--octave", choices=tuple(OCTAVES), help="pitches as the file has them, or an octave below, as guitarists read")
+    add("--way", type=int, metavar="N", help="as it was kept in the songbook, the Nth way, 1 the first")
     add("--unroll", action="store_true", help="write repeats out")
     add("--start", choices=("down", "up", "either"), help="stroke of the first picked note")
     add("--pattern", metavar="STROKES", help="for the school pattern, such as ddu")
@@ -92,7 +93,7 @@ def asked_of(options: argparse.Namespace) -> Requests:
     entry = read_entry(options.file, options.tune, options.part)
     if options.octave:
         entry = replace(entry, phrase=read_as(entry.phrase, OCTAVES[options.octave]))
-    own, meant = entry.choices, False
+    own, meant = _kept(entry, options.way) if options.way is not None else entry.choices, False
     chosen = own or Choices(tempo=entry.phrase.tempo, school=entry.phrase.school or "free")
     chosen = replace(
         chosen, **{n: v for n in ("legato", "pattern", "repeat") if (v := getattr(options, n)) is not None}
@@ -145,6 +146,15 @@ def asked_of(options: argparse.Namespace) -> Requests:
     ]
     # what was chosen and kept counts the events of the whole phrase as written
     return Requests(requests, meant, Entry(phrase) if options.bars or options.unroll else entry)
+
+
+def _kept(entry: Entry, number: int) -> Choices:
+    """The choices of a plan that was kept."""
+    count = len(entry.decisions)
+    if not 1 <= number <= count:
+        holds = f"holds {count} kept {'plan' if count == 1 else 'plans'}" if count else "holds no kept plan"
+        raise DromicError(f"--way is {number}; this phrase {holds}")
+    return entry.decisions[number - 1].choices
 
 
 def _on(option: str | None, otherwise: bool) -> bool:

@@ -237,6 +237,12 @@ class OpenBook(QObject):
         """Keep a plan with the phrase, and choose it."""
         self.change(self.book.with_entry(self.index, self.entry.decided(decision)), self.index, "decision")
 
+    def let_go_of(self, decision: Decision) -> None:
+        """Let a plan go that was kept."""
+        self.change(
+            self.book.with_entry(self.index, self.entry.without_decision(decision)), self.index, "kept plan let go"
+        )
+
     def _tell(self, gone: tuple[Pin, ...]) -> None:
         if gone:
             named = "; ".join(str(pin) for pin in gone[:MOST_TOLD])

@@ -99,6 +99,7 @@ class PlanPlace(QWidget):
         planning.nothing_supposed.connect(self.what_if.say)
         self.panel.changed.connect(planning.choose)
         self.verdict.kept_asked.connect(planning.choose)
+        self.verdict.let_go_asked.connect(planning.open_book.let_go_of)
         self.chart.selected_changed.connect(self._explain)
         self.chart.pin_asked.connect(self.pin)
         self.chart.window_changed.connect(self.overview.set_window)

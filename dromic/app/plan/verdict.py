@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 class Verdict(QWidget):
     kept_asked = pyqtSignal(object)
     """the choices of a plan that was kept and should be shown"""
+    let_go_asked = pyqtSignal(object)
+    """a decision"""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -57,20 +59,25 @@ class Verdict(QWidget):
         )
         rejected = [f"{r.label}: {r.why}" for r in latest.rejected]
         self.kept.setToolTip("\n".join([f"{latest.day}: {latest.why or 'no reason given'}", "Rejected:", *rejected]))
-        self.kept.setEnabled(not shown or bool(earlier))
         self._decisions = tuple(decisions)
 
     def _ask_kept(self) -> None:
-        """Show the plan kept, or let the player say which where there are several."""
-        if len(self._decisions) == 1:
-            self.kept_asked.emit(self._decisions[0].choices)
-            return
+        """The plans that were kept, each with its reason: to be shown again, or let go. Weigh sets them side by side."""
+        menu = self.kept_menu()
+        menu.popup(self.kept.mapToGlobal(self.kept.rect().bottomLeft()))
+
+    def kept_menu(self) -> QMenu:
         menu = QMenu(self)
         for decision in reversed(self._decisions):
+            why = f": {decision.why}" if decision.why else ""
             menu.addAction(
-                f"{decision.label}, {decision.day}", lambda chosen=decision.choices: self.kept_asked.emit(chosen)
+                f"Show {decision.label}, {decision.day}{why}",
+                lambda chosen=decision.choices: self.kept_asked.emit(chosen),
             )
-        menu.popup(self.kept.mapToGlobal(self.kept.rect().bottomLeft()))
+        menu.addSeparator()
+        for decision in reversed(self._decisions):
+            menu.addAction(f"Let {decision.label} go", lambda gone=decision: self.let_go_asked.emit(gone))
+        return menu
 
     def show_plan(self, plan: Plan | None) -> None:
         if plan is None or plan.ceiling is None or plan.ceiling_range is None or plan.ceiling_sustained is None:

@@ -18,7 +18,7 @@ from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.plan_requests import request_for
 
-SCHOOL, LEAN, ALTERNATIVE, OWN_WAY = "school", "lean", "alternative", "own way"
+SCHOOL, LEAN, ALTERNATIVE, OWN_WAY, KEPT = "school", "lean", "alternative", "own way", "kept"
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,17 +34,18 @@ class WeighScope:
 
 @dataclass(frozen=True, eq=False)
 class Candidate:
-    """One plan that is weighed, or why there is none; `choices` are what makes it on Plan."""
+    """One plan that is weighed, or why there is none; `choices` are what makes it on Plan, `why` is why it was kept."""
 
     label: str
     kind: str
     choices: Choices
     plan: Plan | None = None
     refused: str = ""
+    why: str = ""
 
 
 def entries_of(
-    phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope
+    phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope, kept: Sequence[Decision] = ()
 ) -> list[tuple[Candidate, Request]]:
     """The entries to plan, each with its request; alternatives come later, from the plan itself."""
     found: list[tuple[Candidate, Request]] = []
@@ -68,6 +69,12 @@ def entries_of(
     if wanted.own and is_stated(request):
         mine = own_request(request)
         add("My way", OWN_WAY, replace(choices, pins=mine.pins, overrides=mine.overrides), mine)
+    for decision in kept:
+        label = f"Kept: {decision.label}" + (", current" if decision is kept[-1] and len(kept) > 1 else "")
+        why = f"{decision.day}: {decision.why or 'no reason given'}"
+        # at the tempo that stands on Plan: all are weighed at the same
+        chosen = replace(decision.choices, tempo=choices.tempo)
+        found.append((Candidate(label, KEPT, chosen, why=why), request_for(phrase, chosen, players)))
     return found
 
 
@@ -97,4 +104,5 @@ def decision_for(entries: Sequence[Candidate], at: int, why: str, day: str) -> D
         if n != at:
             words = compared(chosen.plan, entry.plan) if entry.plan is not None else entry.refused
             rejected.append(Rejected(entry.label, entry.plan.ceiling if entry.plan else None, words))
-    return Decision(chosen.label, chosen.choices, chosen.plan.ceiling, why, day, tuple(rejected))
+    label = chosen.label.removeprefix("Kept: ").removesuffix(", current")
+    return Decision(label, chosen.choices, chosen.plan.ceiling, why, day, tuple(rejected))

@@ -17,7 +17,7 @@ MOST_LETTERS = 11
 ROW_PX, COLUMN_PX = 26, 92
 BEST = "◆ "
 """stands before the best of a row, so that it is not told by weight alone"""
-DIFFERING = "Notes played another way than fastest"
+DIFFERING = "Notes played another way than"
 
 
 def wrapped(label: str) -> str:
@@ -48,14 +48,16 @@ class TotalsTable(QTableWidget):
         self.currentCellChanged.connect(lambda row, column, *_: self.chosen.emit(column) if column >= 0 else None)
         self.itemActivated.connect(lambda _: self.taken.emit())
 
-    def show_entries(self, entries: Sequence[Candidate]) -> None:
+    def show_entries(self, entries: Sequence[Candidate], reference: int | None = None) -> None:
+        """A column for each entry; what is played otherwise is counted against the reference, else against the fastest."""
         plans = [e.plan for e in entries]
         self.blockSignals(True)
         self.setColumnCount(len(entries))
         self.setRowCount(len(MEASURES) + 1)
         self.setHorizontalHeaderLabels([wrapped(e.label) for e in entries])
-        self.setVerticalHeaderLabels([*(m.label for m in MEASURES), DIFFERING])
-        top = fastest(plans)
+        top = fastest(plans) if reference is None else reference
+        other = entries[top].label if top is not None else "fastest"
+        self.setVerticalHeaderLabels([*(m.label for m in MEASURES), f"{DIFFERING} {other}"])
         for r, measure in enumerate(MEASURES):
             best = best_at(measure, plans)
             for c, plan in enumerate(plans):

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import (
     QCheckBox,
+    QComboBox,
     QHBoxLayout,
     QInputDialog,
     QLabel,
@@ -42,6 +43,7 @@ from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.comparison import fastest
 from dromic.core.search.meant_pins import solve_meant
 from dromic.core.setup.choices import OWN, Choices
+from dromic.core.setup.decision import Decision
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.plan_requests import request_for
@@ -54,6 +56,7 @@ MOST_ALTERNATIVES = 4
 
 
 _SHOW_MS = 100
+_FASTEST, _AGAINST_PX = "against the fastest", 190
 
 
 class WeighPlace(QWidget):
@@ -83,6 +86,7 @@ class WeighPlace(QWidget):
         self.take_button, self.keep_button = QPushButton("Take it to Plan"), QPushButton("Keep this one…")
         self.schools_button, self.leans_button = QPushButton(), QPushButton()
         self.alternatives, self.own = QSpinBox(), QCheckBox("My &way")
+        self.against = QComboBox()
         self._build()
         self._tick = QTimer(self)
         self._tick.setInterval(_SHOW_MS)
@@ -108,7 +112,10 @@ class WeighPlace(QWidget):
         self.alternatives.setAccessibleName("how many other ways")
         self.own.setChecked(True)
         self.own.setToolTip("Your own strokes and fingers, written or pinned, as one more plan")
-        for widget in (self.schools_button, self.leans_button, self.alternatives, self.own):
+        self.against.setAccessibleName("what the others are held against")
+        self.against.setToolTip("What plays otherwise is marked, and counted, against this one")
+        self.against.setMaximumWidth(_AGAINST_PX)
+        for widget in (self.schools_button, self.leans_button, self.alternatives, self.own, self.against):
             top.addWidget(widget)
         frontier = QVBoxLayout(self.frontier_page)
         frontier.setContentsMargins(0, 0, 0, 0)
@@ -173,6 +180,7 @@ class WeighPlace(QWidget):
         self.alternatives.valueChanged.connect(lambda n: weighing.want(replace(weighing.wanted, alternatives=n)))
         self.own.toggled.connect(lambda on: weighing.want(replace(weighing.wanted, own=bool(on))))
         self.tabs.currentChanged.connect(lambda _: self._show_page())
+        self.against.activated.connect(lambda _: self._hold_against())
 
     def _ticked(self, menu: QMenu, field: str) -> None:
         names = tuple(action.data() for action in menu.actions() if action.isChecked())
@@ -181,9 +189,9 @@ class WeighPlace(QWidget):
 
     # weighing
 
-    def weigh(self, phrase: Phrase, choices: Choices) -> None:
-        """Plan the phrase in every way wanted, as far as that has not been done just so."""
-        self.weighing.weigh(phrase, choices)
+    def weigh(self, phrase: Phrase, choices: Choices, kept: Sequence[Decision] = ()) -> None:
+        """Plan the phrase in every way wanted, and as it was kept, as far as that has not been done just so."""
+        self.weighing.weigh(phrase, choices, kept)
 
     def _busy(self, on: bool) -> None:
         self.bar.setVisible(on)
@@ -210,6 +218,13 @@ class WeighPlace(QWidget):
         """Other candidates on every page."""
         self.entries = entries
         self._stale = {self.table, self.side, self.bars}
+        held = self.against.currentText()
+        self.against.clear()
+        self.against.addItem(_FASTEST, None)
+        for number, entry in enumerate(entries):
+            if entry.plan is not None:
+                self.against.addItem(f"against {entry.label}", number)
+        self.against.setCurrentIndex(max(0, self.against.findText(held)))
         self._fill(self.tabs.currentWidget())
         self.choose(fastest([e.plan for e in entries]) or 0)
         self._busy(False)
@@ -229,6 +244,17 @@ class WeighPlace(QWidget):
 
     # what is shown
 
+    @property
+    def reference(self) -> int | None:
+        """The entry that the others are held against; None where there is none."""
+        chosen = self.against.currentData()
+        return chosen if isinstance(chosen, int) else fastest([e.plan for e in self.entries])
+
+    def _hold_against(self) -> None:
+        """Another entry to hold the others against."""
+        self._stale |= {self.table, self.side}
+        self._fill(self.tabs.currentWidget())
+
     def choose(self, number: int) -> None:
         """Make an entry the current one, in every view."""
         self.current = number
@@ -239,6 +265,8 @@ class WeighPlace(QWidget):
             self.frontier.set_current(number)
         planned = 0 <= number < len(self.entries) and self.entries[number].plan is not None
         label = self.entries[number].label if planned else ""
+        if planned and self.entries[number].why:
+            self.words.setText(f"{label}. {self.entries[number].why}")
         self.take_button.setText(f"Take {label} to Plan" if planned else "Take it to Plan")
         self.keep_button.setText(f"Keep {label}…" if planned else "Keep this one…")
         for button in (self.take_button, self.keep_button):
@@ -250,11 +278,11 @@ class WeighPlace(QWidget):
             return
         self._stale.discard(page)
         if page is self.side:
-            self.side.show_entries(self.entries, fastest([e.plan for e in self.entries]))
+            self.side.show_entries(self.entries, self.reference)
         elif page is self.bars:
             self.bars.show_entries(self.entries)
         else:
-            self.table.show_entries(self.entries)
+            self.table.show_entries(self.entries, self.reference)
         for view in (self.table, self.side, self.bars):
             if view is page:
                 view.set_current(self.current)

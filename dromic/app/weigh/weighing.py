@@ -18,6 +18,7 @@ from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
 from dromic.core.search.meant_pins import freely, solve_meant
 from dromic.core.setup.choices import Choices
+from dromic.core.setup.decision import Decision
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
@@ -59,6 +60,7 @@ class Weighing(QObject):
         self.wanted = WeighScope(tuple(presets.schools()))
         self.phrase: Phrase | None = None
         self.choices = Choices()
+        self.kept: tuple[Decision, ...] = ()
         self._known = Known()
         self._for: tuple[object, ...] = ()
         """what the answers known are answers about"""
@@ -73,11 +75,11 @@ class Weighing(QObject):
         """Weigh other plans of the same phrase."""
         self.wanted = wanted
         if self.phrase is not None:
-            self.weigh(self.phrase, self.choices)
+            self.weigh(self.phrase, self.choices, self.kept)
 
-    def weigh(self, phrase: Phrase, choices: Choices) -> None:
-        """Plan the phrase in every way wanted, as far as that has not been done just so."""
-        self.phrase, self.choices = phrase, choices
+    def weigh(self, phrase: Phrase, choices: Choices, kept: Sequence[Decision] = ()) -> None:
+        """Plan the phrase in every way wanted, and in those kept before, as far as that has not been done just so."""
+        self.phrase, self.choices, self.kept = phrase, choices, tuple(kept)
         players = self.roster.players
         if self._for != (phrase, players):
             self._for, self._known = (phrase, players), Known()
@@ -87,11 +89,12 @@ class Weighing(QObject):
             self._asked = ()
             self.emptied.emit(NO_NOTES)
             return
-        if self._asked == (phrase, players, choices, self.wanted):
+        asked = phrase, players, choices, self.wanted, self.kept
+        if self._asked == asked:
             return
-        self._asked = phrase, players, choices, self.wanted
+        self._asked = asked
         self.begun.emit()
-        self.worker.start(partial(self._plan_all, phrase, choices, players, self.wanted, self._known))
+        self.worker.start(partial(self._plan_all, phrase, choices, players, self.wanted, self.kept, self._known))
 
     def request(self) -> Request:
         """What is on Plan, as a request. Raises DromicError where no plan can be asked for, on this instrument say."""
@@ -124,11 +127,12 @@ class Weighing(QObject):
     # on a worker's thread; nothing here reads or writes what the interface does
 
     def _plan_all(
-        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope, known: Known,
+        self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope,
+        kept: tuple[Decision, ...], known: Known,
         progress: Progress,
     ) -> tuple[list[Candidate], Known]:  # fmt: skip
         """Every candidate with its plan, the alternatives last, and what is known now."""
-        asked = entries_of(phrase, choices, players, wanted)
+        asked = entries_of(phrase, choices, players, wanted, kept)
         if not asked:
             raise DromicError("Nothing is chosen to be weighed: tick a school and a lean")
         answers = {e.choices: known.answers[e.choices] for e, _ in asked if e.choices in known.answers}

@@ -218,7 +218,8 @@ class MainWindow(QMainWindow):
     def _weigh(self) -> None:
         phrase = self.planning.phrase
         if phrase is not None:
-            self.weigh_place.weigh(phrase, self.planning.choices)
+            kept = self.open_book.entry.decisions if self.planning.passage is None else ()
+            self.weigh_place.weigh(phrase, self.planning.choices, kept)
 
     def go_to(self, name: str) -> None:
         """Show a page, caught up with the phrase."""

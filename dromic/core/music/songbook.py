@@ -32,6 +32,10 @@ class Entry:
         others = tuple(d for d in self.decisions if d.label != decision.label)
         return replace(self, choices=decision.choices, decisions=(*others, decision))
 
+    def without_decision(self, decision: Decision) -> Entry:
+        """With a plan that was kept let go; the one kept before it holds, if there is one."""
+        return replace(self, decisions=tuple(d for d in self.decisions if d != decision))
+
 
 @dataclass(frozen=True, slots=True)
 class Songbook:

@@ -44,7 +44,7 @@ def test_words_typed_on_the_chart_are_shown_saved_and_taken_back(qtbot, demo_win
     QTest.keyClick(dialog().words, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.phrase.events[3].words != "", timeout=20000)
     qtbot.waitUntil(lambda: "Your words: relax the thumb" in window.plan_place.why.text(), timeout=20000)
-    assert [label.words for label in view.chart.labels if label.words][0] == "relax the thumb"
+    assert next(label.words for label in view.chart.labels if label.words) == "relax the thumb"
     book = read_songbook(songbook_bytes(window.open_book.book))
     assert book.entries[window.open_book.index].phrase.events[3].words == "relax the thumb"
     window.open_book.undo.undo()
