@@ -199,6 +199,42 @@ def instrument_for(tuning: tuple[int, ...], capo: int = 0) -> Instrument:
     return base.with_tuning(tuning).with_capo(capo)
 
 
+def instrument_entry(instrument: Instrument) -> dict[str, Any]:
+    """The measures of an instrument as plain values, capo left out, as an instrument file has them."""
+    measured = {f.name: getattr(instrument, f.name) for f in fields(instrument) if f.metadata and f.name != "capo"}
+    return {"label": instrument.label, "tuning": list(instrument.tuning_names), **measured}
+
+
+def instrument_of(name: str, entry: Mapping[str, Any]) -> Instrument:
+    """The instrument of such an entry; what it leaves open is as on the usual one. DromicError for what does not belong there."""
+    base = instrument_entry(usual_instrument())
+    for field_name in sorted(set(entry) - set(base)):
+        raise DromicError(f"{field_name:.40} is no measure of an instrument; choose of {', '.join(base)}")
+    try:
+        return _instrument(name, {**base, **entry})
+    except (TypeError, ValueError, AttributeError) as error:
+        raise DromicError(f"it is no instrument: {str(error)[:100]}") from error
+
+
+def instrument_from_file(path: Path) -> Instrument:
+    """An instrument file: one TOML table of its label, tuning and measures."""
+    try:
+        if not path.is_file() or path.stat().st_size > MOST_PLAYER_BYTES:
+            raise DromicError("is no instrument file that can be read", path=path.name)
+        return instrument_of(path.stem, tomllib.loads(path.read_text("utf-8")))
+    except OSError as error:
+        raise DromicError(f"cannot be read: {error.strerror}", path=path.name) from error
+    except DromicError as error:
+        raise error.at(path.name) from error
+    except (ValueError, RecursionError) as error:
+        raise DromicError(f"is not an instrument file: {str(error)[:120]}", path=path.name) from error
+
+
+def measured_otherwise(instrument: Instrument) -> bool:
+    """Whether an instrument has measures of its own, beyond those that its name or its tuning gives it."""
+    return instrument_named(name_of(instrument)) != instrument.with_capo(0)
+
+
 def name_of(instrument: Instrument) -> str:
     """What `instrument_named` makes the instrument of, capo left out: a preset's name, or its tuning."""
     bare = instrument.with_capo(0)

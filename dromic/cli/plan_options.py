@@ -19,6 +19,7 @@ from dromic.core.plan.request import Request
 from dromic.core.search.meant_pins import solve_meant, stated
 from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.choices import Choices
+from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.pin import FIELDS, WHOLE, Pin
 from dromic.core.setup.player import Habits, Player
 from dromic.core.setup.school import LEGATO
@@ -55,7 +56,11 @@ def add_options(command: Any, file_needed: bool = True) -> None:
     add("--unroll", action="store_true", help="write repeats out")
     add("--start", choices=("down", "up", "either"), help="stroke of the first picked note")
     add("--pattern", metavar="STROKES", help="for the school pattern, such as ddu")
-    add("--instrument", metavar="NAME", help=f"{' '.join(presets.instruments())}, or a tuning low to high")
+    add(
+        "--instrument",
+        metavar="NAME",
+        help=f"{' '.join(presets.instruments())}, a tuning low to high, or an instrument file",
+    )
     add("--player", metavar="NAME", help=f"{' '.join(presets.players())}, or a player file")
     add("--lean", choices=tuple(presets.leans()), help="which stroke ends clear")
     add("--tempo", type=float, metavar="BPM", help="quarter notes a minute")
@@ -98,9 +103,7 @@ def asked_of(options: argparse.Namespace) -> Requests:
     chosen = replace(
         chosen, **{n: v for n in ("legato", "pattern", "repeat") if (v := getattr(options, n)) is not None}
     )
-    instrument = (
-        presets.instrument_named(options.instrument) if options.instrument else instrument_for(entry.phrase, chosen)
-    )
+    instrument = _instrument(options.instrument) if options.instrument else instrument_for(entry.phrase, chosen)
     chosen = chosen.fitting(instrument)[0]
     phrase = resolve_positions(entry.phrase, instrument)
     if options.unroll:
@@ -146,6 +149,12 @@ def asked_of(options: argparse.Namespace) -> Requests:
     ]
     # what was chosen and kept counts the events of the whole phrase as written
     return Requests(requests, meant, Entry(phrase) if options.bars or options.unroll else entry)
+
+
+def _instrument(text: str) -> Instrument:
+    """A preset by name, a tuning, or an instrument file."""
+    path = Path(text)
+    return presets.instrument_from_file(path) if path.suffix == ".toml" else presets.instrument_named(text)
 
 
 def _kept(entry: Entry, number: int) -> Choices:

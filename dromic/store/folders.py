@@ -33,6 +33,11 @@ def players_folder() -> Path:
     return data_folder() / "players"
 
 
+def instruments_folder() -> Path:
+    """Where the user's own instruments are kept."""
+    return data_folder() / "instruments"
+
+
 def ranking_file() -> Path:
     """What was ranked of collections, so that it is not done again; it can be thrown away."""
     from platformdirs import user_cache_path

@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
+from pathlib import Path
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -22,6 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic import presets
+from dromic.app.write.instrument_dialog import InstrumentDialog
 from dromic.app.write.pen import Pen
 from dromic.core.music import edit_bars
 from dromic.core.music.edit import retuned
@@ -33,6 +35,8 @@ from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import length_of, word_of
+from dromic.store.folders import instruments_folder
+from dromic.store.instrument_shelf import InstrumentShelf
 
 _METRE = re.compile(r"\s*(\d{1,2})\s*/\s*(\d{1,2})\s*(?:\(?\s*(\d+(?:\s*\+\s*\d+)+)\s*\)?)?\s*")
 SWINGS: tuple[tuple[str, Swing], ...] = (
@@ -66,12 +70,15 @@ class PhrasePanel(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.phrase: Phrase | None = None
+        self.instruments_folder: Path | None = None
+        """where own instruments are kept; None for the user's folder"""
         self.pen = Pen()
         self.title, self.tuning, self.metre = QLineEdit(), QLineEdit(), QLineEdit()
         self.section, self.pickup, self.key = QLineEdit(), QLineEdit(), QLineEdit()
         self.instrument, self.swing, self.octave = QComboBox(), QComboBox(), QComboBox()
         self.capo, self.tempo = QSpinBox(), QDoubleSpinBox()
         self.said = QPushButton()
+        self.own = QPushButton("Your own instrument…")
         self.keep_frets = QCheckBox("Frets stay when the tuning changes")
         self.keep_frets.setChecked(True)
         for name, preset in presets.instruments().items():
@@ -103,7 +110,10 @@ class PhrasePanel(QWidget):
             grid.addWidget(widget, n, 1)
         grid.addWidget(self.keep_frets, len(self._rows()), 0, 1, 2)
         self.said.clicked.connect(self._read_again)
-        grid.addWidget(self.said, len(self._rows()) + 1, 0, 1, 2)
+        grid.addWidget(self.own, len(self._rows()) + 1, 0, 1, 2)
+        grid.addWidget(self.said, len(self._rows()) + 2, 0, 1, 2)
+        self.own.setToolTip("Scale, frets, spacings, strings and action, as you measure them")
+        self.own.clicked.connect(self.ask_instrument)
         grid.setColumnStretch(1, 1)
         for box, what in (
             (self.title, self._titled), (self.tuning, self._tuned), (self.metre, self._metred),
@@ -142,7 +152,9 @@ class PhrasePanel(QWidget):
             if not box.hasFocus() or not box.isModified():
                 box.setText(text)
         self.key.setPlaceholderText(f"likely {likely.words}" if likely else "")
-        self.instrument.setCurrentIndex(named if named >= 0 else self.instrument.findData(OWN))
+        own = self.instrument.findData(OWN)
+        self.instrument.setItemText(own, instrument.label if presets.measured_otherwise(instrument) else "Own tuning")
+        self.instrument.setCurrentIndex(named if named >= 0 and not presets.measured_otherwise(instrument) else own)
         self.capo.setValue(instrument.capo)
         self.tempo.setValue(phrase.tempo)
         self.swing.setCurrentIndex(swing)
@@ -176,6 +188,20 @@ class PhrasePanel(QWidget):
             return phrase, ""
         instrument = presets.instruments()[name].with_capo(self.capo.value())
         return retuned(phrase, instrument, self.keep_frets.isChecked()), "instrument"
+
+    def ask_instrument(self) -> InstrumentDialog:
+        """Ask for the measures of the player's own instrument."""
+        stated = self.phrase.instrument if self.phrase is not None else None
+        shelf = InstrumentShelf(self.instruments_folder or instruments_folder())
+        dialog = InstrumentDialog((stated or presets.usual_instrument()).with_capo(0), shelf, self)
+        dialog.chosen.connect(lambda one: self._try(lambda phrase: self._played_on(phrase, one)))
+        dialog.finished.connect(dialog.deleteLater)
+        dialog.open()
+        return dialog
+
+    def _played_on(self, phrase: Phrase, instrument: Instrument) -> tuple[Phrase, str]:
+        made = instrument.with_capo(self.capo.value())
+        return retuned(phrase, made, self.keep_frets.isChecked()), f"played on {instrument.label}"
 
     def _tuned(self, phrase: Phrase) -> tuple[Phrase, str]:
         text = self.tuning.text().replace(" ", "")

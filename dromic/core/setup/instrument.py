@@ -34,6 +34,7 @@ class Instrument:
     bridge_spacing_mm: float = ranged("mm", 5, 25, "from string to string at the bridge")
     pick_from_bridge_mm: float = ranged("mm", 10, 300, "where the pick meets the strings")
     body_fret: int = ranged("frets", 5, 36, "fret where the neck meets the body")
+    action_mm: float = ranged("mm", 0.3, 8, "height of the strings over the twelfth fret; kept, and used by no sum yet")
 
     def __post_init__(self) -> None:
         if not MIN_STRINGS <= len(self.tuning) <= MAX_STRINGS:

@@ -116,7 +116,7 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars", "read_as",
     )  # fmt: skip
     named = entry.get("instrument")
-    stated = None if named is None else presets.instrument_named(named).with_capo(entry.get("capo", 0))
+    stated = None if named is None else _instrument(named).with_capo(entry.get("capo", 0))
     instrument = stated or presets.usual_instrument()
     title = _text(entry["title"])
     bars: list[Bar] = []
@@ -161,6 +161,19 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
     )
     check_phrase(phrase)
     return phrase
+
+
+def _instrument(value: object) -> Instrument:
+    """An instrument by its name or tuning, or one of the player's own with its measures."""
+    if isinstance(value, dict):
+        return presets.instrument_of(OWN_INSTRUMENT, value)
+    return presets.instrument_named(_text(value))
+
+
+def _instrument_entry(instrument: Instrument) -> str | dict[str, Any]:
+    if presets.measured_otherwise(instrument):
+        return presets.instrument_entry(instrument)
+    return presets.name_of(instrument)
 
 
 def _read_as(value: object) -> str:
@@ -233,6 +246,8 @@ def songbook_bytes(book: Songbook) -> bytes:
     return _written(entry, 0, EVENT_DEPTH).encode("utf-8", "replace") + b"\n"
 
 
+OWN_INSTRUMENT = "own"
+"""the name of an instrument whose measures stand in a document"""
 EVENT_DEPTH = 7
 """how deep an event lies in a document: each stands in one line, which is read and compared well and written quickly"""
 
@@ -271,7 +286,7 @@ def _phrase_entry(phrase: Phrase) -> dict[str, Any]:
         "about": phrase.about,
         "key": phrase.key,
         "tempo": phrase.tempo,
-        "instrument": presets.name_of(instrument) if instrument else None,
+        "instrument": _instrument_entry(instrument) if instrument else None,
         "capo": instrument.capo if instrument else 0,
         "school": phrase.school,
         "swing": {"unit": str(swing.unit), "ratio": str(swing.ratio)} if swing.ratio != 1 else None,

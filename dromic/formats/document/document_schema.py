@@ -128,13 +128,25 @@ class DecisionModel(_Model):
     rejected: list[RejectedModel]
 
 
+class InstrumentModel(_Model):
+    label: str
+    tuning: list[str]
+    scale_mm: float
+    frets: int
+    nut_spacing_mm: float
+    bridge_spacing_mm: float
+    pick_from_bridge_mm: float
+    body_fret: int
+    action_mm: float
+
+
 class PhraseModel(_Model):
     title: str
     about: str = ""
     key: str | None = None
     read_as: Literal["", "guitar"] = ""
     tempo: float
-    instrument: str | None = None
+    instrument: str | InstrumentModel | None = None
     capo: int = 0
     school: str | None = None
     swing: SwingModel | None = None
