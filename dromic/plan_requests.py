@@ -72,6 +72,7 @@ def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player])
         rest_through=player.habits.rest_through,
         pins=choices.pins,
         overrides=choices.overrides,
+        skip_through=player.habits.skip_through,
     )
 
 

@@ -48,7 +48,11 @@ def add_options(command: Any, file_needed: bool = True) -> None:
     add("file", type=Path, nargs=None if file_needed else "?", help=" ".join(readable()))
     add("--school", metavar="NAME", help=f"{' '.join(presets.schools())}, or all")
     add("--pulse", choices=UNITS, help="unit of the pulse, for pulse and downs")
-    add("--skip-through", choices=("on", "off"), default="on", help="economy carries through over a skipped string")
+    add(
+        "--skip-through",
+        choices=("on", "off"),
+        help="economy carries through over a skipped string; else the player's habit",
+    )
     add("--rest-through", choices=("on", "off"), help="carried notes rest on the next string; else the player's habit")
     add("--tune", type=int, default=1, metavar="N", help="the Nth tune of a book or songbook")
     add("--octave", choices=tuple(OCTAVES), help="pitches as the file has them, or an octave below, as guitarists read")
@@ -126,7 +130,7 @@ def asked_of(options: argparse.Namespace) -> Requests:
     chosen = chosen.pinned(*pins)
     for text in options.override:
         chosen = chosen.overridden(*_override(phrase, text))
-    skip_through = options.skip_through == "on"
+    skip_through = _on(options.skip_through, player.habits.skip_through)
     requests = [
         Request(
             phrase=yielding(phrase, chosen) if own is not None else phrase,

@@ -31,6 +31,7 @@ from dromic.app.kit.theme import Theme
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker
 from dromic.app.plan.hand_rows import HabitRow, NumberRow
+from dromic.app.plan.sides_view import SidesView
 from dromic.app.plan.spread_drawing import SpreadDrawing
 from dromic.core.music.songbook import Songbook
 from dromic.core.plan.plan import Plan
@@ -85,6 +86,7 @@ class HandsPlace(QWidget):
         self.who, self.ceiling, self.words = QComboBox(), QLabel(), QLabel()
         self.switching = QCheckBox("Can change the lean between strokes")
         self.drawing, self.spreads, self.tabs = PickDrawing(), SpreadDrawing(), QTabWidget()
+        self.sides = SidesView()
         self.numbers = {n.name: NumberRow(n) for n in NUMBERS}
         self.habits = {h.name: HabitRow(h) for h in HABITS}
         self.buttons: dict[str, QPushButton] = {}
@@ -134,6 +136,7 @@ class HandsPlace(QWidget):
         spread.addWidget(self.spreads)
         self.tabs.addTab(self._page((PICKING, LEANING), lean), PICKING)
         self.tabs.addTab(self._page((FRETTING,), spread), FRETTING)
+        self.tabs.addTab(self.sides, "Where players disagree")
         self.tabs.setDocumentMode(True)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(14, 4, 14, 8)
@@ -305,6 +308,7 @@ class HandsPlace(QWidget):
         phrase = self.planning.phrase
         named = presets.instruments().get(self.planning.choices.instrument)
         self.spreads.show_player(player)
+        self.sides.show_player(player)
         self.drawing.show_player(player, named or (phrase.instrument if phrase else None) or presets.usual_instrument())
         self._planned()
 

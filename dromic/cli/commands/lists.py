@@ -9,6 +9,7 @@ from typing import Any
 
 from dromic import presets
 from dromic.core.findings.findings import RULES
+from dromic.core.setup.disagreements import DISAGREEMENTS
 
 Rows = list[dict[str, Any]]
 
@@ -38,6 +39,13 @@ def _schools() -> Rows:
     return [{"name": s.name, "label": s.label, "text": s.text} for s in presets.schools().values()]
 
 
+def _disagreements() -> Rows:
+    return [
+        {"point": d.point, "side": side.label, "why": side.why, "where": d.where, "habit": d.habit, "value": side.value}
+        for d in DISAGREEMENTS for side in d.sides
+    ]  # fmt: skip
+
+
 def _rules() -> Rows:
     return [{"rule": r.name, "label": r.label, "hand": r.hand, "meaning": r.meaning} for r in RULES]
 
@@ -46,6 +54,7 @@ LISTS: dict[str, tuple[str, Callable[[], Rows]]] = {
     "instruments": ("the starting instruments", _instruments),
     "players": ("the starting players; their numbers are estimates", _players),
     "schools": ("the schools of picking", _schools),
+    "disagreements": ("where players disagree: both sides, and where each is chosen", _disagreements),
     "rules": ("the rules behind findings", _rules),
 }
 

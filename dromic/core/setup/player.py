@@ -237,6 +237,8 @@ class Habits:
     """the fretting hand on a bass: a finger a fret everywhere (each), or low on the neck 1-2-4 over three frets (124)"""
     rest_through: bool
     """a carried stroke rests on the next string; otherwise each string gets an attack of its own"""
+    skip_through: bool
+    """over a skipped string a stroke carries on; otherwise the next one alternates"""
     contact: str
     """where the picking hand touches: floating, heel (on the bridge), palm (on the lower strings), little (finger planted on
     the body), or thumb (leaning on a string or on the pickup, as bassists do)"""
