@@ -14,7 +14,7 @@ from dromic.core.values.pitch import note_name
 
 KEY = "'"
 """asks for the words at a note, on Write and on the chart"""
-_WIDE = 460
+_WIDE = 520
 
 
 class NoteDialog(QDialog):

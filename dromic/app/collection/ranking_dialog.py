@@ -140,6 +140,7 @@ class RankingDialog(QDialog):
         """Rank the phrases of the open songbook, or the parts or other places of the phrase that stands open."""
         if kind:
             self.place, self.kind = None, kind
+            self.of.setCurrentIndex(self.of.findData(kind))
             self._again()
 
     def close_down(self) -> None:

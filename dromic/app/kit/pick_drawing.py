@@ -33,7 +33,7 @@ class PickDrawing(QWidget):
         self.instrument: Instrument | None = None
 
     def sizeHint(self) -> QSize:
-        return QSize(420, 150)
+        return QSize(420, 128)
 
     def show_player(self, player: Player, instrument: Instrument) -> None:
         self.player, self.instrument = player, instrument

@@ -131,11 +131,12 @@ class HandsPlace(QWidget):
         top.addWidget(back)
         lean = QVBoxLayout()
         lean.addWidget(self.drawing)
-        lean.addWidget(self.switching)
+        switch = QVBoxLayout()
+        switch.addWidget(self.switching)
         spread = QVBoxLayout()
         spread.addWidget(self.spreads)
-        self.tabs.addTab(self._page((PICKING, LEANING), lean), PICKING)
-        self.tabs.addTab(self._page((FRETTING,), spread), FRETTING)
+        self.tabs.addTab(self._page((PICKING, LEANING), switch, lean), PICKING)
+        self.tabs.addTab(self._page((FRETTING,), None, spread), FRETTING)
         self.tabs.addTab(self.sides, "Where players disagree")
         self.tabs.setDocumentMode(True)
         whole = QVBoxLayout(self)
@@ -148,13 +149,13 @@ class HandsPlace(QWidget):
         note.setWordWrap(True)
         whole.addWidget(note)
 
-    def _page(self, groups: tuple[str, ...], picture: QVBoxLayout) -> QWidget:
-        """One hand: its numbers on the left, its habits on the right and what both make of it in a picture."""
+    def _page(self, groups: tuple[str, ...], left: QVBoxLayout | None, right: QVBoxLayout | None) -> QWidget:
+        """One hand: its numbers on the left, its habits on the right and what both make of it in a picture under either."""
         page = QWidget()
         columns = QHBoxLayout(page)
         columns.setContentsMargins(0, 8, 0, 0)
         columns.setSpacing(34)
-        for rows, beside, share in ((self.numbers, None, 5), (self.habits, picture, 4)):
+        for rows, beside, share in ((self.numbers, left, 5), (self.habits, right, 4)):
             column = QVBoxLayout()
             column.addLayout(self._filled(groups, rows))
             if beside is not None:

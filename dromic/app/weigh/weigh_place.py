@@ -56,7 +56,7 @@ MOST_ALTERNATIVES = 4
 
 
 _SHOW_MS = 100
-_FASTEST, _AGAINST_PX = "against the fastest", 190
+_FASTEST, _AGAINST_PX = "against the fastest", 170
 
 
 class WeighPlace(QWidget):
@@ -114,7 +114,7 @@ class WeighPlace(QWidget):
         self.own.setToolTip("Your own strokes and fingers, written or pinned, as one more plan")
         self.against.setAccessibleName("what the others are held against")
         self.against.setToolTip("What plays otherwise is marked, and counted, against this one")
-        self.against.setMaximumWidth(_AGAINST_PX)
+        self.against.setFixedWidth(_AGAINST_PX)
         for widget in (self.schools_button, self.leans_button, self.alternatives, self.own, self.against):
             top.addWidget(widget)
         frontier = QVBoxLayout(self.frontier_page)

@@ -208,6 +208,8 @@ class GridPainter:
         words = [f"{arrow}{note.bend:g}" if note.bend else arrow] if "bend" in note.marks else []
         words += ["↓"] if "release" in note.marks else []
         words += [sign for mark, sign in _MARK_SIGNS.items() if mark in note.marks]
+        words += [f"?{note.fret + note.doubt if note.fret is not None else ''}"] if note.doubt else []
+        words += ["\N{RIGHT DOUBLE QUOTATION MARK}"] if note.words else []
         painter.setFont(font(12, "strong"))
         painter.setPen(self.theme.colour("soft"))
         text = " ".join(words)

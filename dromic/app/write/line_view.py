@@ -13,7 +13,7 @@ HELP = (
     "6.0 string.fret   E4 a name   + together   :e length (w h q e s t z, dots, 3 for triplets)   r rest   - hold on   "
     "| bar   |: :|3 repeat   [1] ending\n"
     "before a note: h hammer  p pull  s slide  n hammer from nowhere  t tap      after it: _ palm mute  ! accent  x dead  "
-    "* ring  v vibrato  ^1 bend  ^1r and back  /d /u stroke  @2 finger"
+    "* ring  v vibrato  ^1 bend  ^1r and back  /d /u stroke  @2 finger  ?1 doubtful, or a semitone higher  'your words'"
 )
 
 

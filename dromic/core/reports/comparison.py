@@ -99,7 +99,7 @@ MEASURES: tuple[Measure, ...] = (
     Measure("Turnarounds", _total("turnarounds"), -1),
     Measure("Pick travel, mm", _total("pick_travel_mm"), -1),
     Measure(
-        "Pick travel in string spacings, mm by the spacing",
+        "Pick travel in string spacings",
         lambda p: p.totals.pick_travel_mm / p.request.instrument.pick_spacing_mm,
         -1,
         1,
