@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
+from dromic.app.write.instrument_dialog import InstrumentDialog
 from dromic.cli.main import main
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook, songbook_bytes
@@ -74,7 +75,10 @@ def test_it_is_measured_in_the_window_and_saved_with_its_phrase(qtbot, demo_wind
     QTest.keyClick(window, Qt.Key.Key_F2)
     panel = window.write_place.panel
     panel.instruments_folder = tmp_path / "mine"
-    dialog = panel.ask_instrument()
+    panel.instrument.setCurrentIndex(panel.instrument.findText("Your own, measured…"))
+    panel.instrument.activated.emit(panel.instrument.currentIndex())
+    assert panel.instrument.currentText() == "Guitar"
+    dialog = panel.findChild(InstrumentDialog)
     dialog.label.setText("Short scale")
     dialog.numbers["scale_mm"].setValue(610.0)
     dialog.keep.click()

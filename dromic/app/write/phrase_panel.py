@@ -48,7 +48,7 @@ SWINGS: tuple[tuple[str, Swing], ...] = (
     ("Sixteenths 2 : 1", Swing(Fraction(1, 4), Fraction(2))),
 )
 OCTAVES = (("As the file has it", AS_FILED), ("An octave below, for guitar", GUITAR))
-OWN = "own"
+OWN, MEASURED = "own", "measured"
 
 
 def metre_of(text: str) -> Metre:
@@ -70,6 +70,7 @@ class PhrasePanel(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.phrase: Phrase | None = None
+        self._shown_instrument = 0
         self.instruments_folder: Path | None = None
         """where own instruments are kept; None for the user's folder"""
         self.pen = Pen()
@@ -78,12 +79,13 @@ class PhrasePanel(QWidget):
         self.instrument, self.swing, self.octave = QComboBox(), QComboBox(), QComboBox()
         self.capo, self.tempo = QSpinBox(), QDoubleSpinBox()
         self.said = QPushButton()
-        self.own = QPushButton("Your own instrument…")
         self.keep_frets = QCheckBox("Frets stay when the tuning changes")
         self.keep_frets.setChecked(True)
         for name, preset in presets.instruments().items():
             self.instrument.addItem(preset.label, name)
         self.instrument.addItem("Own tuning", OWN)
+        self.instrument.addItem("Your own, measured…", MEASURED)
+        self.instrument.setToolTip("One's own: scale, frets, spacings, strings and action, as you measure them")
         for words, how in OCTAVES:
             self.octave.addItem(words, how)
         self.octave.setToolTip("Guitar and bass music is written an octave above its sound, other tunes are not")
@@ -110,10 +112,7 @@ class PhrasePanel(QWidget):
             grid.addWidget(widget, n, 1)
         grid.addWidget(self.keep_frets, len(self._rows()), 0, 1, 2)
         self.said.clicked.connect(self._read_again)
-        grid.addWidget(self.own, len(self._rows()) + 1, 0, 1, 2)
-        grid.addWidget(self.said, len(self._rows()) + 2, 0, 1, 2)
-        self.own.setToolTip("Scale, frets, spacings, strings and action, as you measure them")
-        self.own.clicked.connect(self.ask_instrument)
+        grid.addWidget(self.said, len(self._rows()) + 1, 0, 1, 2)
         grid.setColumnStretch(1, 1)
         for box, what in (
             (self.title, self._titled), (self.tuning, self._tuned), (self.metre, self._metred),
@@ -154,7 +153,8 @@ class PhrasePanel(QWidget):
         self.key.setPlaceholderText(f"likely {likely.words}" if likely else "")
         own = self.instrument.findData(OWN)
         self.instrument.setItemText(own, instrument.label if presets.measured_otherwise(instrument) else "Own tuning")
-        self.instrument.setCurrentIndex(named if named >= 0 and not presets.measured_otherwise(instrument) else own)
+        self._shown_instrument = named if named >= 0 and not presets.measured_otherwise(instrument) else own
+        self.instrument.setCurrentIndex(self._shown_instrument)
         self.capo.setValue(instrument.capo)
         self.tempo.setValue(phrase.tempo)
         self.swing.setCurrentIndex(swing)
@@ -183,6 +183,10 @@ class PhrasePanel(QWidget):
 
     def _chosen(self, phrase: Phrase) -> tuple[Phrase, str]:
         name = self.instrument.currentData()
+        if name == MEASURED:
+            self.instrument.setCurrentIndex(self._shown_instrument)
+            self.ask_instrument()
+            return phrase, ""
         if name == OWN:
             self.tuning.setFocus()
             return phrase, ""
