@@ -45,6 +45,11 @@ def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
         "ceiling_range": [_rounded(c) for c in plan.ceiling_range] if plan.ceiling_range else None,
         "seconds": _rounded(seconds),
         "pulse": plan.pulse,
+        "picking": {
+            "from_bridge_mm": _rounded(plan.request.instrument.pick_from_bridge_mm),
+            "depth_mm": _rounded(plan.request.player.depth_mm),
+            "contact": plan.request.player.habits.contact,
+        },
         "totals": {k: _rounded(v) if isinstance(v, float) else v for k, v in asdict(plan.totals).items()},
         "notes": [_note(plan.request.phrase.events[n.event], n) for n in plan.notes],
         "moves": [_move(m) for m in plan.moves],

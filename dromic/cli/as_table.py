@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 from dromic.core.findings.findings import by_place
 from dromic.core.music.phrase import Bar
 from dromic.core.plan.finding import OF_THE_PLAYER
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.alternatives import Balance
+from dromic.core.reports.comparison import MEASURES, differing, fastest
 from dromic.core.reports.explain import many, remedy_text
 from dromic.core.reports.statistics_rows import counts
 from dromic.core.timing.beat_counting import count
@@ -20,14 +21,45 @@ _STROKE = {"down": "D", "up": "U", "none": "."}
 _ATTACK = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "H", "tap": "t", "pluck": "", "pick": ""}
 
 
+_MOST_DIFFERING = 12
+"""notes listed that plans play otherwise"""
+
+
 def table(plan: Plan) -> str:
     """The whole answer as readable lines."""
     return "\n".join([*_head(plan), "", *_tablature(plan), *_totals(plan), *_counts(plan), "", *_findings(plan)]) + "\n"
 
 
+def beside_each_other(plans: Sequence[Plan]) -> str:
+    """Plans of one phrase by what they are compared by, and where each differs from the fastest."""
+    top = fastest(plans)
+    assert top is not None
+    names = [p.request.school.name for p in plans]
+    rows = [("", names), *((m.label, [m.text(p) for p in plans]) for m in MEASURES)]
+    others = [differing(p, plans[top]) for p in plans]
+    rows.append((f"Notes played otherwise than {names[top]}", [str(len(o)) for o in others]))
+    wide = max(len(label) for label, _ in rows)
+    cells = [max(len(row[n]) for _, row in rows) for n in range(len(plans))]
+    lines = [
+        f"{label:<{wide}}  " + "  ".join(f"{c:>{w}}" for c, w in zip(row, cells, strict=True)) for label, row in rows
+    ]
+    for name, events in zip(names, others, strict=True):
+        if events:
+            notes = ", ".join(str(plans[top].events[e][0].index + 1) for e in events[:_MOST_DIFFERING])
+            lines.append(
+                f"{name} first differs from {names[top]} at note {notes}"
+                + (" …" if len(events) > _MOST_DIFFERING else "")
+            )
+    return "\n".join(lines) + "\n"
+
+
 def _head(plan: Plan) -> Iterator[str]:
     request = plan.request
     yield f"{request.phrase.title}: {request.school.label}, {request.instrument.label}, {request.player.label}"
+    yield (
+        f"the pick meets the strings {request.instrument.pick_from_bridge_mm:.0f} mm from the bridge, "
+        f"{request.player.depth_mm:.1f} mm deep; the hand: {request.player.habits.contact}"
+    )
     if plan.ceiling is not None and plan.ceiling_range is not None and plan.ceiling_sustained is not None:
         low, high = plan.ceiling_range
         verdict = "above" if plan.ceiling >= request.phrase.tempo else "BELOW"

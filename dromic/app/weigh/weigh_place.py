@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
+from dromic.app.kit.lean_icon import lean_icon
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.app.weigh.answers_view import OwnWayView, QuestionsView
 from dromic.app.weigh.bar_table import LOWEST, TOO_SLOW, BarTable
@@ -46,7 +47,7 @@ from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.plan_requests import request_for
+from dromic.plan_requests import instrument_for, request_for
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
@@ -152,6 +153,7 @@ class WeighPlace(QWidget):
     def _menu(self, button: QPushButton, text: str, entries: Sequence[tuple[str, str]], field: str) -> None:
         """A menu of things to tick; `field` of Wanted holds what is."""
         menu = QMenu(button)
+        menu.aboutToShow.connect(self._draw_leans)
         for name, label in entries:
             action = QAction(label, menu)
             action.setCheckable(True)
@@ -186,6 +188,17 @@ class WeighPlace(QWidget):
         names = tuple(action.data() for action in menu.actions() if action.isChecked())
         ticked: dict[str, Any] = {field: names}
         self.weighing.want(replace(self.weighing.wanted, **ticked))
+
+    def _draw_leans(self) -> None:
+        """Every lean of the menu as a drawing, to scale for the hands and the instrument that are weighed."""
+        weighing, menu = self.weighing, self.leans_button.menu()
+        if weighing.phrase is None or menu is None:
+            return
+        player = weighing.roster.named(weighing.choices.player)
+        instrument = instrument_for(weighing.phrase, weighing.choices)
+        for action in menu.actions():
+            leans = presets.leans().get(action.data(), player.leans)
+            action.setIcon(lean_icon(leans, player, instrument, self.theme))
 
     # weighing
 

@@ -10,7 +10,7 @@ from typing import Any
 
 from dromic import presets
 from dromic.cli.as_json import frontier_json, plan_json, report_json
-from dromic.cli.as_table import frontier_table, table
+from dromic.cli.as_table import beside_each_other, frontier_table, table
 from dromic.cli.plan_options import add_options, asked_of
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
@@ -45,7 +45,9 @@ def run(options: argparse.Namespace) -> str:
     if options.json:
         entries = [plan_json(p, s, rank) for p, s, rank in plans]
         return json.dumps(report_json(options.file.name, entries, plans[0][0]), indent=1) + "\n"
-    return "\n".join(table(p) for p, _, _ in plans)
+    made = [p for p, _, _ in plans]
+    tables = [table(p) for p in made]
+    return "\n".join([*tables, beside_each_other(made)] if len(requests) > 1 else tables)
 
 
 def _planned(solve: Callable[[Request], Solved], request: Request, count: int) -> list[tuple[Plan, float, int]]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from dromic.core.plan.plan import Move, Plan
 from dromic.core.plan.request import Request
 from dromic.core.questions.changes import tried_unpicked
+from dromic.core.questions.ornaments import told_of_ornaments
 from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.comparison import fastest
 from dromic.core.reports.explain import SAME_TEMPO, fretting_words, picking_words
@@ -256,6 +257,8 @@ QUESTIONS: tuple[Question, ...] = (
     Question("dearest", "Which three notes cost the most?", which_notes_cost_most),
     Question("slur", "Does an added hammer-on, pull-off or slide help, and where?", does_a_slur_help),
     Question("start", "Is starting on an up-stroke better?", is_the_other_start_better),
+    Question("ornaments", "An ornament in one stroke, in two, or with every note struck?",
+             lambda asked, progress: told_of_ornaments(asked.solved, progress)),
 )  # fmt: skip
 
 

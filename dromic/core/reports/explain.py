@@ -7,7 +7,7 @@ from dromic.core.plan.finding import OF_THE_PLAYER, Remedy
 from dromic.core.plan.plan import Move, Plan
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.values.pitch import note_name
-from dromic.core.values.vocabulary import MARKS
+from dromic.core.values.vocabulary import MARKS, SIGN
 
 _ATTACKS = {
     "hammer": "hammered", "pull": "pulled off", "slide": "slid to", "hammer-new": "hammered from nowhere",
@@ -40,8 +40,9 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
     told = sorted({MARKS[m] for n in notes for m in n.marks if m not in ("accent",)})
     if told:
         first += f" ({', '.join(told)})"
-    if lead.rest_on:
-        first += f", resting on string {lead.rest_on}"
+    if lead.stroke in SIGN:
+        first += f", resting on string {lead.rest_on}" if lead.rest_on else ", free"
+        first += _lean_words(plan, lead.lean)
     move = plan.arriving(event)
     if move is None:
         return (
@@ -66,6 +67,12 @@ def _of_the_player(plan: Plan, event: int) -> tuple[str, ...]:
     told = tuple(f.text for f in plan.findings if f.rule in OF_THE_PLAYER and notes & set(f.notes))
     words = plan.request.phrase.events[event].words
     return (*told, f"Your words: {words}") if words else told
+
+
+def _lean_words(plan: Plan, lean: str) -> str:
+    """The lean of a stroke by what it does; its name alone means opposite things to different players."""
+    tilt = next((one.tilt_deg for one in plan.request.player.leans if one.name == lean), 0.0)
+    return f"; the lean ends {'down' if tilt > 0 else 'up'}-strokes clear" if tilt else "; no lean"
 
 
 def _waiting(string: int | None) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import groupby
 
 from dromic.core.music.chords import chords_of
 from dromic.core.music.musical_keys import key_of, likely_key, place_words
@@ -65,9 +66,24 @@ def _own_words(plan: Plan) -> Iterator[Place]:
             yield place_at(plan, event, "; ".join(said))
 
 
+def _bars(plan: Plan) -> Iterator[Place]:
+    """What each bar holds."""
+    phrase = plan.request.phrase
+    for index, bar in enumerate(phrase.bars):
+        events = [n for n, e in enumerate(phrase.events) if e.bar == index]
+        if not events:
+            continue
+        stays = [len(list(run)) for _, run in groupby(events, lambda e: plan.leads[e].string)]
+        counted_out = f"{' + '.join(map(str, stays))} = {sum(stays)}" if len(stays) > 1 else str(stays[0])
+        whole = bar.metre.length
+        full = "full" if bar.length == whole else f"{bar.length} of {whole} quarters"
+        yield place_at(plan, events[0], f"{bar.metre}, {full}; {counted_out} notes by stay on a string")
+
+
 BOTH: tuple[PlaceList, ...] = (
     PlaceList("gaps", "What meets in one gap", "a new stroke, a new string, a shift and a slur, two or more at once", _gaps),
     PlaceList("tight", "Near the limit", f"moves with a load of {_TIGHT:g} or more, the tightest first", _tight),
+    PlaceList("bars", "Bars", "what each holds, counted by stay on a string", _bars),
     PlaceList("tones", "Notes in key and chord", "names, degrees, what lies outside, and what each is in its chord", _tones),
     PlaceList("figures", "Figures", "gallops, triplets, couplets, nines at any speed and place, and how they differ", _figures),
     PlaceList("words", "Your words and doubts", "what you wrote at notes, and notes with another reading", _own_words),
