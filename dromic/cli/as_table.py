@@ -47,7 +47,7 @@ def beside_each_other(plans: Sequence[Plan]) -> str:
         if events:
             notes = ", ".join(str(plans[top].events[e][0].index + 1) for e in events[:_MOST_DIFFERING])
             lines.append(
-                f"{name} first differs from {names[top]} at note {notes}"
+                f"{name} plays otherwise than {names[top]} at notes {notes}"
                 + (" …" if len(events) > _MOST_DIFFERING else "")
             )
     return "\n".join(lines) + "\n"

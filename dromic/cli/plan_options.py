@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
+from dromic.core.music.edit import retuned
 from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
@@ -65,6 +66,12 @@ def add_options(command: Any, file_needed: bool = True) -> None:
         metavar="NAME",
         help=f"{' '.join(presets.instruments())}, a tuning low to high, or an instrument file",
     )
+    add(
+        "--retuned",
+        choices=("frets", "pitches"),
+        default="frets",
+        help="what stays on another instrument, where both are written",
+    )
     add("--player", metavar="NAME", help=f"{' '.join(presets.players())}, or a player file")
     add("--lean", choices=tuple(presets.leans()), help="which stroke ends clear")
     add("--tempo", type=float, metavar="BPM", help="quarter notes a minute")
@@ -109,6 +116,9 @@ def asked_of(options: argparse.Namespace) -> Requests:
     )
     instrument = _instrument(options.instrument) if options.instrument else instrument_for(entry.phrase, chosen)
     chosen = chosen.fitting(instrument)[0]
+    if options.retuned == "pitches":
+        written = resolve_positions(entry.phrase, entry.phrase.instrument or presets.usual_instrument())
+        entry = replace(entry, phrase=retuned(written, instrument, keep_frets=False))
     phrase = resolve_positions(entry.phrase, instrument)
     if options.unroll:
         phrase, chosen = phrase.unrolled(), choices_written_out(phrase, chosen)

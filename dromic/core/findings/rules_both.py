@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from dromic.core.findings.evidence import BOTH, Evidence, Rule, Seen, fret_ms, fret_need, pick_ms, pick_need
+from dromic.core.values.vocabulary import PLAIN
 
 
 def _knot(seen: Evidence) -> Iterator[Seen]:
@@ -74,10 +75,27 @@ def _unmuted(seen: Evidence) -> Iterator[Seen]:
         )  # fmt: skip
 
 
+def _plain(seen: Evidence) -> Iterator[Seen]:
+    """Notes whose mark no plan knows: one finding a mark."""
+    for mark in PLAIN:
+        marked = [n for n in seen.plan.notes if mark in n.marks]
+        if marked:
+            first = marked[0]
+            count = "1 note is" if len(marked) == 1 else f"{len(marked)} notes are"
+            yield Seen(
+                (first.event,), 0.0,
+                f"{count} marked {mark}, first note {first.index + 1} in bar {first.bar_number}: kept, shown and timed, but planned "
+                "as plain",
+                cost=0.001,
+            )  # fmt: skip
+
+
 RULES: tuple[Rule, ...] = (
     Rule("knot", "Knot", BOTH, "Both hands make a non-trivial move in one gap.", _knot),
     Rule("does-not-fit", "Too fast", BOTH, "A move needs more time than the music gives.", _no_fit),
     Rule("seam", "Hard seam", BOTH, "Coming round to the start of a repeat is harder than the rest.", _seam, own=True),
     Rule("unmuted", "Nobody damps it", BOTH, "An idle string was left sounding and nothing damps it.", _unmuted, own=True,
          advice="damp it with the palm, or with the finger that plays beside it"),
+    Rule("planned-plain", "Planned as plain", BOTH, "A technique that a plan takes no notice of.", _plain, own=True,
+         advice="reckon with more time there than is told"),
 )  # fmt: skip

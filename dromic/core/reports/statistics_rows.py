@@ -3,8 +3,9 @@ and by string pair, fingers and the transfers between them, what meets in one ga
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import TypeVar
@@ -51,27 +52,30 @@ def _seconds(plan: Plan) -> float:
     return plan.notes[-1].start_s - plan.notes[0].start_s
 
 
-def _rate(plan: Plan, count: int, limit_ms: float) -> str:
-    """So many in all and a second on average, against what the hand can do when it does nothing else."""
-    seconds = _seconds(plan)
+def _rate(plan: Plan, times_s: Sequence[float], limit_ms: float) -> str:
+    """So many in all, a second on average and in the busiest second, against what the hand can do when it does nothing else."""
+    count, seconds = len(times_s), _seconds(plan)
     if not count or not seconds:
         return ""
-    return f"{count}, {count / seconds:.1f} a second on average; this hand {1000 / limit_ms:.1f} at most"
+    most = max(bisect_left(times_s, at + 1.0) - n for n, at in enumerate(times_s))
+    busiest = f", {most} in the busiest second" if seconds > 1 else ""
+    return f"{count}, {count / seconds:.1f} a second on average{busiest}; this hand {1000 / limit_ms:.1f} at most"
 
 
 def _strokes(plan: Plan, counted: Statistics) -> str:
-    struck = [n for n in plan.leads if n.stroke in (DOWN, UP)]
-    return _rate(plan, len(struck), plan.request.player.picking.alternate_ms)
+    return _rate(
+        plan, [n.start_s for n in plan.leads if n.stroke in (DOWN, UP)], plan.request.player.picking.alternate_ms
+    )
 
 
 def _repeats(plan: Plan, counted: Statistics) -> str:
-    again = sum(m.pick_kind == "repeat" for m in plan.moves)
+    again = sorted(plan.leads[m.to].start_s for m in plan.onward if m.pick_kind == "repeat")
     return _rate(plan, again, plan.request.player.picking.repeat_ms)
 
 
 def _palm(plan: Plan, counted: Statistics) -> str:
-    on = ["palm-mute" in n.marks for n in plan.leads]
-    return _rate(plan, sum(a and not b for a, b in pairwise(on)), plan.request.player.picking.palm_ms)
+    lifts = [b.start_s for a, b in pairwise(plan.leads) if "palm-mute" in a.marks and "palm-mute" not in b.marks]
+    return _rate(plan, lifts, plan.request.player.picking.palm_ms)
 
 
 def _downs(plan: Plan, counted: Statistics) -> str:

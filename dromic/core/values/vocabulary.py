@@ -43,3 +43,5 @@ MARKS = {
 }
 KEPT_ONLY = ("slap", "pop", "turn", "arpeggio", "strum", "rake")
 """marks that are kept and shown, and of which a plan takes no notice"""
+PLAIN = (*KEPT_ONLY, "harmonic", "trill", "slide-in", "slide-out")
+"""marks of notes that are planned as plain ones"""

@@ -96,3 +96,17 @@ def test_thresholds_are_settings():
     from dromic.core.search.planner import plan
 
     assert "string-skip" in rules(plan(replace(quiet.request, player=player)))
+
+
+def test_techniques_that_no_plan_knows_are_said_once_each():
+    line = phrase([(3, 5), (3, 7), (2, 5), (2, 7)], SIXTEENTH)
+    marks = ({"harmonic"}, {"trill"}, {"trill"}, {"vibrato"})
+    events = [
+        replace(e, notes=tuple(replace(n, marks=frozenset(m)) for n in e.notes))
+        for e, m in zip(line.events, marks, strict=True)
+    ]
+    told = [f for f in planned(line.with_events(events)).findings if f.rule == "planned-plain"]
+    assert sorted((f.at, f.text.split(":")[0]) for f in told) == [
+        (0, "1 note is marked harmonic, first note 1 in bar 1"),
+        (1, "2 notes are marked trill, first note 2 in bar 1"),
+    ]

@@ -6,6 +6,7 @@ import pytest
 
 from dromic.core.reports.figures import FIGURE_WORDS, FIGURES, Figure, figures
 from dromic.core.reports.statistics import statistics_of
+from dromic.core.reports.statistics_rows import counts
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 LOW = (6, 0)
@@ -83,3 +84,10 @@ def test_transfers_between_fingers_and_those_never_met():
 def test_what_meets_in_one_gap(notes, attacks, most):
     """A new stroke; with a new string; with a shift; a slur by itself."""
     assert statistics_of(planned(phrase(notes, attacks=attacks), "alternate")).meetings == {most: 1}
+
+
+def test_the_busiest_second_is_counted():
+    """Eight sixteenths at 120 last a second; then two halves: ten strokes in under four seconds, eight of them in the first."""
+    found = planned(phrase([(3, 5)] * 10, [SIXTEENTH] * 8 + [F(2), F(2)], tempo=120), "alternate")
+    row = next(r for group in counts(found) for r in group.rows if r.label == "Strokes")
+    assert row.words.startswith("10, ") and "8 in the busiest second" in row.words

@@ -25,7 +25,7 @@ def numbers(words):
 def test_strokes_a_second_stand_beside_what_the_hand_can_do():
     told = rows(planned(phrase([(3, 5)] * 16, tempo=60), "alternate"))
     # sixteen sixteenths at 60: fifteen gaps of 250 ms; strokes of 83 ms each run to 12 a second
-    assert told["Strokes"] == "16, 4.3 a second on average; this hand 12.0 at most"
+    assert told["Strokes"] == "16, 4.3 a second on average, 4 in the busiest second; this hand 12.0 at most"
     assert numbers(told["Downs and ups"]) == {"down": 8, "up": 8}
     assert not {"String changes", "Largest jump", "Shifts", "Palm lifts"} & set(told)
     downs = rows(planned(phrase([(3, 5)] * 9, EIGHTH, tempo=60), "downs"))
