@@ -13,7 +13,7 @@ from PyQt6.QtCore import (
     Qt,
     pyqtSignal,
 )
-from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.kit.canvas import there
@@ -23,7 +23,11 @@ from dromic.core.plan.finding import Finding
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.explain import remedy_text
 
-ROW = 104
+HEAD, FOOT, GAP = 44.0, 8.0, 2.0
+"""px over the sentence of a row (rule, load, place and hand), under what helps, and between the two"""
+_LEFT, _RIGHT = 38.0, 8.0
+_LEAST_WIDE = 120.0
+_WRAPPED = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
 LABELS = {r.name: r.label for r in RULES}
 _HAND_COLOUR = {"picking": "pick", "fretting": "fret", "both": "ink"}
 _HAND_WORDS = {"picking": "picking hand", "fretting": "fretting hand", "both": "both hands"}
@@ -80,8 +84,21 @@ class _Row(QStyledItemDelegate):
 
     theme = LIGHT
 
+    wide = 260.0
+    """px of the list, which says how often a sentence is wrapped"""
+
+    def heights(self, finding: Finding, remedy: str) -> tuple[float, float]:
+        """Of the sentence and of what helps, wrapped: no sentence is cut off."""
+        room = QRectF(0, 0, max(_LEAST_WIDE, self.wide - _LEFT - _RIGHT), 10000)
+        told = QFontMetricsF(font(13)).boundingRect(room, int(_WRAPPED), finding.text).height()
+        helps = QFontMetricsF(font(13, "strong")).boundingRect(room, int(_WRAPPED), remedy).height() if remedy else 0.0
+        return told, helps
+
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(200, ROW)
+        model = index.model()
+        assert isinstance(model, FindingsModel)
+        told, helps = self.heights(model.rows[index.row()][0], model.remedy(index.row()))
+        return QSize(200, int(HEAD + told + (GAP + helps if helps else 0.0) + FOOT))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         model = index.model()
@@ -94,7 +111,7 @@ class _Row(QStyledItemDelegate):
             painter.fillRect(rect, theme.colour("band"))
             painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), theme.colour("ink"))
         severity_sign(painter, theme, QPointF(rect.left() + 20, rect.top() + 17), finding.severity)
-        text = rect.adjusted(38, 6, -8, -6)
+        text = rect.adjusted(_LEFT, 6, -_RIGHT, -2)
         painter.setPen(theme.colour("ink"))
         painter.setFont(font(15, "strong"))
         label = painter.fontMetrics().elidedText(
@@ -110,19 +127,14 @@ class _Row(QStyledItemDelegate):
         painter.drawText(line, Qt.AlignmentFlag.AlignTop, f"{model.place(index.row())}, {_HAND_WORDS[finding.hand]}")
         painter.setPen(theme.colour("soft"))
         painter.setFont(font(13))
-        flags = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
         remedy = model.remedy(index.row())
-        words = text.adjusted(0, 38, 0, 0)
+        told, _ = self.heights(finding, remedy)
+        words = text.adjusted(0, HEAD - 6, 0, 0)
+        painter.drawText(words, _WRAPPED, finding.text)
         if remedy:
-            painter.save()
-            painter.setClipRect(words.adjusted(0, 0, 0, -34))
-            painter.drawText(words, flags, finding.text)
-            painter.restore()
             painter.setPen(theme.colour("ink"))
             painter.setFont(font(13, "strong"))
-            painter.drawText(text.adjusted(0, 56, 0, 2), flags, remedy)
-        else:
-            painter.drawText(words, flags, finding.text)
+            painter.drawText(words.adjusted(0, told + GAP, 0, 0), _WRAPPED, remedy)
         painter.setPen(theme.colour("faint_line"))
         painter.drawLine(rect.bottomLeft(), rect.bottomRight())
         painter.restore()
@@ -156,22 +168,28 @@ class FindingsList(QListView):
         self._row = _Row(self)
         self.setModel(self._model)
         self.setItemDelegate(self._row)
-        self.setUniformItemSizes(True)
         self.setVerticalScrollMode(self.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.clicked.connect(lambda index: self._choose(index.row()))
         self.activated.connect(lambda index: self._choose(index.row()))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._row.wide = float(there(self.viewport()).width())
+        self.scheduleDelayedItemsLayout()
 
     def set_theme(self, theme: Theme) -> None:
         self._row.theme = theme
         there(self.viewport()).update()
 
     def set_plan(self, plan: Plan | None) -> None:
-        """List a plan's findings; the row chosen stays chosen where the list is the same but for remedies."""
-        row = self.currentIndex().row()
-        before = [[f.text for f in place] for place in self._model.rows]
+        """List a plan's findings; what was chosen stays chosen as long as it is said of the same place."""
+        chosen = self.current()
         self._model.set_plan(plan)
-        if row >= 0 and before == [[f.text for f in place] for place in self._model.rows]:
+        same = (n for n, place in enumerate(self._model.rows) if chosen is not None and (place[0].text, place[0].at) == (
+            chosen.text, chosen.at))  # fmt: skip
+        row = next(same, -1)
+        if row >= 0:
             with QSignalBlocker(self):
                 self.setCurrentIndex(self._model.index(row))
 

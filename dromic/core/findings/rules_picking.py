@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from dromic.core.findings.evidence import PICKING, Evidence, Rule, Seen, pick_ms, pick_need
+from dromic.core.plan.finding import SET_STROKE
 from dromic.core.timing.beat_positions import places
 from dromic.core.values.vocabulary import SIGN, UNSTRUCK
 
@@ -293,7 +294,13 @@ def _beyond(seen: Evidence, reach: float, limit: str, then: str) -> Iterator[See
         low, high, since = wide_low, wide_high, event
 
 
+def _elsewhere(seen: Evidence) -> Iterator[Seen]:
+    """What takes other plans to tell is found with the remedies."""
+    return iter(())
+
+
 RULES: tuple[Rule, ...] = (
+    Rule(SET_STROKE, "A stroke of yours", PICKING, "What a stroke set or pinned does to the strokes after it.", _elsewhere, own=True),
     Rule("beat-not-down", "Beat on an up-stroke", PICKING,
          "A note on the beat is not played with a down-stroke.", _beats_not_down, own=True,
          advice="a slur or a doubled stroke before it would bring the beat back on a down-stroke"),

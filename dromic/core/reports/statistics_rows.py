@@ -75,7 +75,11 @@ def _repeats(plan: Plan, counted: Statistics) -> str:
 
 def _palm(plan: Plan, counted: Statistics) -> str:
     lifts = [b.start_s for a, b in pairwise(plan.leads) if "palm-mute" in a.marks and "palm-mute" not in b.marks]
-    return _rate(plan, lifts, plan.request.player.picking.palm_ms)
+    told = _rate(plan, lifts, plan.request.player.picking.palm_ms)
+    ways = [
+        b.start_s - a.start_s for a, b in pairwise(plan.leads) if ("palm-mute" in a.marks) != ("palm-mute" in b.marks)
+    ]
+    return f"{told}; the shortest way on or off {1000 * min(ways):.0f} ms" if told else ""
 
 
 def _downs(plan: Plan, counted: Statistics) -> str:

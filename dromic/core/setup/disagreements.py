@@ -58,7 +58,7 @@ DISAGREEMENTS: tuple[Disagreement, ...] = (
     Disagreement("Which change is awkward", (
         Side("the inside one", "Between two strings the pick has little room, and must turn in it."),
         Side("the outside one", "Around two strings the way is longer, and overshoots."),
-    ), f"{HANDS}: An inside change against an outside one, over or under 1; Shed learns it from passes"),
+    ), f"{HANDS}: An inside change against an outside one, over or under 1; Measure my hands, on Shed, finds it"),
     Disagreement("When fingers lift", (
         Side("before the next note", "A finger that is off already is free for what comes.", "lift"),
         Side("with the next note", "The line is joined without ringing over.", "until-next"),

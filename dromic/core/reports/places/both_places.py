@@ -7,6 +7,7 @@ from itertools import groupby
 
 from dromic.core.music.chords import chords_of
 from dromic.core.music.musical_keys import key_of, likely_key, place_words
+from dromic.core.plan.damping import LABELS, SOUNDS, muting
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.figures import FIGURE_WORDS, figures
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
@@ -66,6 +67,20 @@ def _own_words(plan: Plan) -> Iterator[Place]:
             yield place_at(plan, event, "; ".join(said))
 
 
+def _damping(plan: Plan) -> Iterator[Place]:
+    """What damps the idle strings, wherever that changes."""
+    before: tuple[str, ...] = ()
+    for event, row in enumerate(muting(plan).by):
+        if row == before:
+            continue
+        before = row
+        told = [
+            f"{' '.join(str(n) for n, by in enumerate(row, start=1) if by == name)} by {words}"
+            for name, words in LABELS.items() if name != SOUNDS and name in row
+        ]  # fmt: skip
+        yield place_at(plan, event, "strings " + "; ".join(told) if told else "no string is idle")
+
+
 def _bars(plan: Plan) -> Iterator[Place]:
     """What each bar holds."""
     phrase = plan.request.phrase
@@ -84,6 +99,7 @@ BOTH: tuple[PlaceList, ...] = (
     PlaceList("gaps", "What meets in one gap", "a new stroke, a new string, a shift and a slur, two or more at once", _gaps),
     PlaceList("tight", "Near the limit", f"moves with a load of {_TIGHT:g} or more, the tightest first", _tight),
     PlaceList("bars", "Bars", "what each holds, counted by stay on a string", _bars),
+    PlaceList("damping", "What damps idle strings", "palm, thumb, fingertips, the underside of a finger, nobody", _damping),
     PlaceList("tones", "Notes in key and chord", "names, degrees, what lies outside, and what each is in its chord", _tones),
     PlaceList("figures", "Figures", "gallops, triplets, couplets, nines at any speed and place, and how they differ", _figures),
     PlaceList("words", "Your words and doubts", "what you wrote at notes, and notes with another reading", _own_words),
