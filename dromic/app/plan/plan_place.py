@@ -6,8 +6,7 @@ from bisect import bisect_right
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QTabWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QTabWidget, QVBoxLayout, QWidget
 
 from dromic.app.book.note_dialog import ask_words
 from dromic.app.book.planning import Planning
@@ -18,6 +17,7 @@ from dromic.app.kit.theme import Theme, font
 from dromic.app.plan.choices_panel import ChoicesPanel
 from dromic.app.plan.counts_page import CountsPage
 from dromic.app.plan.findings_list import FindingsList
+from dromic.app.plan.note_words import NoteWords
 from dromic.app.plan.pins_list import PinsList
 from dromic.app.plan.verdict import Verdict
 from dromic.app.plan.what_if_list import WhatIfList
@@ -41,7 +41,7 @@ class PlanPlace(QWidget):
         self.chart, self.overview, self.neck = ChartView(), Overview(), NeckView()
         self.panel, self.verdict, self.findings = ChoicesPanel(), Verdict(), FindingsList()
         self.what_if, self.pins, self.counts, self.tabs = WhatIfList(), PinsList(), CountsPage(), QTabWidget()
-        self.why = QLabel()
+        self.why = NoteWords()
         self._build()
         self._connect()
         self.show_players()
@@ -49,11 +49,8 @@ class PlanPlace(QWidget):
     def _build(self) -> None:
         self.why.setMinimumHeight(92)
         self.why.setFont(font(13))
-        self.why.setMargin(8)
-        self.why.setTextFormat(Qt.TextFormat.PlainText)
+        self.why.setContentsMargins(8, 8, 8, 4)
         self.why.setAccessibleName("why and how much")
-        self.why.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.why.setWordWrap(True)
         left = QVBoxLayout()
         left.setSpacing(0)
         left.addWidget(self.chart, 1)
@@ -236,7 +233,7 @@ class PlanPlace(QWidget):
             pins = [f"{k.field} {k.value}" for k in plan.request.pins if k.event == event]
             if pins:
                 words = [words[0] + f"  –  pinned: {', '.join(pins)}", *words[1:]]
-            self.why.setText("\n".join(words))
+            self.why.say(words)
 
     def _jump(self, finding: Finding) -> None:
         if self.planning.plan is not None:
@@ -251,5 +248,5 @@ class PlanPlace(QWidget):
                 self.neck.show_event(max(0, bisect_right(phrase.events, at, key=lambda e: e.onset) - 1))
 
     def set_theme(self, theme: Theme) -> None:
-        for part in (self.chart, self.overview, self.neck, self.panel, self.findings, self.what_if):
+        for part in (self.chart, self.overview, self.neck, self.panel, self.findings, self.what_if, self.why):
             part.set_theme(theme)

@@ -37,7 +37,7 @@ def _weigh(shell: Shell) -> QWidget:
 
 
 def _hands(shell: Shell) -> QWidget:
-    from dromic.app.plan.hands_place import HandsPlace
+    from dromic.app.hands.hands_place import HandsPlace
 
     place = HandsPlace(shell.planning)
     place.noticed.connect(shell.notify)

@@ -40,8 +40,8 @@ from dromic.store.roster import Roster
 if TYPE_CHECKING:
     from dromic.app.book.export import Exporter
     from dromic.app.chart.stand_view import StandView
+    from dromic.app.hands.hands_place import HandsPlace
     from dromic.app.listen.listen_place import ListenPlace
-    from dromic.app.plan.hands_place import HandsPlace
     from dromic.app.shed.shed_place import ShedPlace
     from dromic.app.weigh.weigh_place import WeighPlace
     from dromic.app.write.write_place import WritePlace

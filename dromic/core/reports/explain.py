@@ -40,21 +40,22 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
     told = sorted({MARKS[m] for n in notes for m in n.marks if m not in ("accent",)})
     if told:
         first += f" ({', '.join(told)})"
+    touch = ""
     if lead.stroke in SIGN:
-        first += f", resting on string {lead.rest_on}" if lead.rest_on else ", free"
-        first += _lean_words(plan, lead.lean)
+        touch = f"; rests on string {lead.rest_on}" if lead.rest_on else "; a free stroke"
+        touch += _lean_words(plan, lead.lean)
     move = plan.arriving(event)
     if move is None:
         return (
             first,
-            "Picking hand: the first stroke comes from the count-in",
+            "Picking hand: the first stroke comes from the count-in" + touch,
             "Fretting hand: in place before the start",
             _damping(muted, event),
             *_of_the_player(plan, event),
         )
     return (
         first,
-        "Picking hand: " + picking_words(move) + _waiting(lead.waits_at),
+        "Picking hand: " + picking_words(move) + _waiting(lead.waits_at) + touch,
         "Fretting hand: " + fretting_words(move),
         _damping(muted, event),
         *_of_the_player(plan, event),

@@ -18,7 +18,7 @@ def notices(found, event):
 @pytest.mark.parametrize(
     ("line", "school", "event", "words"),
     [
-        (phrase([(5, 5), (4, 5)]), "economy", 1, ["carries through to the next string", "resting on string 3"]),
+        (phrase([(5, 5), (4, 5)]), "economy", 1, ["carries through to the next string", "rests on string 3"]),
         (phrase([(5, 5), (5, 5)], EIGHTH), "downs", 1, ["same stroke again, after a silent return", "down-stroke"]),
         (phrase([(4, 5), (4, 7)], attacks={1: "hammer"}), "alternate", 1, ["hammered", "the pick rests"]),
         (phrase([(4, 7), (4, 5)], attacks={1: "pull"}), "alternate", 1, ["pulled off"]),

@@ -26,13 +26,13 @@ from PyQt6.QtWidgets import (
 
 from dromic import presets
 from dromic.app.book.planning import Planning
+from dromic.app.hands.hand_rows import HabitRow, NumberRow
+from dromic.app.hands.sides_view import SidesView
+from dromic.app.hands.spread_drawing import SpreadDrawing
 from dromic.app.kit.pick_drawing import PickDrawing
 from dromic.app.kit.theme import Theme
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker
-from dromic.app.plan.hand_rows import HabitRow, NumberRow
-from dromic.app.plan.sides_view import SidesView
-from dromic.app.plan.spread_drawing import SpreadDrawing
 from dromic.core.music.songbook import Songbook
 from dromic.core.plan.plan import Plan
 from dromic.core.search.meant_pins import solve_meant

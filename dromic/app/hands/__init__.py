@@ -1,0 +1,1 @@
+"""The page of the hands: numbers, habits, and where players disagree."""
