@@ -19,11 +19,11 @@ from defusedxml.ElementTree import fromstring
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dromic.core.harmony.musical_keys import key_of
+from dromic.core.harmony.spelling import spelled
 from dromic.core.music import edit
-from dromic.core.music.musical_keys import key_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import empty_phrase
-from dromic.core.music.spelling import spelled
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import signs_of
 from dromic.core.values.vocabulary import PLUCKERS, SLID_TO

@@ -9,8 +9,8 @@ from math import lcm
 
 from dromic.core.drills.drill import Drill, Material
 from dromic.core.drills.passage import FOUR, Step, even
+from dromic.core.harmony.spelling import spelled
 from dromic.core.music.phrase import Note
-from dromic.core.music.spelling import spelled
 from dromic.core.plan.plan import Move
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
-from dromic.core.music.musical_keys import Key
+from dromic.core.harmony.musical_keys import Key
 from dromic.core.values.pitch import STEPS
 
 MIDDLE_C = 60

@@ -13,7 +13,7 @@ from fractions import Fraction
 from typing import Any, NoReturn, TypeVar
 
 from dromic import presets
-from dromic.core.music.musical_keys import key_of
+from dromic.core.harmony.musical_keys import key_of
 from dromic.core.music.octaves import AS_FILED, GUITAR
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.music.songbook import Entry, Songbook

@@ -13,11 +13,11 @@ from fractions import Fraction
 from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
+from dromic.core.harmony.musical_keys import Key, key_of, likely_key
+from dromic.core.harmony.spelling import spelled
 from dromic.core.music.beams import Drawn, drawn_of, joined_flags
-from dromic.core.music.musical_keys import Key, key_of, likely_key
 from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.music.pieces import Piece, leads_to, natural_length, pieces_by_bar
-from dromic.core.music.spelling import spelled
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import IN_TIME_OF, Sign

@@ -22,7 +22,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from dromic import presets
-from dromic.core.music.musical_keys import Key
+from dromic.core.harmony.musical_keys import Key
 from dromic.core.music.phrase import Bar, Event, Phrase, Section, Swing
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import groupby
 
-from dromic.core.music.chords import chords_of
-from dromic.core.music.musical_keys import key_of, likely_key, place_words
+from dromic.core.harmony.chords import chords_of
+from dromic.core.harmony.musical_keys import key_of, likely_key, place_words
 from dromic.core.plan.damping import LABELS, SOUNDS, muting
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.figures import FIGURE_WORDS, figures

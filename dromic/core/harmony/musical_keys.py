@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.core.music.chords import Chord
+from dromic.core.harmony.chords import Chord
 from dromic.core.music.phrase import Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import STEPS

@@ -6,7 +6,7 @@ sharp fourth), which is twelve neighbours on the line of fifths, from five below
 
 from __future__ import annotations
 
-from dromic.core.music.musical_keys import Key
+from dromic.core.harmony.musical_keys import Key
 from dromic.core.values.pitch import STEPS
 
 _BELOW = 5

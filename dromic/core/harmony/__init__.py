@@ -1,0 +1,1 @@
+"""Keys, chords and spelling: what notes are to each other."""
