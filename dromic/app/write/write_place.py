@@ -20,7 +20,7 @@ from dromic.app.write.line_view import LineView
 from dromic.app.write.pen import FREE, Pen
 from dromic.app.write.phrase_panel import PhrasePanel
 from dromic.app.write.write_commands import COMMAND, SHAPES, WORDS, put_fret, put_name
-from dromic.core.harmony.chords import chords_of
+from dromic.core.harmony.chords import chord_at
 from dromic.core.harmony.musical_keys import Key, key_of, likely_key, place_words
 from dromic.core.music import edit
 from dromic.core.music.phrase import Bar, Phrase
@@ -305,7 +305,7 @@ def where_words(phrase: Phrase, pen: Pen, instrument: Instrument, key: Key | Non
     note = pen.under(phrase)
     if note is not None:
         at = next(number for number, e in enumerate(phrase.events) if e.onset == pen.at)
-        placed = [place_words(note.pitch, key, chords_of(phrase)[at])] if key else []
+        placed = [place_words(note.pitch, key, chord_at(phrase, at))] if key else []
         words.append(", ".join([note_name(note.pitch), *placed, *_note_words(phrase, pen)]))
     inside = [e for e in phrase.events if e.bar == index]
     if inside:

@@ -39,6 +39,8 @@ _TONES = {
 _WRITTEN = re.compile(r"([A-G])([#b]?)([^\s/:;,]*)(?:/[A-G][#b]?)?(?=\s*(?:[:;,]|$))")
 _BY_SUFFIX = {suffix: (name, shape) for name, shape, suffixes in QUALITIES for suffix in suffixes}
 _BY_SHAPE = {frozenset(shape): name for name, shape, _ in QUALITIES}
+Stretches = dict[tuple[int, Fraction, Fraction], "Chord | None"]
+"""what the notes of a stretch of a bar make, by the bar's index, start and end"""
 _FEWEST = 3
 """notes of different names that must come one after another to be an arpeggio"""
 
@@ -89,24 +91,35 @@ def chords_of(phrase: Phrase) -> tuple[Chord | None, ...]:
     of its beat, its half bar or its bar make, coming one after another."""
     found: list[Chord | None] = []
     written: Chord | None = None
-    stretches: dict[tuple[int, Fraction, Fraction], Chord | None] = {}
+    stretches: Stretches = {}
     by_bar: dict[int, list[Event]] = {}
     for event in phrase.events:
         by_bar.setdefault(event.bar, []).append(event)
     for event in phrase.events:
-        for note in event.notes:
-            written = written_chord(note.words) or written
-        if written is not None:
-            found.append(written)
-            continue
-        struck = chord_of(tuple(n.pitch for n in event.notes)) if len(event.notes) > 1 else None
-        found.append(struck or _arpeggio(phrase, event, by_bar[event.bar], stretches))
+        written = _written_at(event) or written
+        found.append(written or _sounding(phrase, event, by_bar[event.bar], stretches))
     return tuple(found)
 
 
-def _arpeggio(
-    phrase: Phrase, event: Event, bar: list[Event], known: dict[tuple[int, Fraction, Fraction], Chord | None]
-) -> Chord | None:
+def chord_at(phrase: Phrase, number: int) -> Chord | None:
+    """The chord that one event sounds in, the same as `chords_of` has there."""
+    event = phrase.events[number]
+    written = next((c for e in reversed(phrase.events[: number + 1]) if (c := _written_at(e)) is not None), None)
+    return written or _sounding(phrase, event, [e for e in phrase.events if e.bar == event.bar], {})
+
+
+def _written_at(event: Event) -> Chord | None:
+    """The chord written over an event; of several the last."""
+    return next((c for n in reversed(event.notes) if n.words and (c := written_chord(n.words)) is not None), None)
+
+
+def _sounding(phrase: Phrase, event: Event, bar: list[Event], known: Stretches) -> Chord | None:
+    """The chord that is struck together, or that the notes around make."""
+    struck = chord_of(tuple(n.pitch for n in event.notes)) if len(event.notes) > 1 else None
+    return struck or _arpeggio(phrase, event, bar, known)
+
+
+def _arpeggio(phrase: Phrase, event: Event, bar: list[Event], known: Stretches) -> Chord | None:
     """What the notes around an event make: of its bar, of half of it, of its beat."""
     measure = phrase.bars[event.bar]
     half = measure.length / 2

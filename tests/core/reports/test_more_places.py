@@ -8,7 +8,7 @@ from dataclasses import replace
 import pytest
 
 from dromic import presets
-from dromic.core.harmony.chords import chord_of, chords_of, written_chord
+from dromic.core.harmony.chords import chord_at, chord_of, chords_of, written_chord
 from dromic.core.music.readings import with_words
 from dromic.core.reports.places.lists import LISTS, places_of
 from dromic.core.search.planner import plan
@@ -109,9 +109,11 @@ def test_chords_agree_with_an_independent_library():
 def test_notes_of_an_arpeggio_and_under_a_chord_written_are_told():
     line = phrase([(5, 3), (4, 2), (3, 0), (2, 1)], QUARTER)  # C E G C, one after another
     assert [c.words for c in chords_of(line)] == ["C major"] * 4
+    assert [chord_at(line, n) for n in range(4)] == list(chords_of(line))
     told = words(planned(replace(line, key="C")), "tones")
     assert told[1] == "E3: degree 3 of C major, 3rd of C major"
     written = with_words(line, line.events[0].onset, line.events[0].notes[0], "Am7: from here", 0)
+    assert [chord_at(written, n) for n in range(4)] == list(chords_of(written))
     assert words(planned(replace(written, key="C")), "tones")[2] == "G3: degree 5 of C major, 7th of Am7"
 
 
