@@ -57,9 +57,13 @@ def _rate(plan: Plan, times_s: Sequence[float], limit_ms: float) -> str:
     count, seconds = len(times_s), _seconds(plan)
     if not count or not seconds:
         return ""
-    most = max(bisect_left(times_s, at + 1.0) - n for n, at in enumerate(times_s))
-    busiest = f", {most} in the busiest second" if seconds > 1 else ""
+    busiest = f", {_busiest(times_s)} in the busiest second" if seconds > 1 else ""
     return f"{count}, {count / seconds:.1f} a second on average{busiest}; this hand {1000 / limit_ms:.1f} at most"
+
+
+def _busiest(times_s: Sequence[float]) -> int:
+    """The most that fall into any one second."""
+    return max(bisect_left(times_s, at + 1.0) - n for n, at in enumerate(times_s))
 
 
 def _strokes(plan: Plan, counted: Statistics) -> str:
@@ -88,10 +92,18 @@ def _downs(plan: Plan, counted: Statistics) -> str:
 
 
 def _changes(plan: Plan, counted: Statistics) -> str:
-    total = plan.totals
+    total, hand = plan.totals, plan.request.player.picking
     if not total.changes:
         return ""
-    return f"{total.changes}, {total.changes_per_note:.2f} for each note, {total.changes_per_second:.1f} a second"
+    struck = [n for n in plan.leads if n.attack not in UNSTRUCK]
+    times = [b.start_s for a, b in pairwise(struck) if a.string != b.string]
+    quickest = min(hand.carry_ms, hand.alternate_ms)
+    way = "carrying through" if quickest == hand.carry_ms else "alternating"
+    busiest = f", {_busiest(times)} in the busiest second" if times and _seconds(plan) > 1 else ""
+    return (
+        f"{total.changes}, {total.changes_per_note:.2f} for each note, {total.changes_per_second:.1f} a second{busiest}; "
+        f"this hand {1000 / quickest:.1f} at most, {way}"
+    )
 
 
 def _by_kind(plan: Plan, counted: Statistics) -> str:
