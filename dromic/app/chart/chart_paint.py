@@ -20,6 +20,8 @@ CENTRE = Qt.AlignmentFlag.AlignCenter
 _SAMPLE_MM = 20.0
 DENSE_PX = 4.0
 """px from note to note under which only what is worst in each pixel column is drawn"""
+REST_PX = 16.0
+"""px from note to note from which on the foot of a rest stroke has room"""
 LEAST_LINE_PX, LEAST_WORDS_PX = 12.0, 62.0
 """from bar line to bar line, and from bar number to bar number"""
 FRETS = 40.0
@@ -85,10 +87,15 @@ def _legend(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     painter.drawText(QPointF(x, y + 4), "~ rings on")
 
 
+def _apart(lanes: Lanes) -> float:
+    """Px from note to note on average."""
+    events = len(lanes.chart.event_s)
+    return lanes.chart.event_s[-1] * lanes.px_per_s / events if events > 1 else REST_PX
+
+
 def _dense(lanes: Lanes) -> bool:
     """Whether notes stand too close for signs of their own."""
-    events = len(lanes.chart.event_s)
-    return events > 1 and lanes.chart.event_s[-1] * lanes.px_per_s / events < DENSE_PX
+    return _apart(lanes) < DENSE_PX
 
 
 def _column(painter: QPainter, lanes: Lanes, theme: Theme, event: int, alpha: float) -> None:
@@ -288,6 +295,7 @@ def _buried_mark(painter: QPainter, theme: Theme, at: QPointF, name: str) -> Non
 
 
 def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
+    feet = _apart(lanes) >= REST_PX
     for stroke in lanes.visible("strokes"):
         start = QPointF(lanes.x(stroke.start_s), lanes.pick_y(stroke.start_mm))
         end = QPointF(lanes.x(stroke.end_s), lanes.pick_y(stroke.end_mm))
@@ -305,7 +313,7 @@ def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.colour("pick"))
         painter.drawPolygon(head)
-        if stroke.rests:  # it comes to rest on the string there
+        if feet and stroke.rests:  # it comes to rest on the string there
             painter.setPen(round_pen(theme.colour("pick"), 2.4))
             painter.drawLine(QLineF(end.x() - 7, end.y() + 4.5 * way, end.x() + 7, end.y() + 4.5 * way))
 

@@ -11,6 +11,8 @@ from dromic.app.chart.lanes import GUTTER, RULER, Lanes
 from dromic.app.chart.time_index import ChartIndex
 from dromic.app.kit.theme import Theme, font
 
+_WORDS_BEFORE_S = 6.0
+"""words this much before the window may reach into it"""
 _WORDS_WIDE = 260.0
 """px that words at a note may take"""
 _PART_LEFT = 62.0
@@ -50,7 +52,7 @@ def _words(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     painter.setFont(font(12))
     metrics = painter.fontMetrics()
     bottom = lanes.height - 5
-    said = [label for label in lanes.visible("labels", 6.0) if label.words]
+    said = list(lanes.visible("said", _WORDS_BEFORE_S))
     for label, following in zip_longest(said, said[1:]):
         left = lanes.x(label.at_s)
         room = (lanes.x(following.at_s) if following is not None else lanes.width) - left - 18

@@ -56,6 +56,11 @@ class ChartIndex:
         self.chart = chart
 
     @cached_property
+    def said(self) -> IntervalIndex[Label]:
+        """Labels that hold words of the player's own."""
+        return _points([label for label in self.chart.labels if label.words])
+
+    @cached_property
     def palms(self) -> IntervalIndex[Palm]:
         return _spans(self.chart.palms)
 

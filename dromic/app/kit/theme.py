@@ -114,6 +114,9 @@ def apply(app: QApplication, theme: Theme) -> None:
         QLabel#stand {{ font-size: 28px; font-weight: 600; }}
         QLabel#huge {{ font-size: 96px; font-weight: 700; padding-right: 24px; }}
         QLabel#answer {{ font-size: 16px; background: {theme.raised}; }}
+        QLabel#pick, QLabel#fret, QLabel#ink {{ font-size: 13px; font-weight: 600; }}
+        QLabel#pick {{ color: {theme.pick}; }}
+        QLabel#fret {{ color: {theme.fret}; }}
         QLabel#soft {{ color: {theme.soft}; }}
         QLabel#hurt {{ color: {theme.hurt}; font-weight: 600; }}
         QLabel#section {{ font-weight: 600; }}

@@ -26,7 +26,7 @@ from dromic.core.reports.explain import remedy_text
 HEAD, FOOT, GAP = 44.0, 8.0, 2.0
 """px over the sentence of a row (rule, load, place and hand), under what helps, and between the two"""
 _LEFT, _RIGHT = 38.0, 8.0
-_LEAST_WIDE = 120.0
+_LEAST_WIDE, _MOST_KNOWN = 120.0, 500
 _WRAPPED = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
 LABELS = {r.name: r.label for r in RULES}
 _HAND_COLOUR = {"picking": "pick", "fretting": "fret", "both": "ink"}
@@ -87,8 +87,21 @@ class _Row(QStyledItemDelegate):
     wide = 260.0
     """px of the list, which says how often a sentence is wrapped"""
 
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._known: dict[tuple[str, str, float], tuple[float, float]] = {}
+        """heights by what is said: measuring wrapped words takes longer than all else of a row"""
+
     def heights(self, finding: Finding, remedy: str) -> tuple[float, float]:
         """Of the sentence and of what helps, wrapped: no sentence is cut off."""
+        key = finding.text, remedy, self.wide
+        if key not in self._known:
+            if len(self._known) > _MOST_KNOWN:
+                self._known.clear()
+            self._known[key] = self._measured(finding, remedy)
+        return self._known[key]
+
+    def _measured(self, finding: Finding, remedy: str) -> tuple[float, float]:
         room = QRectF(0, 0, max(_LEAST_WIDE, self.wide - _LEFT - _RIGHT), 10000)
         told = QFontMetricsF(font(13)).boundingRect(room, int(_WRAPPED), finding.text).height()
         helps = QFontMetricsF(font(13, "strong")).boundingRect(room, int(_WRAPPED), remedy).height() if remedy else 0.0

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import font, relook
 
 _HANDS = {"Picking hand": "pick", "Fretting hand": "fret", "Idle strings damped": "ink", "Your words": "ink"}
 """what a line begins with: the colour it is told in"""
@@ -26,7 +26,6 @@ class NoteWords(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme: Theme = LIGHT
         self._lines: tuple[str, ...] = ()
         self.head = QLabel()
         self.rows = [(QLabel(), QLabel()) for _ in range(_MOST_ROWS)]
@@ -59,10 +58,6 @@ class NoteWords(QWidget):
         """The lines of a note: what is played first, then a row each."""
         self._show(tuple(lines[:1]), tuple(lines[1:]))
 
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self._show(self._lines[:1], self._lines[1:])
-
     def _show(self, head: tuple[str, ...], rest: tuple[str, ...]) -> None:
         self._lines = (*head, *rest)
         self.head.setText("\n".join(head))
@@ -76,7 +71,7 @@ class NoteWords(QWidget):
             who, _, said = rest[n].partition(": ")
             known = who in _HANDS
             hand.setText(_SHORT[who] if known else _YOURS)
-            hand.setStyleSheet(
-                f"font-size: {_SIZE}px; font-weight: 600; color: {self.theme.colour(_HANDS.get(who, 'ink')).name()};"
-            )
+            look = _HANDS.get(who, "ink")
+            if hand.objectName() != look:
+                relook(hand, look)
             words.setText(said if known else rest[n])

@@ -248,5 +248,5 @@ class PlanPlace(QWidget):
                 self.neck.show_event(max(0, bisect_right(phrase.events, at, key=lambda e: e.onset) - 1))
 
     def set_theme(self, theme: Theme) -> None:
-        for part in (self.chart, self.overview, self.neck, self.panel, self.findings, self.what_if, self.why):
+        for part in (self.chart, self.overview, self.neck, self.panel, self.findings, self.what_if):
             part.set_theme(theme)
