@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QTextBrowser, QWidget
 
 from dromic.core.setup.disagreements import DISAGREEMENTS, Disagreement
-from dromic.core.setup.player import Player
+from dromic.core.setup.player import Habits, Player
 
 
 class SidesView(QTextBrowser):
@@ -16,12 +16,16 @@ class SidesView(QTextBrowser):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.shown: Habits | None = None
         self.setAccessibleName("where players disagree")
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def show_player(self, player: Player) -> None:
         """Every point, with the side that this player has taken."""
+        if player.habits == self.shown:
+            return  # a number of the hands takes no side
+        self.shown = player.habits
         at = self.verticalScrollBar()
         place = at.value() if at is not None else 0
         self.setHtml("".join(_point(one, player) for one in DISAGREEMENTS))
