@@ -48,6 +48,7 @@ def opened(window, qtbot, place: str) -> None:
         assert name in labels and page.list.isVisible()
     elif kind == "Choices":
         window.go_to("Plan")
+        window.plan_place.panel.more.setChecked(True)
         box = getattr(window.plan_place.panel, name)
         assert isinstance(box, QComboBox) and box.isVisible() and box.count() > 1
     elif kind == "Hands":

@@ -8,7 +8,7 @@ from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSpinBox, QWidget
 
 from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
@@ -45,6 +45,7 @@ class Transport(QWidget):
         self.speed.setSingleStep(5)
         self.speed.setSuffix(" % of the tempo")
         self.speed.setAccessibleName("speed")
+        self.speed.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.play_button.setToolTip(
             "Play or stop (F5; Space in the grid and the chart). Plays the selection if there is one"
         )

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.chart.lanes import GUTTER
@@ -23,6 +23,8 @@ class Overview(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.theme = LIGHT
         self.chart: Chart | None = None
+        self.chosen: int | None = None
+        """the note chosen"""
         self._window = (0.0, 0.0)
         self._picture: QPixmap | None = None
 
@@ -38,6 +40,12 @@ class Overview(QWidget):
         self.chart = chart
         self._picture = None
         self.update()
+
+    def show_event(self, event: int | None) -> None:
+        """Mark the note chosen in the chart."""
+        if event != self.chosen:
+            self.chosen = event
+            self.update()
 
     def set_window(self, start_s: float, end_s: float) -> None:
         self._window = (start_s, end_s)
@@ -64,6 +72,12 @@ class Overview(QWidget):
         if self._picture is None:
             self._picture = self._drawn()
         painter.drawPixmap(0, 0, self._picture)
+        if self.chosen is not None and self.chosen < len(self.chart.event_s):
+            x = self._x(self.chart.event_s[self.chosen])
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.colour("ink"))
+            painter.drawPolygon(QPolygonF([QPointF(x - 6, 1), QPointF(x + 6, 1), QPointF(x, 9)]))
 
     def _drawn(self) -> QPixmap:
         """The whole phrase, which scrolling does not change."""

@@ -12,6 +12,8 @@ from dromic.presets import DATA
 
 FAMILY = "Atkinson Hyperlegible Next"
 WEIGHTS = {"normal": 400, "strong": 600, "heavy": 700}
+SMALL, BODY, HEAD, BIG = 12, 14, 18, 44
+"""px of the four sizes of type: what marks, what is read, what heads, and what is seen from the music stand"""
 
 
 @dataclass(frozen=True, eq=False)  # there is one of each, and colours are asked for by the thousand
@@ -99,26 +101,64 @@ def apply(app: QApplication, theme: Theme) -> None:
     for target in (role.WindowText, role.Text, role.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, target, theme.colour("soft", 0.75))
     app.setPalette(palette)
-    app.setStyleSheet(
-        f"""
+    app.setStyleSheet(style_of(theme))
+
+
+RADIUS, HIGH, TIGHT, STEP = 4, 28, 24, 24
+"""px: the corners of every control, its least height, that of a row in a menu, and how wide a step of a number box is"""
+
+
+def style_of(theme: Theme) -> str:
+    """The style sheet: controls of one flat family, on a grid of 4 px, in four sizes of type."""
+    arrows = (DATA / "icons").as_posix()
+    return f"""
         QToolTip {{ color: {theme.ink}; background: {theme.raised}; border: 1px solid {theme.line}; padding: 4px; }}
         QMainWindow, QWidget#side {{ background: {theme.panel}; }}
-        QPushButton#place {{ border: none; border-bottom: 3px solid transparent; padding: 6px 14px; background: transparent;
-            font-weight: 600; font-size: 16px; }}
-        QPushButton#place:checked {{ border-bottom-color: {theme.ink}; }}
+        QPushButton, QComboBox, QAbstractSpinBox, QLineEdit {{ border: 1px solid {theme.line}; border-radius: {RADIUS}px;
+            background: {theme.raised}; color: {theme.ink}; min-height: {HIGH - 2}px; padding: 0 8px; }}
+        QPushButton {{ padding: 0 12px; }}
+        QPushButton:hover, QComboBox:hover {{ border-color: {theme.soft}; }}
+        QPushButton:pressed, QPushButton:checked {{ background: {theme.band}; border-color: {theme.focus}; }}
+        QPushButton:disabled, QComboBox:disabled, QAbstractSpinBox:disabled, QLineEdit:disabled
+            {{ color: {theme.soft}; background: {theme.panel}; }}
+        QPushButton::menu-indicator {{ subcontrol-position: right center; subcontrol-origin: padding; left: -8px; }}
+        QComboBox::drop-down {{ border: none; width: 24px; }}
+        QComboBox::down-arrow, QAbstractSpinBox::down-arrow, QPushButton::menu-indicator {{ image: url({arrows}/down-{theme.name}.png);
+            width: 10px; height: 6px; }}
+        QAbstractSpinBox::up-arrow {{ image: url({arrows}/up-{theme.name}.png); width: 10px; height: 6px; }}
+        QAbstractSpinBox {{ padding-right: {2 * STEP}px; }}
+        QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; background: transparent; width: {STEP}px;
+            height: {HIGH - 2}px; subcontrol-origin: border; subcontrol-position: center right; }}
+        QAbstractSpinBox::down-button {{ right: {STEP}px; }}
+        QAbstractSpinBox::up-button:hover, QAbstractSpinBox::down-button:hover {{ background: {theme.band}; }}
+        QPushButton#menu {{ padding-right: 28px; }}
+        QPushButton#place {{ border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 14px;
+            background: transparent; font-weight: 600; font-size: {HEAD}px; }}
+        QPushButton#place:checked {{ border-bottom-color: {theme.focus}; }}
         QPushButton#place:disabled {{ font-weight: 400; }}
-        QListView {{ border: 1px solid {theme.line}; background: {theme.raised}; }}
-        QFocusFrame {{ border: 2px solid {theme.focus}; border-radius: 4px; }}
-        QLabel#big {{ font-size: 44px; font-weight: 700; }}
-        QLabel#said {{ font-size: 18px; }}
-        QLabel#stand {{ font-size: 28px; font-weight: 600; }}
-        QLabel#huge {{ font-size: 96px; font-weight: 700; padding-right: 24px; }}
-        QLabel#answer {{ font-size: 16px; background: {theme.raised}; }}
-        QLabel#pick, QLabel#fret, QLabel#ink {{ font-size: 13px; font-weight: 600; }}
+        QPushButton#fold {{ border: none; background: transparent; text-align: left; padding: 0 4px; color: {theme.ink}; }}
+        QPushButton#quiet {{ border-color: transparent; background: transparent; }}
+        QCheckBox, QRadioButton {{ min-height: {HIGH}px; spacing: 8px; }}
+        QTabWidget::pane {{ border: none; border-top: 1px solid {theme.line}; }}
+        QTabBar::tab {{ border: none; border-bottom: 3px solid transparent; background: transparent; color: {theme.soft};
+            min-height: {HIGH - 3}px; padding: 0 12px; }}
+        QTabBar::tab:selected {{ color: {theme.ink}; border-bottom-color: {theme.focus}; }}
+        QListView, QTableView, QTreeView {{ border: 1px solid {theme.line}; border-radius: {RADIUS}px; background: {theme.raised}; }}
+        QHeaderView::section {{ border: none; border-bottom: 1px solid {theme.line}; background: {theme.panel}; padding: 4px; }}
+        QMenu {{ border: 1px solid {theme.line}; background: {theme.raised}; padding: 4px; }}
+        QMenu::item {{ padding: 4px 24px; border-radius: {RADIUS}px; min-height: {TIGHT}px; }}
+        QMenu::item:selected {{ background: {theme.band}; color: {theme.ink}; }}
+        QFrame#card {{ border: 1px solid {theme.line}; border-radius: {RADIUS}px; background: {theme.raised}; }}
+        QFocusFrame {{ border: 2px solid {theme.focus}; border-radius: {RADIUS}px; }}
+        QLabel#big {{ font-size: {BIG}px; font-weight: 700; }}
+        QLabel#said {{ font-size: {HEAD}px; }}
+        QLabel#stand {{ font-size: {2 * BODY}px; font-weight: 600; }}
+        QLabel#huge {{ font-size: {2 * BIG}px; font-weight: 700; padding-right: 24px; }}
+        QLabel#answer {{ font-size: {BODY}px; background: {theme.raised}; }}
+        QLabel#pick, QLabel#fret, QLabel#ink {{ font-size: {BODY}px; font-weight: 600; }}
         QLabel#pick {{ color: {theme.pick}; }}
         QLabel#fret {{ color: {theme.fret}; }}
         QLabel#soft {{ color: {theme.soft}; }}
         QLabel#hurt {{ color: {theme.hurt}; font-weight: 600; }}
         QLabel#section {{ font-weight: 600; }}
         """
-    )

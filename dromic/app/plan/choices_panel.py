@@ -1,23 +1,25 @@
-"""The panel of controls beside the chart: shows the player's choices and says when others are made."""
+"""The strip of choices over the chart, the seldom ones folded away: shows the player's choices and says when others are made."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QRegularExpression, QSignalBlocker, QSize, pyqtSignal
-from PyQt6.QtGui import QRegularExpressionValidator
+from PyQt6.QtGui import QKeySequence, QRegularExpressionValidator, QShortcut
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDoubleSpinBox,
-    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
+    QSizePolicy,
     QStyledItemDelegate,
+    QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
@@ -38,8 +40,9 @@ _UNIT_LABELS = {
 
 
 _START_LABELS = {OWN: "School's", "down": "Down", "up": "Up", "either": "Either"}
-LEANS_WIDE = 230
-"""px of the list of leans, for a drawing and a name"""
+_MORE = "Pulse, start, legato, instrument, loop, and what is kept as written (Alt+M)"
+TEMPO_WIDE, LEANS_WIDE = 100, 230
+"""px of the tempo, and of the list of leans, for a drawing and a name"""
 _LEGATO_LABELS = {"never": "Written", "turnarounds": "Turns", "anywhere": "Anywhere"}
 
 
@@ -53,12 +56,13 @@ class ChoicesPanel(QWidget):
         super().__init__(parent)
         self._choices = Choices()
         self.theme = LIGHT
+        self._folded_keys: list[QShortcut] = []
         self._hand: tuple[Player, Instrument] | None = None
         """whose leans are drawn, and among which strings"""
         self.school = self._combo("school", [(s.name, s.label, s.text) for s in presets.schools().values()])
         self.unit = self._combo("unit", [(u, _UNIT_LABELS[u], "") for u in (OWN, *UNITS)])
         self.player = self._combo("player", [])
-        leans = [(OWN, "The player's own", ""), *((n, t, "") for n, t in presets.lean_labels().items())]
+        leans = [(OWN, "Player's own", ""), *((n, t, "") for n, t in presets.lean_labels().items())]
         self.lean = self._combo("lean", leans)
         # in the list beside every name, but not in the closed box, where the name needs the room
         self.lean.setIconSize(QSize(0, 0))
@@ -72,6 +76,7 @@ class ChoicesPanel(QWidget):
         self.tempo = QDoubleSpinBox()
         self.tempo.setRange(10, 1000)
         self.tempo.setDecimals(0)
+        self.tempo.setFixedWidth(TEMPO_WIDE)
         self.tempo.setToolTip("Quarter notes a minute")
         self.tempo.setKeyboardTracking(False)
         self.tempo.setAccelerated(True)
@@ -101,10 +106,6 @@ class ChoicesPanel(QWidget):
         self.hands.setToolTip("What this player's hands can do (F7)")
         self.hands.clicked.connect(self.hands_asked)
         self._labels: dict[QWidget, QLabel] = {}
-        form = QGridLayout(self)
-        form.setContentsMargins(0, 0, 0, 0)
-        form.setHorizontalSpacing(8)
-        form.setVerticalSpacing(6)
         for text, widget in (
             ("&School", self.school), ("P&ulse", self.unit), ("St&art", self.start), ("Le&gato", self.legato),
             ("P&layer", self.player), ("Lea&n", self.lean), ("&Tempo", self.tempo), ("&Instrument", self.instrument),
@@ -113,33 +114,69 @@ class ChoicesPanel(QWidget):
             label.setBuddy(widget)
             widget.setAccessibleName(text.replace("&", ""))
             self._labels[widget] = label
-        for row, (first, *others) in enumerate((
-            (self.school,), (self.unit,), (self.start, self.legato), (self.player, self.hands),
-            (self.lean, self.repeat), (self.instrument,), (self.tempo, self.positions),
-        )):  # fmt: skip
-            form.addWidget(self._labels[first], row, 0)
-            for second in others:
-                if second in self._labels:
-                    form.addWidget(self._labels[second], row, 2)
-                short = second in self._labels or second in (self.hands, self.repeat)
-                form.addWidget(second, row, 3 if short else 2, 1, 1 if short else 2)
-            paired = any(second in self._labels for second in others) or first is self.tempo
-            form.addWidget(first, row, 1, 1, 1 if paired else 2 if others else 3)
-        # how strokes are counted, by the pulse or by a pattern, stands in one row
-        form.addWidget(self.pattern, 1, 1, 1, 3)
         self.pattern.setAccessibleName("Pattern")
         self.pattern.setFixedHeight(self.unit.sizeHint().height())
-        self.kept = QWidget()
-        kept = QHBoxLayout(self.kept)
-        kept.setContentsMargins(0, 0, 0, 0)
         self.kept_words.setText("Keep as written")
-        for part in (self.kept_words, self.strokes, self.fingers):
-            kept.addWidget(part)
-        kept.addStretch(1)
-        form.addWidget(self.kept, form.rowCount(), 0, 1, 4)
+        self.more = QPushButton()
+        self.more.setObjectName("fold")
+        self.more.setCheckable(True)
+        self.more.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.more.setShortcut("Alt+M")
+        self.fold = QWidget()
+        self._lay_out()
+        self.more.toggled.connect(self._unfold)
+        self._unfold(False)
         self.show_stated(Stated(0, 0))
-        form.setColumnStretch(1, 5)
-        form.setColumnStretch(3, 6)
+
+    def _lay_out(self) -> None:
+        """What is always there in one row, the rest in two rows under it."""
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(8, 4, 8, 4)
+        whole.setSpacing(4)
+        strip, first, second = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        below = QVBoxLayout(self.fold)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(4)
+        for row in (first, second):
+            below.addLayout(row)
+        whole.addLayout(strip)
+        whole.addWidget(self.fold)
+        for row, parts in (
+            (strip, ((self.school, 6), (self.tempo, 0), (self.player, 5), (self.hands, 0), (self.lean, 7), (self.more, 7))),
+            (first, ((self.unit, 5), (self.pattern, 5), (self.start, 2), (self.legato, 3), (self.repeat, 0))),
+            (second, ((self.instrument, 4), (self.positions, 0), (self.kept_words, 0), (self.strokes, 0), (self.fingers, 0))),
+        ):  # fmt: skip
+            row.setSpacing(8)
+            for widget, share in parts:
+                if widget in self._labels:
+                    row.addWidget(self._labels[widget])
+                row.addWidget(widget, share)
+        second.addStretch(2)
+        for key, act in (
+            ("Alt+U", self.unit.setFocus), ("Alt+A", self.start.setFocus), ("Alt+G", self.legato.setFocus),
+            ("Alt+I", self.instrument.setFocus), ("Alt+K", self.positions.click), ("Alt+E", self.repeat.click),
+        ):  # fmt: skip
+            shortcut = QShortcut(QKeySequence(key), self)
+            shortcut.activated.connect(partial(self._reach, act))
+            self._folded_keys.append(shortcut)
+
+    def _reach(self, act: Callable[[], object]) -> None:
+        """A key of what is folded away."""
+        self.more.setChecked(True)
+        act()
+
+    def _unfold(self, on: bool) -> None:
+        """Show or hide what is seldom chosen; its keys work either way."""
+        self.fold.setVisible(on)
+        for shortcut in self._folded_keys:
+            shortcut.setEnabled(not on)
+        self._tell_more()
+
+    def _tell_more(self) -> None:
+        """What of the folded choices is not as usual."""
+        told = unusual(self._choices)
+        self.more.setText(("\u25be " if self.more.isChecked() else "\u25b8 ") + (", ".join(told) if told else "More"))
+        self.more.setToolTip(("Not as usual: " + ", ".join(told) + ". " if told else "") + _MORE)
 
     def _combo(self, name: str, entries: list[tuple[str, str, str]]) -> QComboBox:
         combo = QComboBox()
@@ -186,10 +223,11 @@ class ChoicesPanel(QWidget):
         self.fingers.setText(f"{found.fingers} fingers" if found.fingers != 1 else "1 finger")
         self.strokes.setVisible(found.strokes > 0)
         self.fingers.setVisible(found.fingers > 0)
-        self.kept.setVisible(found.strokes + found.fingers > 0)
+        self.kept_words.setVisible(found.strokes + found.fingers > 0)
 
     def show_choices(self, choices: Choices) -> None:
         """Show a value without echoing it."""
+        was_by_pattern = self.pattern.isVisibleTo(self.fold)
         self._choices = choices
         for name in ("school", "unit", "player", "lean", "instrument", "start", "legato"):
             combo: QComboBox = getattr(self, name)
@@ -212,3 +250,21 @@ class ChoicesPanel(QWidget):
         self.start.setEnabled(not by_pattern)
         self.legato.setEnabled(not by_pattern and school.legato == "never")
         self.school.setToolTip(school.text)
+        self._tell_more()
+        if by_pattern and not was_by_pattern:
+            self.more.setChecked(True)  # the pattern is what there is to choose now
+
+
+def unusual(choices: Choices) -> tuple[str, ...]:
+    """What of the choices that are folded away is not as usual, in words."""
+    usual = Choices()
+    told = [
+        _UNIT_LABELS[choices.unit].partition(",")[0] if choices.unit != usual.unit else "",
+        f"pattern {choices.pattern}" if choices.pattern and choices.school == "pattern" else "",
+        f"from {_START_LABELS[choices.start].lower()}" if choices.start != usual.start else "",
+        f"legato {_LEGATO_LABELS[choices.legato].lower()}" if choices.legato != usual.legato else "",
+        presets.instruments()[choices.instrument].label if choices.instrument in presets.instruments() else "",
+        "looped" if choices.repeat else "",
+        *(f"{what} let go" for what in ("positions", "strokes", "fingers") if not getattr(choices, what)),
+    ]
+    return tuple(words for words in told if words)

@@ -206,6 +206,22 @@ class FindingsList(QListView):
             with QSignalBlocker(self):
                 self.setCurrentIndex(self._model.index(row))
 
+    def show_event(self, event: int | None) -> None:
+        """The chart's note is the one chosen here too: the place it is in, or none."""
+        plan, now = self._model.plan, self.currentIndex().row()
+        if plan is None:
+            return
+        rows = [
+            n
+            for n, place in enumerate(self._model.rows)
+            if event in {plan.notes[i].event for f in place for i in f.notes}
+        ]
+        first = [n for n in rows if plan.notes[self._model.rows[n][0].at].event == event]
+        row = now if now in rows else (first or rows or [-1])[0]
+        if row != now:
+            with QSignalBlocker(self):
+                self.setCurrentIndex(self._model.index(row) if row >= 0 else QModelIndex())
+
     def rows(self) -> list[list[Finding]]:
         """What is listed: the findings of each place."""
         return self._model.rows

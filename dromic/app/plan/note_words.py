@@ -2,76 +2,85 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import font, relook
+from dromic.app.kit.theme import BODY, LIGHT, Theme, font
 
-_HANDS = {"Picking hand": "pick", "Fretting hand": "fret", "Idle strings damped": "ink", "Your words": "ink"}
-"""what a line begins with: the colour it is told in"""
-_SHORT = {
-    "Picking hand": "picking",
-    "Fretting hand": "fretting",
-    "Idle strings damped": "damped",
-    "Your words": "your words",
-}
-_YOURS = "yours"
-_MOST_ROWS, _SIZE = 7, 13
+_ASIDE, _EDGE, _GAP = 84.0, 8.0, 1.0
+"""px of the column that names the hand, around everything, and between rows"""
+_TALL = 148
+_WRAPPED = int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap)
+_HANDS = {
+    "Picking hand": ("picking", "pick"), "Fretting hand": ("fretting", "fret"), "Idle strings damped": ("damped", "ink"),
+    "Your words": ("your words", "ink"),
+}  # fmt: skip
+"""what a line begins with: how its row is named, and the colour of the name"""
+_YOURS = "yours", "ink"
+Laid = tuple[QRectF, str, str, str]
+"""where, what, its colour, its weight"""
 
 
 class NoteWords(QWidget):
-    """A heading and rows, each with its hand at the left; or one text where no note is chosen."""
+    """A heading and rows, each with its hand at the left; or one text where no note is chosen. Painted, since it is said anew
+    with every plan and every note, where a form of labels would be laid out anew."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._lines: tuple[str, ...] = ()
-        self.head = QLabel()
-        self.rows = [(QLabel(), QLabel()) for _ in range(_MOST_ROWS)]
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(1)
-        grid.addWidget(self.head, 0, 0, 1, 2)
-        for n, (hand, words) in enumerate(self.rows, start=1):
-            grid.addWidget(hand, n, 0, Qt.AlignmentFlag.AlignTop)
-            grid.addWidget(words, n, 1)
-        grid.setColumnStretch(1, 1)
-        grid.setRowStretch(_MOST_ROWS + 1, 1)
-        for label in (self.head, *(words for _, words in self.rows)):
-            label.setWordWrap(True)
-            label.setFont(font(_SIZE))
-            label.setTextFormat(Qt.TextFormat.PlainText)
-            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self.say(())
+        self._laid: list[Laid] = []
+        self.theme = LIGHT
+        self.setMinimumHeight(_TALL)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, _TALL)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
 
     def text(self) -> str:
         """All that is said."""
         return "\n".join(self._lines)
 
-    def setText(self, text: str) -> None:
-        """Say one text, of no note."""
-        self._show((text,), ())
-
     def say(self, lines: Sequence[str]) -> None:
-        """The lines of a note: what is played first, then a row each."""
-        self._show(tuple(lines[:1]), tuple(lines[1:]))
-
-    def _show(self, head: tuple[str, ...], rest: tuple[str, ...]) -> None:
-        self._lines = (*head, *rest)
-        self.head.setText("\n".join(head))
+        """The lines of a note: what is played first, then a row each. One line alone is a text of no note."""
+        if tuple(lines) == self._lines:
+            return
+        self._lines = tuple(lines)
         self.setAccessibleDescription(self.text())
-        for n, (hand, words) in enumerate(self.rows):
-            shown = n < len(rest)
-            hand.setVisible(shown)
-            words.setVisible(shown)
-            if not shown:
-                continue
-            who, _, said = rest[n].partition(": ")
-            known = who in _HANDS
-            hand.setText(_SHORT[who] if known else _YOURS)
-            look = _HANDS.get(who, "ink")
-            if hand.objectName() != look:
-                relook(hand, look)
-            words.setText(said if known else rest[n])
+        self._lay_out()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        self._laid = list(self._rows())
+        bottom = max((rect.bottom() for rect, *_ in self._laid), default=0.0)
+        self.setMinimumHeight(max(_TALL, int(bottom + _EDGE)))
+        self.update()
+
+    def _rows(self) -> Iterator[Laid]:
+        measured, top = QFontMetricsF(font(BODY)), _EDGE
+        for n, line in enumerate(self._lines):
+            who, parted, said = line.partition(": ")
+            name, look = _HANDS.get(who, _YOURS) if parted else _YOURS
+            left = _EDGE + (_ASIDE if n else 0.0)
+            words = said if n and who in _HANDS else line
+            room = QRectF(left, top, max(80.0, self.width() - left - _EDGE), 10000.0)
+            told = measured.boundingRect(room, _WRAPPED, words)
+            if n:
+                yield QRectF(_EDGE, top, _ASIDE - _GAP, told.height()), name, look, "strong"
+            yield QRectF(left, top, room.width(), told.height() + _GAP), words, "ink", "normal"
+            top = told.bottom() + _GAP
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        for rect, words, look, weight in self._laid:
+            painter.setPen(self.theme.colour(look))
+            painter.setFont(font(BODY, weight))
+            painter.drawText(rect, _WRAPPED, words)

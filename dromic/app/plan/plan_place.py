@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from fractions import Fraction
-from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QTabWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QTabWidget, QVBoxLayout, QWidget
 
 from dromic.app.book.note_dialog import ask_words
 from dromic.app.book.planning import Planning
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.overview import Overview
-from dromic.app.kit.theme import Theme, font
+from dromic.app.kit.theme import Theme
 from dromic.app.plan.choices_panel import ChoicesPanel
 from dromic.app.plan.counts_page import CountsPage
 from dromic.app.plan.findings_list import FindingsList
@@ -21,13 +20,10 @@ from dromic.app.plan.note_words import NoteWords
 from dromic.app.plan.pins_list import PinsList
 from dromic.app.plan.verdict import Verdict
 from dromic.app.plan.what_if_list import WhatIfList
-from dromic.core.plan.finding import Finding
+from dromic.core.plan.finding import Finding, Remedy
 from dromic.core.reports.chart import Chart
 from dromic.core.reports.explain import explain_event
 from dromic.core.search.meant_pins import stated
-
-if TYPE_CHECKING:
-    pass
 
 SIDE_WIDTH = 330
 
@@ -47,29 +43,23 @@ class PlanPlace(QWidget):
         self.show_players()
 
     def _build(self) -> None:
-        self.why.setMinimumHeight(92)
-        self.why.setFont(font(13))
-        self.why.setContentsMargins(8, 8, 8, 4)
         self.why.setAccessibleName("why and how much")
         left = QVBoxLayout()
         left.setSpacing(0)
+        left.addWidget(self.panel)
         left.addWidget(self.chart, 1)
         left.addWidget(self.overview)
         below = QHBoxLayout()
         below.setSpacing(0)
-        below.addWidget(self.why, 2)
-        below.addWidget(self.neck, 3)
+        below.addWidget(self.why, 1)
+        below.addWidget(self.neck, 1)
         left.addLayout(below)
         side = QWidget()
         side.setObjectName("side")
         side.setFixedWidth(SIDE_WIDTH)
         column = QVBoxLayout(side)
-        column.setContentsMargins(12, 6, 12, 10)
+        column.setContentsMargins(12, 4, 12, 8)
         column.addWidget(self.verdict)
-        rule = QFrame()
-        rule.setFrameShape(QFrame.Shape.HLine)
-        column.addWidget(rule)
-        column.addWidget(self.panel)
         self.tabs.setDocumentMode(True)
         for widget, text in (
             (self.findings, "Findings"), (self.what_if, "What if"), (self.pins, "Pins"), (self.counts, "Counts"),
@@ -96,6 +86,7 @@ class PlanPlace(QWidget):
         planning.nothing_supposed.connect(self.what_if.say)
         self.panel.changed.connect(planning.choose)
         self.verdict.kept_asked.connect(planning.choose)
+        self.verdict.help_asked.connect(self._try_most)
         self.verdict.let_go_asked.connect(planning.open_book.let_go_of)
         self.chart.selected_changed.connect(self._explain)
         self.chart.pin_asked.connect(self.pin)
@@ -160,6 +151,14 @@ class PlanPlace(QWidget):
         """Do what the chosen finding says would help most."""
         finding = self.findings.current()
         remedy = finding.remedy if finding is not None else None
+        self._try(remedy)
+
+    def _try_most(self, finding: Finding) -> None:
+        """Do what would help the whole most; its place stays chosen."""
+        self._jump(finding)
+        self._try(finding.remedy)
+
+    def _try(self, remedy: Remedy | None) -> None:
         if remedy is None:
             self.planning.noticed.emit("Choose a finding that says what to try, with F8", False)
         else:
@@ -212,6 +211,7 @@ class PlanPlace(QWidget):
     def _show_advice(self) -> None:
         """What would help, and what strokes set by the player do to the rest, is known now."""
         self._show_findings()
+        self.verdict.show_help(self.planning.plan)
         self._explain(self.chart.selected)
 
     def toggle_neck(self) -> None:
@@ -221,13 +221,15 @@ class PlanPlace(QWidget):
     def _explain(self, event: int | None) -> None:
         plan = self.planning.plan
         self.neck.show_event(event or 0)
+        self.findings.show_event(event)
+        self.overview.show_event(event)
         if event is None or plan is None or self.chart.chart is None:
-            self.why.setText(
+            self.why.say((
                 "Click a note, or press F6 and use the arrow keys, to see what each hand does to get there.\n"
                 "F8 steps through the findings, F9 does what the chosen one says would help. On a note: D, U pin its "
                 "stroke, 0 to 4 its finger, S its string, P all of it (Shift selects a passage); Delete lifts. "
-                "W asks what if, M shows what is damped, N the neck."
-            )
+                "W asks what if, M shows what is damped, N the neck.",
+            ))  # fmt: skip
         else:
             words = list(explain_event(plan, event, self.chart.chart.muting))
             pins = [f"{k.field} {k.value}" for k in plan.request.pins if k.event == event]
@@ -248,5 +250,14 @@ class PlanPlace(QWidget):
                 self.neck.show_event(max(0, bisect_right(phrase.events, at, key=lambda e: e.onset) - 1))
 
     def set_theme(self, theme: Theme) -> None:
-        for part in (self.chart, self.overview, self.neck, self.panel, self.findings, self.what_if):
+        for part in (
+            self.chart,
+            self.overview,
+            self.neck,
+            self.panel,
+            self.verdict,
+            self.why,
+            self.findings,
+            self.what_if,
+        ):
             part.set_theme(theme)

@@ -1,20 +1,46 @@
-"""The verdict on a plan, readable at arm's length: the ceiling, against the tempo asked for, and the worst place."""
+"""The verdict on a plan, readable at arm's length: the ceiling against the tempo asked for as a picture, the worst place, and the
+one change that would help most."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from dromic.app.kit.theme import relook
+from dromic.app.kit.ceiling_mark import Ceiling, ceiling_of, paint_alone
+from dromic.app.kit.theme import LIGHT, Theme, relook
+from dromic.core.findings.findings import most_helpful
+from dromic.core.plan.finding import Finding
 from dromic.core.plan.plan import Plan
-from dromic.core.reports.explain import many
+from dromic.core.reports.explain import remedy_text
 from dromic.core.setup.choices import Choices
 
 if TYPE_CHECKING:
     from dromic.core.setup.decision import Decision
+
+_TALL = 56
+
+
+class CeilingPicture(QWidget):
+    """The ceiling of one plan on a line of tempos."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+        self.shown: Ceiling | None = None
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, _TALL)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.shown is not None:
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint_alone(painter, self.theme, QRectF(self.rect()), self.shown)
 
 
 class Verdict(QWidget):
@@ -22,29 +48,51 @@ class Verdict(QWidget):
     """the choices of a plan that was kept and should be shown"""
     let_go_asked = pyqtSignal(object)
     """a decision"""
+    help_asked = pyqtSignal(object)
+    """the finding whose remedy would help most: to be tried"""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.ceiling, self.range, self.words, self.totals = QLabel(), QLabel(), QLabel(), QLabel()
+        self.ceiling, self.range, self.words, self.picture = QLabel(), QLabel(), QLabel(), CeilingPicture()
         self.ceiling.setObjectName("big")
         self.range.setObjectName("soft")
-        self.totals.setObjectName("soft")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(2)
-        heading = QLabel("Ceiling, an estimate")
-        heading.setObjectName("section")
-        for widget in (heading, self.ceiling, self.range, self.words, self.totals):
-            widget.setWordWrap(True)
-            layout.addWidget(widget)
+        self.range.setWordWrap(True)
+        self.words.setWordWrap(True)
         self.ceiling.setAccessibleName("ceiling")
         self.kept = QPushButton()
         self.kept.setObjectName("kept")
         self.kept.clicked.connect(self._ask_kept)
         self._decisions: tuple[Decision, ...] = ()
-        layout.addWidget(self.kept)
+        self.helps, self.try_button, self.help_box = QLabel(), QPushButton("Try it"), QFrame()
+        self.help_box.setObjectName("card")
+        self.helps.setWordWrap(True)
+        self.helps.setAccessibleName("what would help most")
+        self.try_button.setToolTip("Plan it so (Ctrl+Z takes it back). F8 and F9 do the same place by place")
+        self.try_button.clicked.connect(lambda: self.help_asked.emit(self.most))
+        self.most: Finding | None = None
+        self._lay_out()
         self.kept.hide()
         self.show_plan(None)
+
+    def _lay_out(self) -> None:
+        top = QHBoxLayout()
+        top.setSpacing(12)
+        top.addWidget(self.ceiling)
+        top.addWidget(self.range, 1, Qt.AlignmentFlag.AlignVCenter)
+        helps = QHBoxLayout(self.help_box)
+        helps.setContentsMargins(8, 4, 4, 4)
+        helps.addWidget(self.helps, 1)
+        helps.addWidget(self.try_button, 0, Qt.AlignmentFlag.AlignBottom)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addLayout(top)
+        for part in (self.picture, self.words, self.help_box, self.kept):
+            layout.addWidget(part)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.picture.theme = theme
+        self.picture.update()
 
     def show_decisions(self, decisions: Sequence[Decision], choices: Choices) -> None:
         """Which plan has been kept, and a way back to it and to those kept before it."""
@@ -80,30 +128,36 @@ class Verdict(QWidget):
         return menu
 
     def show_plan(self, plan: Plan | None) -> None:
-        if plan is None or plan.ceiling is None or plan.ceiling_range is None or plan.ceiling_sustained is None:
+        """The ceiling of a plan and its worst place."""
+        self.show_help(None)
+        shown = self.picture.shown = ceiling_of(plan)
+        self.picture.setVisible(shown is not None)
+        self.picture.update()
+        if shown is None or plan is None:
             self.ceiling.setText("…" if plan is None else "none")
             self.range.setText("" if plan is None else "No move limits this plan")
             self.words.setText("")
-            self.totals.setText("")
             return
-        tempo = plan.request.phrase.tempo
-        low, high = plan.ceiling_range
-        self.ceiling.setText(f"{plan.ceiling:.0f}")
-        self.range.setText(
-            f"quarters a minute, {low:.0f} to {high:.0f}; kept up for half a minute {plan.ceiling_sustained:.0f}"
+        self.ceiling.setText(f"{shown.at:.0f}")
+        self.range.setText(f"at most, an estimate; {shown.sustained:.0f} kept up for half a minute")
+        self.range.setToolTip(
+            f"Quarters a minute, between {shown.low:.0f} and {shown.high:.0f}, as far as the hands' numbers may be off"
         )
-        fits = plan.ceiling >= tempo
-        self.words.setText(f"Fits at {tempo:g}" if fits else f"Too fast at {tempo:g}: {_worst(plan)}")
-        relook(self.words, "soft" if fits else "hurt")
-        t = plan.totals
-        self.totals.setText(
-            ", ".join(
-                f"{n} {w}" for n, w in ((t.picked, "picked"), (t.plucked, "plucked"), (t.legato, "unstruck")) if n
+        self.words.setText(f"Fits at {shown.tempo:g}" if shown.fits else f"Too fast at {shown.tempo:g}: {_worst(plan)}")
+        relook(self.words, "soft" if shown.fits else "hurt")
+
+    def show_help(self, plan: Plan | None) -> None:
+        """The one change that would help most, once that is known."""
+        self.most = most_helpful(plan.findings) if plan is not None else None
+        self.help_box.setVisible(self.most is not None)
+        if plan is not None and self.most is not None:
+            remedy = self.most.remedy
+            self.try_button.setVisible(remedy is not None)
+            self.helps.setText(
+                f"Would help most: {remedy_text(plan, remedy)}"
+                if remedy is not None
+                else f"What helps: {self.most.advice}"
             )
-            + f"; {many(t.hops, 'string')} passed over, "
-            f"{many(t.buried_hops, 'buried hop')}; {many(t.carry_through, 'carry-through')}, {many(t.shifts, 'shift')}, "
-            f"{many(t.knots, 'knot')}"
-        )
 
 
 def _worst(plan: Plan) -> str:

@@ -161,6 +161,7 @@ class WeighPlace(QWidget):
             action.setData(name)
             action.toggled.connect(lambda _: self._ticked(menu, field))
             menu.addAction(action)
+        button.setObjectName("menu")
         button.setMenu(menu)
         button.setText(text)
 

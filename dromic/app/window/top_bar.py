@@ -42,6 +42,7 @@ class TopBar(QWidget):
         row.addWidget(self.tunes)
         self.book_button, self.open_button = QPushButton("Songbook"), QPushButton("Open…")
         self.theme_button = QPushButton()
+        self.book_button.setObjectName("menu")
         for button in (self.book_button, self.open_button, self.theme_button):
             row.addSpacing(6)
             row.addWidget(button)

@@ -103,7 +103,7 @@ class PhrasePanel(QWidget):
         self.pickup.setToolTip("Length of a first bar that is not full: q, e., 3/2; empty for none")
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setVerticalSpacing(5)
+        grid.setVerticalSpacing(4)
         for n, (words, widget) in enumerate(self._rows()):
             label = QLabel(words)
             label.setBuddy(widget)

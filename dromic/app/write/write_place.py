@@ -80,7 +80,7 @@ class WritePlace(QWidget):
         side.setObjectName("side")
         side.setFixedWidth(SIDE_WIDTH)
         beside = QVBoxLayout(side)
-        beside.setContentsMargins(12, 6, 12, 10)
+        beside.setContentsMargins(12, 4, 12, 4)
         beside.addWidget(self.panel)
         heading = QLabel("Keys (F1 finds one)")
         heading.setObjectName("section")

@@ -120,3 +120,12 @@ def by_place(findings: Sequence[Finding]) -> list[list[Finding]]:
     for finding in findings:
         places.setdefault(finding.notes[-2:], []).append(finding)
     return list(places.values())
+
+
+def most_helpful(findings: Sequence[Finding]) -> Finding | None:
+    """The finding whose remedy brings the highest ceiling, the dearest of those that bring the same; where none has a remedy, the
+    dearest of those that say what helps. None while remedies have not been looked for."""
+    mended = [f for f in findings if f.remedy is not None]
+    if mended:
+        return max(mended, key=lambda f: np.inf if f.remedy is None or f.remedy.ceiling is None else f.remedy.ceiling)
+    return next((f for f in findings if f.tried and f.advice), None)

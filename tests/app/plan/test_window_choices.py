@@ -113,6 +113,52 @@ def test_choices_are_reached_by_their_keys(qtbot, window):
     qtbot.waitUntil(lambda: window.planning.choices.positions != was, timeout=2000)
 
 
+def test_what_is_seldom_chosen_is_folded_away_and_told_where_it_is_not_as_usual(qtbot, window):
+    opened(qtbot, window, 1)
+    panel = window.plan_place.panel
+    assert panel.more.text().endswith("More") and not panel.legato.isVisible() and panel.school.isVisible()
+    assert panel.height() < 2 * panel.school.height()
+    chosen(qtbot, window, "legato", "turnarounds", lambda plan: window.planning.choices.legato == "turnarounds")
+    panel.repeat.click()
+    assert panel.more.text().endswith("legato turns, looped")
+    panel.more.click()
+    assert panel.legato.isVisible() and panel.instrument.isVisible()
+    panel.school.setCurrentIndex(panel.school.findData("pattern"))
+    panel.more.click()
+    assert not panel.pattern.isVisible()
+    panel.school.setCurrentIndex(panel.school.findData("alternate"))
+    panel.school.setCurrentIndex(panel.school.findData("pattern"))
+    qtbot.waitUntil(panel.pattern.isVisible, timeout=WAIT)  # what there is to choose now comes into view
+
+
+def test_the_one_change_that_helps_most_stands_over_the_findings_and_is_tried_from_there(qtbot, window):
+    opened(qtbot, window, 1)
+    place = window.plan_place
+    qtbot.waitUntil(place.verdict.help_box.isVisible, timeout=WAIT)
+    before = window.plan
+    best = max(f.remedy.ceiling for f in before.findings if f.remedy is not None)
+    assert f"{best:.0f}" in place.verdict.helps.text() and best > before.ceiling
+    QTest.mouseClick(place.verdict.try_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.plan is not before, timeout=WAIT)
+    assert window.plan.ceiling == pytest.approx(best) and not place.verdict.help_box.isVisible()
+
+
+def test_list_chart_and_strip_agree_on_what_is_chosen(qtbot, window):
+    opened(qtbot, window, 1)
+    place = window.plan_place
+    place.next_finding(1)
+    first = place.findings.current()
+    event = window.plan.notes[first.at].event
+    assert place.chart.selected == place.overview.chosen == event
+    other = next(f for f in window.plan.findings if f.at not in first.notes and first.at not in f.notes)
+    place.chart.select(window.plan.notes[other.at].event)
+    assert place.findings.current().at == other.at and place.overview.chosen == place.chart.selected
+    silent = next(e for e in range(len(window.plan.events)) if not any(
+        window.plan.notes[n].event == e for f in window.plan.findings for n in f.notes))  # fmt: skip
+    place.chart.select(silent)
+    assert place.findings.current() is None
+
+
 def test_a_wish_that_cannot_be_planned_is_said_and_the_old_plan_stays(qtbot, window):
     opened(qtbot, window, 7)
     before = window.plan

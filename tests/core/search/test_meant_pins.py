@@ -122,15 +122,16 @@ def test_in_the_window_they_hold_and_can_be_let_go(qtbot, bare_window):
     window.go_to("Plan")
     qtbot.waitUntil(lambda: window.plan is not None, timeout=20000)
     panel = window.plan_place.panel
+    panel.more.click()
     assert panel.strokes.isVisible() and panel.strokes.text() == "2 strokes" and panel.fingers.text() == "1 finger"
     assert [n.stroke for n in window.plan.notes][:3:2] == ["up", "down"] and window.plan.notes[0].finger == "2"
     assert "all 2 written strokes and the written finger are kept" in window.notice.text()
     panel.strokes.click()
     qtbot.waitUntil(lambda: "strokes" not in window.plan.request.keep, timeout=20000)
-    assert window.open_book.choices.strokes is False
+    assert window.open_book.choices.strokes is False and "strokes let go" in panel.more.text()
     window.turn_page(1)
     window.open_book.add_phrase()
-    assert not panel.kept.isVisible()  # nothing is written there
+    assert not panel.kept_words.isVisible()  # nothing is written there
 
 
 def test_on_weigh_schools_let_them_go_and_my_way_keeps_them(qtbot, bare_window):
