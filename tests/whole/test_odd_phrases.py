@@ -82,6 +82,8 @@ def test_an_odd_phrase_is_shown_on_every_page(qtbot, bare_window, tmp_path, name
     assert any(e.plan is not None for e in weigh.entries)
     for tab in range(weigh.tabs.count()):
         weigh.tabs.setCurrentIndex(tab)
+        for name in ("work", "table", "rows"):
+            weigh.ways.arrange(name)
         assert not weigh.tabs.grab().isNull() and weigh.legend.text()
     window.go_to("Write")
     assert not window.write_place.grab().isNull()

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPolygonF
 
 from dromic.app.chart.lanes import Lanes
 from dromic.app.kit.glyphs import round_pen
-from dromic.app.kit.theme import Theme, font
+from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.reports.chart import BEND, RELEASE, FingerBar, Hold
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
@@ -127,5 +127,5 @@ def _hold(painter: QPainter, theme: Theme, hold: Hold, left: float, right: float
     )
     if hold.semitones:
         painter.setPen(theme.colour("ink"))
-        painter.setFont(font(12, "heavy"))
+        painter.setFont(font(SMALL, "heavy"))
         painter.drawText(QRectF(end.x() + 5, top - 18, 34, 14), Qt.AlignmentFlag.AlignLeft, f"\u2191{hold.semitones:g}")

@@ -13,7 +13,7 @@ from dromic.app.chart.chart_signs import paint_signs
 from dromic.app.chart.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
 from dromic.app.kit.glyphs import round_pen, stroke_glyph
 from dromic.app.kit.load_bar import HIGHEST_LOAD
-from dromic.app.kit.theme import Theme, font
+from dromic.app.kit.theme import BODY, SMALL, Theme, font
 from dromic.core.reports.chart import Chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
@@ -67,7 +67,7 @@ def paint_chart(
 
 def _legend(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """What the runs on the idle strings mean."""
-    painter.setFont(font(12))
+    painter.setFont(font(SMALL))
     x, y = lanes.width - 330, RULER + 8
     painter.fillRect(QRectF(x - 6, y - 9, 330, 18), theme.colour("paper", 0.9))
     for words, wide, colour, dashed in (
@@ -121,7 +121,7 @@ def _grid(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     if not _dense(lanes):
         places = (lanes.x(at) for at in lanes.visible("beats"))
         _fine(painter, theme.colour("faint_line"), [QLineF(x, RULER - 5, x, lanes.height) for x in places])
-    painter.setFont(font(13, "strong"))
+    painter.setFont(font(BODY, "strong"))
     line, words = round_pen(theme.colour("line"), 1.6), theme.colour("soft")
     last_line = last_words = -1e9
     for at, number in lanes.visible("bars", 1.0):
@@ -325,7 +325,7 @@ def _plucks(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.setPen(round_pen(theme.colour("pick"), 2.2))
         painter.setBrush(theme.colour("paper"))
         painter.drawEllipse(at, 9, 9)
-        painter.setFont(font(13, "heavy"))
+        painter.setFont(font(BODY, "heavy"))
         painter.setPen(theme.colour("pick"))
         painter.drawText(QRectF(at.x() - 9, at.y() - 10, 18, 19), CENTRE, pluck.finger)
 
@@ -345,7 +345,7 @@ def _seams(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         if left >= GUTTER:
             painter.drawLine(QLineF(left, y, left + 6, y - 4))
             painter.drawLine(QLineF(left, y, left + 6, y + 4))
-        painter.setFont(font(12, "strong" if hurts else "normal"))
+        painter.setFont(font(SMALL, "strong" if hurts else "normal"))
         text = f"round again, load {move.load:.2f}"
         painter.drawText(QRectF(right - 190, y + 3, 184, 16), Qt.AlignmentFlag.AlignRight, text)
 
@@ -374,7 +374,7 @@ def _labels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         for row, text in enumerate(label.frets):
             painter.drawText(QRectF(x - 40, top + 1 + row * tall, 80, tall), CENTRE, text)
         if label.doubt:
-            painter.setFont(font(12, "strong"))
+            painter.setFont(font(SMALL, "strong"))
             painter.setPen(theme.colour("soft"))
             room = painter.fontMetrics().horizontalAdvance(label.doubt + "?") + 4
             painter.drawText(
@@ -390,7 +390,7 @@ def _labels(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             stroke_glyph(painter, theme.colour("pick"), centre, label.stroke, min(15.0, size))
         wide = 8.0 * len(label.count)
         if label.count and (label.beat or x - wide > last_right):
-            painter.setFont(font(13, "strong" if label.beat else "normal"))
+            painter.setFont(font(BODY, "strong" if label.beat else "normal"))
             painter.setPen(theme.colour("ink" if label.beat else "soft"))
             painter.drawText(QRectF(x - 24, top + FRETS + 25, 48, 20), CENTRE, label.count)
             last_right = x + wide
@@ -403,14 +403,14 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     painter.setPen(round_pen(theme.colour("line")))
     painter.drawLine(QLineF(GUTTER, 0, GUTTER, lanes.height))
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-    painter.setFont(font(14, "strong"))
+    painter.setFont(font(BODY, "strong"))
     for number, (mm, name) in enumerate(zip(chart.string_mm, chart.string_names, strict=True), start=1):
         y = lanes.pick_y(mm)
         painter.setPen(theme.colour("ink"))
         painter.drawText(QRectF(0, y - 10, GUTTER - 24, 20), right, name)
         painter.setPen(theme.colour("soft"))
         painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, str(number))
-    painter.setFont(font(12))
+    painter.setFont(font(SMALL))
     painter.setPen(theme.colour("soft"))
     frets = range(chart.lowest_fret + 1, chart.highest_fret + 1)
     last_y = lanes.height + 20.0
@@ -419,7 +419,7 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         if abs(last_y - y) >= 13:
             painter.drawText(QRectF(0, y - 9, GUTTER - 8, 18), right, str(fret))
             last_y = y
-    painter.setFont(font(12, "strong"))
+    painter.setFont(font(SMALL, "strong"))
     for y, text in (
         (lanes.middle_top + FRETS / 2 + 1, "fret"),
         (lanes.middle_top + FRETS + 13, "stroke"),
@@ -433,7 +433,7 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     ):
         painter.setPen(theme.colour(name))
         painter.drawText(QRectF(0, y - 10, GUTTER - 8, 20), right, text)
-    painter.setFont(font(11))
+    painter.setFont(font(SMALL))
     painter.setPen(theme.colour("soft"))
     one = (LOADS - 4) / HIGHEST_LOAD
     for y in (lanes.middle_top - 1 - one, lanes.fret_loads_top + 1 + one):
@@ -446,7 +446,7 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.translate(13, top + height / 2)
         painter.rotate(-90)
         painter.setPen(theme.colour(name))
-        painter.setFont(font(13, "heavy"))
+        painter.setFont(font(BODY, "heavy"))
         painter.drawText(QRectF(-height / 2, -10, height, 20), CENTRE, text)
         painter.restore()
     _scale_bar(painter, lanes, theme)
@@ -454,7 +454,7 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 def _scale_bar(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """A bar of true length for each lane, since the two lanes are drawn at different scales."""
-    painter.setFont(font(11))
+    painter.setFont(font(SMALL))
     for top, scale, bottom in (
         (lanes.pick_top, lanes.pick_scale, lanes.pick_top + lanes.pick_height),
         (lanes.fret_top, lanes.fret_scale, lanes.fret_top + lanes.fret_height),

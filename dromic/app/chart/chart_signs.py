@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from dromic.app.chart.lanes import GUTTER, RULER, Lanes
 from dromic.app.chart.time_index import ChartIndex
-from dromic.app.kit.theme import Theme, font
+from dromic.app.kit.theme import BODY, SMALL, Theme, font
 
 _WORDS_BEFORE_S = 6.0
 """words this much before the window may reach into it"""
@@ -40,7 +40,7 @@ def _palms(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.drawLine(QLineF(max(left + 8, right), y, max(left + 8, right), y - 5))
         if lanes.x(palm.start_s) >= GUTTER:
             painter.drawLine(QLineF(left, y, left, y - 5))
-        painter.setFont(font(11, "strong"))
+        painter.setFont(font(SMALL, "strong"))
         wide = painter.fontMetrics().horizontalAdvance("palm")
         if right - left > wide + 24:
             painter.fillRect(QRectF(left + 8, y - 7, wide + 6, 13), theme.colour("paper"))
@@ -49,7 +49,7 @@ def _palms(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 def _words(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     """The player's own words, on a flag at the foot of the chart over the note they belong to."""
-    painter.setFont(font(12))
+    painter.setFont(font(SMALL))
     metrics = painter.fontMetrics()
     bottom = lanes.height - 5
     said = list(lanes.visible("said", _WORDS_BEFORE_S))
@@ -73,7 +73,7 @@ def _parts(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         left, right = lanes.x(part.start_s), lanes.x(part.end_s)
         if right < GUTTER or left > lanes.width:
             continue
-        painter.setFont(font(13, "heavy"))
+        painter.setFont(font(BODY, "heavy"))
         painter.setPen(theme.colour("ink"))
         if part.ending:
             # the bracket of an ending: open at its right
@@ -100,7 +100,7 @@ def _repeats(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             painter.drawEllipse(QPointF(x + 7 * way, y), 2.2, 2.2)
         if sign.times > 2:
             painter.setPen(theme.colour("ink"))
-            painter.setFont(font(12, "strong"))
+            painter.setFont(font(SMALL, "strong"))
             painter.drawText(QRectF(x - 52, 4, 40, 18), Qt.AlignmentFlag.AlignRight, f"{sign.times} times")
 
 
@@ -120,5 +120,5 @@ def _turns(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             continue
         rise = 5.0 if turn.tilt_deg > 0 else -5.0
         painter.drawLine(QLineF(x - 9, y + rise, x + 9, y - rise))
-        painter.setFont(font(11))
+        painter.setFont(font(SMALL))
         painter.drawText(QPointF(x + 12, y + 5), "lean")

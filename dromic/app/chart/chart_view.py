@@ -22,7 +22,7 @@ from dromic.app.chart.lanes import GUTTER, RULER, Lanes
 from dromic.app.chart.time_index import ChartIndex
 from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.lean_icon import paint_lean
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import HEAD, LIGHT, Theme, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.chart import Chart, chart
 from dromic.core.reports.explain import explain_event
@@ -207,7 +207,7 @@ class ChartView(CanvasArea):
         lanes = self.lanes()
         if lanes is None:
             painter.fillRect(self.viewport().rect(), self.theme.colour("paper"))
-            painter.setFont(font(18))
+            painter.setFont(font(HEAD))
             painter.setPen(self.theme.colour("soft"))
             box = self.viewport().rect().adjusted(40, 0, -40, 0)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._message)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.neck import HAND_EDGE_MM, Dot, Frame, Neck, neck
 
@@ -150,7 +150,7 @@ def _frets(painter: QPainter, theme: Theme, frame: Frame, place: Place, edge: fl
         painter.drawLine(place(mm, -edge), place(mm, edge))
         if fret and frame.fret_mm[fret - 1] >= frame.low_mm - 1e-6:
             middle = place((mm + frame.fret_mm[fret - 1]) / 2, edge)
-            painter.setFont(font(12, "heavy" if fret in _INLAYS else "normal"))
+            painter.setFont(font(SMALL, "heavy" if fret in _INLAYS else "normal"))
             painter.setPen(theme.colour("ink" if fret in _INLAYS else "soft"))
             painter.drawText(QRectF(middle.x() - 20, middle.y() + 2, 40, 16), CENTRE, str(fret))
 
@@ -169,7 +169,7 @@ def _dot(painter: QPainter, theme: Theme, dot: Dot, at: QPointF, scale: float) -
         QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius), CENTRE, "t" if dot.tapped else dot.finger
     )
     words = " ".join(str(n) for n in dot.order)
-    painter.setFont(font(12, "heavy" if dot.now else "normal"))
+    painter.setFont(font(SMALL, "heavy" if dot.now else "normal"))
     box = QRectF(at.x() + radius + 1, at.y() - radius - 7, 8.0 * len(words) + 4, 14)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.colour("raised", 0.85))
@@ -190,7 +190,7 @@ def _stretch(painter: QPainter, theme: Theme, relaxed: QPointF, to: QPointF, mm:
         for n in range(steps + 1)
     ]
     painter.drawPolyline(QPolygonF(points))
-    painter.setFont(font(12, "strong"))
+    painter.setFont(font(SMALL, "strong"))
     middle = (relaxed.x() + to.x()) / 2
     painter.drawText(QRectF(middle - 36, relaxed.y() + 5, 72, 15), CENTRE, f"{mm:+.0f} mm")
 
@@ -204,7 +204,7 @@ def _arrow(painter: QPainter, theme: Theme, start: QPointF, end: QPointF, mm: fl
     painter.drawPolygon(
         QPolygonF([QPointF(end.x(), y), QPointF(end.x() - 9 * way, y - 5), QPointF(end.x() - 9 * way, y + 5)])
     )
-    painter.setFont(font(12, "strong"))
+    painter.setFont(font(SMALL, "strong"))
     # beside the arrow's tail, where there is always room
     tail = QRectF(start.x() + 6, y - 8, 80, 16) if way < 0 else QRectF(start.x() - 86, y - 8, 80, 16)
     side = Qt.AlignmentFlag.AlignLeft if way < 0 else Qt.AlignmentFlag.AlignRight

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.chart.lanes import GUTTER
 from dromic.app.kit.load_bar import HIGHEST_LOAD
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
 from dromic.core.reports.chart import Chart
 
 
@@ -100,7 +100,7 @@ class Overview(QWidget):
             self._paint_loads(painter, loads, top, name, middle, half)
         painter.setPen(theme.colour("ink"))
         painter.drawLine(QLineF(GUTTER, middle, self.width() - 8, middle))
-        painter.setFont(font(12, "strong"))
+        painter.setFont(font(SMALL, "strong"))
         flag = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.setPen(theme.colour("pick"))
         painter.drawText(QRectF(0, 2, GUTTER - 8, middle - 2), flag, "picking")

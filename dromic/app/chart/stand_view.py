@@ -10,13 +10,13 @@ from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.glyphs import stroke_glyph
 from dromic.app.kit.load_bar import HIGHEST_LOAD
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, HEAD, LIGHT, SMALL, Theme, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.ceiling_words import ceiling_about
 from dromic.core.reports.chart import Chart, chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
-HEAD, STROKES, FINGERS, COUNTS, LOADS = 74.0, 66.0, 62.0, 46.0, 40.0
+TITLES, STROKES, FINGERS, COUNTS, LOADS = 74.0, 66.0, 62.0, 46.0, 40.0
 """px of the rows over and under the strings"""
 GUTTER = 78.0
 NUMBER_PX, FINGER_PX, COUNT_PX = 44.0, 34.0, 30.0
@@ -88,7 +88,7 @@ class StandView(QWidget):
     def y_at(self, mm: float) -> float:
         """The low string on top, as on the chart."""
         assert self.chart is not None
-        top = HEAD + NUMBER_PX * 0.7
+        top = TITLES + NUMBER_PX * 0.7
         tall = self.height() - top - self._below - NUMBER_PX * 0.7
         return top + mm / self.chart.string_mm[0] * tall
 
@@ -102,9 +102,9 @@ class StandView(QWidget):
         end_s = self.start_s + (self.width() - GUTTER) / self.px_per_s
         shown = range(bisect_left(data.event_s, self.start_s - 0.5), bisect_right(data.event_s, end_s))
         x = self.x_at(data.event_s[self.now])
-        painter.fillRect(QRectF(x - 30, HEAD - 6, 60, self.height() - HEAD), theme.colour("band"))
+        painter.fillRect(QRectF(x - 30, TITLES - 6, 60, self.height() - TITLES), theme.colour("band"))
         painter.setPen(QPen(theme.colour("ink"), 2))
-        painter.drawRect(QRectF(x - 30, HEAD - 6, 60, self.height() - HEAD - 4))
+        painter.drawRect(QRectF(x - 30, TITLES - 6, 60, self.height() - TITLES - 4))
         painter.save()
         painter.setClipRect(QRectF(GUTTER, 0, self.width() - GUTTER, self.height()))
         self._bars(painter, end_s)
@@ -124,10 +124,10 @@ class StandView(QWidget):
             if self.start_s - 1 <= at <= end_s:
                 x = self.x_at(at) - 34
                 painter.setPen(QPen(self.theme.colour("line"), 3))
-                painter.drawLine(QLineF(x, HEAD - 6, x, self.height()))
-                painter.setFont(font(22, "strong"))
+                painter.drawLine(QLineF(x, TITLES - 6, x, self.height()))
+                painter.setFont(font(2 * SMALL, "strong"))
                 painter.setPen(self.theme.colour("soft"))
-                painter.drawText(QPointF(x + 6, HEAD - 14), f"bar {number}")
+                painter.drawText(QPointF(x + 6, TITLES - 14), f"bar {number}")
 
     def _path(self, painter: QPainter, end_s: float) -> None:
         """The pick's path through the strings: solid where it sounds, dashed where it is lifted over strings."""
@@ -170,7 +170,7 @@ class StandView(QWidget):
         top = self.height() - self._below + 6
         lead = notes[0]
         if lead.stroke == "none":
-            painter.setFont(font(26, "heavy"))
+            painter.setFont(font(2 * BODY, "heavy"))
             painter.setPen(theme.colour("fret"))
             painter.drawText(QRectF(x - 40, top, 80, STROKES - 8), CENTRE, lead.attack[:1])
         else:
@@ -211,12 +211,12 @@ class StandView(QWidget):
     def _gutter(self, painter: QPainter) -> None:
         assert self.chart is not None
         theme = self.theme
-        painter.fillRect(QRectF(0, HEAD - 8, GUTTER - 6, self.height()), theme.colour("panel"))
-        painter.setFont(font(28, "heavy"))
+        painter.fillRect(QRectF(0, TITLES - 8, GUTTER - 6, self.height()), theme.colour("panel"))
+        painter.setFont(font(2 * BODY, "heavy"))
         painter.setPen(theme.colour("ink"))
         for mm, name in zip(self.chart.string_mm, self.chart.string_names, strict=True):
             painter.drawText(QRectF(0, self.y_at(mm) - 20, GUTTER - 14, 40), CENTRE, name)
-        painter.setFont(font(16, "strong"))
+        painter.setFont(font(HEAD, "strong"))
         top = self.height() - self._below + 6
         for words, tall, name in (
             ("stroke", STROKES, "pick"), ("finger", FINGERS, "fret"), ("count", COUNTS, "soft"), ("load", LOADS, "soft"),
@@ -228,13 +228,13 @@ class StandView(QWidget):
     def _head(self, painter: QPainter) -> None:
         assert self.plan is not None and self.chart is not None
         theme, request = self.theme, self.plan.request
-        painter.fillRect(QRectF(0, 0, self.width(), HEAD - 40), theme.colour("panel"))
-        painter.setFont(font(24, "heavy"))
+        painter.fillRect(QRectF(0, 0, self.width(), TITLES - 40), theme.colour("panel"))
+        painter.setFont(font(2 * SMALL, "heavy"))
         painter.setPen(theme.colour("ink"))
         painter.drawText(QPointF(14, 26), request.phrase.title)
         ceiling = ceiling_about(self.plan.ceiling)
         words = f"{request.school.label}, {request.phrase.tempo:g} a minute, {ceiling}    Esc leaves"
-        painter.setFont(font(20))
+        painter.setFont(font(2 * SMALL))
         painter.setPen(theme.colour("soft"))
         painter.drawText(QRectF(0, 4, self.width() - 14, 28), Qt.AlignmentFlag.AlignRight, words)
 

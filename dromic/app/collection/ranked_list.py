@@ -8,7 +8,7 @@ from PyQt6.QtCore import QLineF, QModelIndex, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.reports.comparison import Measure
 from dromic.core.reports.ranking import Ranked
 
@@ -88,11 +88,11 @@ class _Row(QStyledItemDelegate):
         wide = area.width() * _WORDS_SHARE
         goes = one.plays(self.target)
         mark = "✓" if goes else "≈" if one.away is not None else "–"
-        painter.setFont(font(14, "strong"))
+        painter.setFont(font(BODY, "strong"))
         painter.setPen(self.theme.colour("ink" if goes or one.away is not None else "soft"))
         painter.drawText(QRectF(area.left() + 8, area.top() + 3, 18, 20), Qt.AlignmentFlag.AlignVCenter, mark)
         self._said(painter, QRectF(area.left() + 28, area.top() + 3, wide - 36, 20), one.title)
-        painter.setFont(font(12))
+        painter.setFont(font(SMALL))
         painter.setPen(self.theme.colour("soft"))
         self._said(
             painter,
@@ -127,7 +127,7 @@ class _Row(QStyledItemDelegate):
         painter.setPen(QPen(self.theme.colour("paper"), 1))
         painter.setBrush(colour)
         painter.drawEllipse(QPointF(x(one.top), middle), _DOT, _DOT)
-        painter.setFont(font(13, "strong"))
+        painter.setFont(font(BODY, "strong"))
         painter.setPen(self.theme.colour("ink"))
         words = "any" if one.ceiling is None else f"{one.ceiling:.0f}"
         painter.drawText(QRectF(area.right() + 4, area.top(), 50, area.height()), Qt.AlignmentFlag.AlignVCenter, words)

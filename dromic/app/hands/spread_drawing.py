@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.setup.player import Player
 
 NAMES = ("index", "middle", "ring", "little")
@@ -53,7 +53,7 @@ class SpreadDrawing(QWidget):
         tips = self.tips_mm()
         scale, left, line = (self.width() - 40) / _SHOWN_MM, 24.0, 44.0
         painter.setPen(QPen(self.theme.colour("line"), 1.0))
-        painter.setFont(font(11))
+        painter.setFont(font(SMALL))
         for mm in range(0, int(_SHOWN_MM) + 1, 5):
             x = left + mm * scale
             painter.drawLine(QPointF(x, line), QPointF(x, line + (10 if mm % 10 == 0 else 5)))
@@ -67,7 +67,7 @@ class SpreadDrawing(QWidget):
             painter.setBrush(self.theme.colour("raised"))
             painter.drawEllipse(QPointF(x, line - 13), _TIP_MM * scale * 0.7, 10.0)
             painter.drawText(QRectF(x - 40, 1, 80, 16), Qt.AlignmentFlag.AlignCenter, name)
-        painter.setFont(font(13, "strong"))
+        painter.setFont(font(BODY, "strong"))
         for a, b in pairwise(tips):
             middle = left + (a + b) / 2 * scale
             painter.drawText(QRectF(middle - 30, line - 23, 60, 20), Qt.AlignmentFlag.AlignCenter, f"{b - a:g}")

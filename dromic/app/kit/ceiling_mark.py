@@ -12,7 +12,7 @@ from dromic.core.plan.plan import Plan
 
 _ROOM = 0.08
 """share of the span left free at either end"""
-_MARK, _BAND, _FLAG = 7.0, 7.0, 20.0
+_MARK, _BAND, _FLAG = 9.0, 7.0, 20.0
 """px: half the mark's height, half the band's, and the flag's height over the line"""
 
 
@@ -77,10 +77,9 @@ def paint_ceiling(painter: QPainter, theme: Theme, line: Line, y: float, shown: 
     painter.setPen(QPen(theme.colour("ink"), 1.5))
     painter.setBrush(theme.colour("raised"))
     painter.drawEllipse(QPointF(line.x(shown.sustained), y), 3.5, 3.5)
+    painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.colour("ink"))
-    painter.drawPolygon(QPolygonF([
-        QPointF(at, y - _MARK), QPointF(at + 5, y), QPointF(at, y + _MARK), QPointF(at - 5, y),
-    ]))  # fmt: skip
+    painter.drawRoundedRect(QRectF(at - 2.5, y - _MARK, 5, 2 * _MARK), 2, 2)
 
 
 def paint_flag(painter: QPainter, theme: Theme, x: float, top: float, bottom: float, hurts: bool) -> None:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Lean, Player
 
@@ -68,7 +68,7 @@ class PickDrawing(QWidget):
         clear = self.place(0, self.player.clearance_mm).y()
         painter.setPen(QPen(theme.colour("soft"), 1.0, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(0, clear), QPointF(self.width(), clear))
-        painter.setFont(font(11))
+        painter.setFont(font(SMALL))
         painter.drawText(
             QRectF(6, clear - 16, 200, 14), Qt.AlignmentFlag.AlignLeft, f"clear from {self.player.clearance_mm:g} mm up"
         )
@@ -115,13 +115,13 @@ class PickDrawing(QWidget):
         painter.setPen(QPen(theme.colour("pick"), 2.4))
         painter.setBrush(theme.colour("pick") if not clears else theme.colour("paper"))
         painter.drawEllipse(at, 6, 6)
-        painter.setFont(font(15, "heavy"))
+        painter.setFont(font(BODY, "heavy"))
         painter.setPen(theme.colour("pick"))
         way = -1 if self.player.habits.left_handed else 1
         x = self.width() * (0.5 + way * sign * _WORDS_AT)
         painter.drawText(QRectF(x - 110, 2, 220, 18), CENTRE, f"{name}-stroke ends {'clear' if clears else 'buried'}")
         side = "higher" if sign > 0 else "lower"
-        painter.setFont(font(12))
+        painter.setFont(font(SMALL))
         painter.setPen(theme.colour("soft"))
         painter.drawText(QRectF(x - 110, self.height() - 18, 220, 16), CENTRE, f"next {side} string: {height:+.1f} mm")
 
@@ -131,7 +131,7 @@ class PickDrawing(QWidget):
         y = self.height() - 22
         middle = self.width() / 2
         painter.drawLine(QLineF(middle - long / 2, y, middle + long / 2, y))
-        painter.setFont(font(11))
+        painter.setFont(font(SMALL))
         painter.drawText(QRectF(middle - 30, y + 3, 60, 15), CENTRE, "5 mm")
 
 

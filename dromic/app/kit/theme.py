@@ -84,7 +84,7 @@ def relook(widget: QWidget, name: str) -> None:
 def apply(app: QApplication, theme: Theme) -> None:
     """Dress the whole application."""
     # only what is not so yet, for each of these dresses every widget again; some platforms begin with this style
-    style, wanted = app.style(), font(14)
+    style, wanted = app.style(), font(BODY)
     if style is None or style.name() != "fusion":
         app.setStyle("Fusion")
     if app.font() != wanted:
@@ -131,7 +131,7 @@ def style_of(theme: Theme) -> str:
             height: {HIGH - 2}px; subcontrol-origin: border; subcontrol-position: center right; }}
         QAbstractSpinBox::down-button {{ right: {STEP}px; }}
         QAbstractSpinBox::up-button:hover, QAbstractSpinBox::down-button:hover {{ background: {theme.band}; }}
-        QPushButton#menu {{ padding-right: 28px; }}
+        QPushButton#menu {{ padding: 0 28px 0 12px; text-align: left; }}
         QPushButton#place {{ border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 14px;
             background: transparent; font-weight: 600; font-size: {HEAD}px; }}
         QPushButton#place:checked {{ border-bottom-color: {theme.focus}; }}

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.lanes import GUTTER
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, HEAD, LIGHT, Theme, font
 from dromic.core.listening.report import NoteReport, TakeReport
 
 _HEIGHT = 168
@@ -64,7 +64,7 @@ class ErrorLane(QWidget):
             return
         self._axis(painter)
         if report is None:
-            painter.setFont(font(16))
+            painter.setFont(font(HEAD))
             painter.setPen(self.theme.colour("soft"))
             painter.drawText(
                 self.rect(), Qt.AlignmentFlag.AlignCenter, "Open a take, or have the simulated player play one"
@@ -103,7 +103,7 @@ class ErrorLane(QWidget):
             painter.drawEllipse(QPointF(x, y), _BIG if fault else _DOT, _BIG if fault else _DOT)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if fault and x - written >= _ROOM_PX:
-            painter.setFont(font(13, "strong"))
+            painter.setFont(font(BODY, "strong"))
             above = y - 22 > _TOP - 6
             painter.drawText(
                 QRectF(x - 40, y - 22 if above else y + 6, 80, 16), Qt.AlignmentFlag.AlignCenter, note.verdict
@@ -112,7 +112,7 @@ class ErrorLane(QWidget):
         return written
 
     def _axis(self, painter: QPainter) -> None:
-        painter.setFont(font(13))
+        painter.setFont(font(BODY))
         for ms in (-40, -20, 0, 20, 40):
             painter.setPen(QPen(self.theme.colour("ink" if not ms else "faint_line"), 1))
             painter.drawLine(QLineF(GUTTER, self._y(ms), self.width(), self._y(ms)))

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, Theme, font
 from dromic.core.listening.report import TakeReport
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 40.0, 12.0, 26.0, 34.0
@@ -44,10 +44,10 @@ class ErrorPlot(QWidget):
         def y(ms: float) -> float:
             return ground - (ground - _TOP) * min(ms, _MOST_MS) / _MOST_MS
 
-        painter.setFont(font(13, "strong"))
+        painter.setFont(font(BODY, "strong"))
         painter.setPen(self.theme.colour("ink"))
         painter.drawText(QPointF(8, 17), "How far off (ms), by predicted load")
-        painter.setFont(font(13))
+        painter.setFont(font(BODY))
         for ms in (0, 20, 40):
             painter.setPen(QPen(self.theme.colour("faint_line"), 1))
             painter.drawLine(QLineF(_LEFT, y(ms), right, y(ms)))

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
 from dromic.core.listening.report import Even, TakeReport
 
 _LABEL, _LOUD, _ROW, _HEAD, _TOP = 150.0, 56.0, 18.0, 22.0, 22.0
@@ -61,7 +61,7 @@ class _Rows(QWidget):
         def x(ms: float) -> float:
             return middle + (right - left - 8) / 2 * max(-1.0, min(1.0, ms / _MOST_MS))
 
-        painter.setFont(font(12))
+        painter.setFont(font(SMALL))
         painter.setPen(self.theme.colour("soft"))
         for ms in (-20, 0, 20):
             painter.drawText(QRectF(x(ms) - 30, 2, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{ms:+d}" if ms else "ms")
@@ -71,11 +71,11 @@ class _Rows(QWidget):
         painter.drawText(QRectF(right, 2, _LOUD - 6, 16), aside, "dB")
         y = _TOP
         for group, rows in groupby(self.even, key=lambda e: e.group):
-            painter.setFont(font(12, "strong"))
+            painter.setFont(font(SMALL, "strong"))
             painter.setPen(self.theme.colour("ink"))
             painter.drawText(QRectF(6, y, left, _HEAD), upright, f"By {group}" if group != "turn" else "At the turns")
             y += _HEAD
-            painter.setFont(font(12))
+            painter.setFont(font(SMALL))
             for row in rows:
                 where = y + _ROW / 2
                 painter.setPen(self.theme.colour("ink"))

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
 from dromic.store.takes import KeptTake
 
 _HEIGHT, _WORDS = 38, 112.0
@@ -125,7 +125,7 @@ class _Row(QStyledItemDelegate):
         painter.save()
         area = QRectF(option.rect)
         painter.fillRect(area, self.theme.colour("band" if chosen else "paper"))
-        painter.setFont(font(12))
+        painter.setFont(font(SMALL))
         painter.setPen(self.theme.colour("ink"))
         words = QRectF(area.left() + 6, area.top() + 2, _WORDS - 8, area.height() - 4)
         painter.drawText(

@@ -41,7 +41,7 @@ _UNIT_LABELS = {
 
 _START_LABELS = {OWN: "School's", "down": "Down", "up": "Up", "either": "Either"}
 _MORE = "Pulse, start, legato, instrument, loop, and what is kept as written (Alt+M)"
-TEMPO_WIDE, LEANS_WIDE = 100, 230
+TEMPO_WIDE, LEANS_WIDE = 112, 230
 """px of the tempo, and of the list of leans, for a drawing and a name"""
 _LEGATO_LABELS = {"never": "Written", "turnarounds": "Turns", "anywhere": "Anywhere"}
 

@@ -17,13 +17,13 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPolygonF, QResize
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.kit.canvas import there
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.findings.findings import RULES, by_place
 from dromic.core.plan.finding import Finding
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.explain import remedy_text
 
-HEAD, FOOT, GAP = 44.0, 8.0, 2.0
+OVER, FOOT, GAP = 44.0, 8.0, 2.0
 """px over the sentence of a row (rule, load, place and hand), under what helps, and between the two"""
 _LEFT, _RIGHT = 38.0, 8.0
 _LEAST_WIDE, _MOST_KNOWN = 120.0, 500
@@ -103,15 +103,17 @@ class _Row(QStyledItemDelegate):
 
     def _measured(self, finding: Finding, remedy: str) -> tuple[float, float]:
         room = QRectF(0, 0, max(_LEAST_WIDE, self.wide - _LEFT - _RIGHT), 10000)
-        told = QFontMetricsF(font(13)).boundingRect(room, int(_WRAPPED), finding.text).height()
-        helps = QFontMetricsF(font(13, "strong")).boundingRect(room, int(_WRAPPED), remedy).height() if remedy else 0.0
+        told = QFontMetricsF(font(BODY)).boundingRect(room, int(_WRAPPED), finding.text).height()
+        helps = (
+            QFontMetricsF(font(BODY, "strong")).boundingRect(room, int(_WRAPPED), remedy).height() if remedy else 0.0
+        )
         return told, helps
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         model = index.model()
         assert isinstance(model, FindingsModel)
         told, helps = self.heights(model.rows[index.row()][0], model.remedy(index.row()))
-        return QSize(200, int(HEAD + told + (GAP + helps if helps else 0.0) + FOOT))
+        return QSize(200, int(OVER + told + (GAP + helps if helps else 0.0) + FOOT))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         model = index.model()
@@ -126,12 +128,12 @@ class _Row(QStyledItemDelegate):
         severity_sign(painter, theme, QPointF(rect.left() + 20, rect.top() + 17), finding.severity)
         text = rect.adjusted(_LEFT, 6, -_RIGHT, -2)
         painter.setPen(theme.colour("ink"))
-        painter.setFont(font(15, "strong"))
+        painter.setFont(font(BODY, "strong"))
         label = painter.fontMetrics().elidedText(
             model.label(index.row()), Qt.TextElideMode.ElideRight, int(text.width() - 74)
         )
         painter.drawText(text, Qt.AlignmentFlag.AlignTop, label)
-        painter.setFont(font(13, "strong"))
+        painter.setFont(font(BODY, "strong"))
         if finding.load:
             painter.setPen(theme.colour("hurt" if finding.load > 1 else "soft"))
             painter.drawText(text, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, f"load {finding.load:.2f}")
@@ -139,14 +141,14 @@ class _Row(QStyledItemDelegate):
         line = text.adjusted(0, 20, 0, 0)
         painter.drawText(line, Qt.AlignmentFlag.AlignTop, f"{model.place(index.row())}, {_HAND_WORDS[finding.hand]}")
         painter.setPen(theme.colour("soft"))
-        painter.setFont(font(13))
+        painter.setFont(font(BODY))
         remedy = model.remedy(index.row())
         told, _ = self.heights(finding, remedy)
-        words = text.adjusted(0, HEAD - 6, 0, 0)
+        words = text.adjusted(0, OVER - 6, 0, 0)
         painter.drawText(words, _WRAPPED, finding.text)
         if remedy:
             painter.setPen(theme.colour("ink"))
-            painter.setFont(font(13, "strong"))
+            painter.setFont(font(BODY, "strong"))
             painter.drawText(words.adjusted(0, told + GAP, 0, 0), _WRAPPED, remedy)
         painter.setPen(theme.colour("faint_line"))
         painter.drawLine(rect.bottomLeft(), rect.bottomRight())
@@ -165,7 +167,7 @@ def severity_sign(painter: QPainter, theme: Theme, at: QPointF, severity: str) -
     else:
         painter.drawPolygon(QPolygonF([QPointF(x, y - 9), QPointF(x + 9, y + 7), QPointF(x - 9, y + 7)]))
         painter.setPen(theme.colour("raised"))
-        painter.setFont(font(12, "heavy"))
+        painter.setFont(font(SMALL, "heavy"))
         painter.drawText(QRectF(x - 8, y - 6, 16, 14), Qt.AlignmentFlag.AlignCenter, "!")
 
 

@@ -5,20 +5,23 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from dromic.app.kit.canvas import there
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, Theme, font
 from dromic.core.reports.explain import SAME_TEMPO
 
 if TYPE_CHECKING:
     from dromic.core.questions.whatif import Choice
 
-ROW = 62
+BETTER, SAME, WORSE = "\u25b2", "=", "\u25bc"
+_LEFT, _RIGHT, _EDGE, _LEAST_WIDE = 12.0, 8.0, 4.0, 120.0
+"""px beside the words of a row, over them, and the least they have across"""
+_WRAPPED = int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap)
 _CHOICE = Qt.ItemDataRole.UserRole
 SAME_WORK = 0.05
-"""in units of the objective: a smaller change of a hand's work is not told"""
+"""in units of the objective: a smaller change of the work is told as none"""
 
 
 def verdict_of(choice: Choice) -> str:
@@ -36,20 +39,55 @@ def _work(name: str, more: float) -> str:
 
 
 def details_of(choice: Choice) -> str:
-    """What a choice asks of each hand, and what becomes of the rest."""
-    parts = [_work("picking", choice.picking), _work("fretting", choice.fretting)]
-    if choice.after:
-        parts.append(choice.after)
-    elif choice.others:
-        parts.append(f"{choice.others} more {'note changes' if choice.others == 1 else 'notes change'}")
-    return "; ".join(parts)
+    """What a choice costs the whole, what of it falls to each hand, and what becomes of the rest."""
+    whole = "on the whole as now" if abs(choice.whole) < SAME_WORK else f"on the whole {choice.whole:+.2f}"
+    parts = [
+        _work("picking", choice.picking),
+        _work("fretting", choice.fretting),
+        _work("strain and prices", choice.strain),
+    ]
+    after = choice.after
+    if not after and choice.others:
+        after = f"{choice.others} more {'note changes' if choice.others == 1 else 'notes change'}"
+    return f"{whole} ({', '.join(parts)})" + (f"; {after}" if after else "")
+
+
+def sign_of(choice: Choice) -> str:
+    """Whether a choice is better on the whole: a higher ceiling, or at the same one a cheaper plan."""
+    if abs(choice.gain) >= SAME_TEMPO:
+        return BETTER if choice.gain > 0 else WORSE
+    return SAME if abs(choice.whole) < SAME_WORK else BETTER if choice.whole < 0 else WORSE
+
+
+def _ceiling_sign(choice: Choice) -> str:
+    return SAME if abs(choice.gain) < SAME_TEMPO else BETTER if choice.gain > 0 else WORSE
 
 
 class _Row(QStyledItemDelegate):
+    """Paints one choice: what it is, what it does to the ceiling, and what to the whole."""
+
     theme = LIGHT
+    wide = 260.0
+    """px of the list"""
+
+    def _laid(self, choice: Choice) -> list[tuple[str, str, str, float]]:
+        """Each text with its weight, its colour and its height, wrapped: nothing is cut off."""
+        hurts = choice.gain <= -SAME_TEMPO
+        title = choice.change.text[:1].upper() + choice.change.text[1:]
+        texts = (
+            (title, "strong", "ink"),
+            (f"{_ceiling_sign(choice)} {verdict_of(choice)}", "strong" if abs(choice.gain) >= SAME_TEMPO else "normal",
+             "hurt" if hurts else "ink"),
+            (f"{sign_of(choice)} {details_of(choice)}", "normal", "soft"),
+        )  # fmt: skip
+        room = QRectF(0, 0, max(_LEAST_WIDE, self.wide - _LEFT - _RIGHT), 10000)
+        return [
+            (words, weight, colour, QFontMetricsF(font(BODY, weight)).boundingRect(room, _WRAPPED, words).height())
+            for words, weight, colour in texts
+        ]
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(200, ROW)
+        return QSize(200, int(sum(tall for *_, tall in self._laid(index.data(_CHOICE))) + 2 * _EDGE))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
@@ -58,24 +96,13 @@ class _Row(QStyledItemDelegate):
         rect = QRectF(option.rect)
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(rect, theme.colour("band"))
-            painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), theme.colour("ink"))
-        text = rect.adjusted(12, 4, -8, -4)
-        painter.setFont(font(14, "strong"))
-        painter.setPen(theme.colour("ink"))
-        words = choice.change.text[:1].upper() + choice.change.text[1:]
-        elide = Qt.TextElideMode.ElideRight
-        painter.drawText(
-            text, Qt.AlignmentFlag.AlignTop, painter.fontMetrics().elidedText(words, elide, int(text.width()))
-        )
-        worse = choice.gain <= -SAME_TEMPO
-        painter.setFont(font(13, "strong" if abs(choice.gain) >= SAME_TEMPO else "normal"))
-        painter.setPen(theme.colour("hurt" if worse else "ink"))
-        sign = "▼ " if worse else "▲ " if choice.gain >= SAME_TEMPO else "= "
-        painter.drawText(text.adjusted(0, 18, 0, 0), Qt.AlignmentFlag.AlignTop, sign + verdict_of(choice))
-        painter.setFont(font(12))
-        painter.setPen(theme.colour("soft"))
-        told = painter.fontMetrics().elidedText(details_of(choice), elide, int(text.width()))
-        painter.drawText(text.adjusted(0, 36, 0, 0), Qt.AlignmentFlag.AlignTop, told)
+            painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), theme.colour("focus"))
+        text = rect.adjusted(_LEFT, _EDGE, -_RIGHT, 0)
+        for words, weight, colour, tall in self._laid(choice):
+            painter.setFont(font(BODY, weight))
+            painter.setPen(theme.colour(colour))
+            painter.drawText(text, _WRAPPED, words)
+            text.adjust(0, tall, 0, 0)
         painter.setPen(theme.colour("faint_line"))
         painter.drawLine(rect.bottomLeft(), rect.bottomRight())
         painter.restore()
@@ -91,11 +118,16 @@ class WhatIfList(QListWidget):
         self.setAccessibleName("what if: every other way to play the chosen note")
         self._row = _Row(self)
         self.setItemDelegate(self._row)
-        self.setUniformItemSizes(True)
+        self.setVerticalScrollMode(self.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._words = ""
         self.itemActivated.connect(lambda item: self.tried.emit(item.data(_CHOICE).change))
         self.say("Choose a note in the chart to see every other way to play it.")
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._row.wide = float(there(self.viewport()).width())
+        self.scheduleDelayedItemsLayout()
 
     def set_theme(self, theme: Theme) -> None:
         self._row.theme = theme

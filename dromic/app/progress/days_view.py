@@ -9,7 +9,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.drills.drill_kinds import BY_NAME, words_of
 from dromic.core.learning.history import Day, days_to, days_words
 
@@ -59,7 +59,7 @@ class DaysView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self.theme.colour("paper"))
         painter.setPen(self.theme.colour("ink"))
-        painter.setFont(font(14))
+        painter.setFont(font(BODY))
         painter.drawText(QPointF(LEFT, 17), self.words)
         if not self.days:
             return
@@ -87,10 +87,10 @@ class DaysView(QWidget):
         if not most:
             return
         left, longest = self.width() - SPENT + 8.0, max(most[0][1], 1.0)
-        painter.setFont(font(13, "strong"))
+        painter.setFont(font(BODY, "strong"))
         painter.setPen(self.theme.colour("ink"))
         painter.drawText(QPointF(left, 17), "minutes by what was practised")
-        painter.setFont(font(13))
+        painter.setFont(font(BODY))
         room = SPENT - _NAME - 52.0
         for n, (kind, minutes) in enumerate(most):
             y = TOP + n * _ROW
@@ -110,7 +110,7 @@ class DaysView(QWidget):
             return ground - (ground - TOP) * tempo / most
 
         step = next(s for s in (10, 20, 50, 100, 200, 500) if most / s <= 5 or s == 500)
-        painter.setFont(font(13))
+        painter.setFont(font(BODY))
         for n in range(int(most // step) + 1):
             painter.setPen(QPen(self.theme.colour("faint_line"), 1))
             painter.drawLine(QLineF(LEFT, y(n * step), self._right, y(n * step)))
@@ -120,7 +120,7 @@ class DaysView(QWidget):
         painter.setPen(QPen(self.theme.colour("ink"), 1.6, Qt.PenStyle.DashLine))
         painter.drawLine(QLineF(LEFT, y(self.target), self._right, y(self.target)))
         painter.setPen(self.theme.colour("ink"))
-        painter.setFont(font(13, "strong"))
+        painter.setFont(font(BODY, "strong"))
         painter.drawText(QPointF(self._right + 6, y(self.target) + 5), "target")
         points = [QPointF(self._x(d), y(d.clean_tempo)) for d in self.days if d.clean_tempo]
         self._fan(painter, points, y)
@@ -151,7 +151,7 @@ class DaysView(QWidget):
         ground = self.height() - BOTTOM
         most = max(10.0, *(sum(d.minutes.values()) for d in self.days))
         width = min(34.0, 0.7 * (self._right - LEFT) / self._span)
-        painter.setFont(font(13))
+        painter.setFont(font(BODY))
         painter.setPen(self.theme.colour("soft"))
         where = QRectF(0, top - 4, LEFT - 8, 18)
         painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{most:.0f} min")
@@ -164,10 +164,10 @@ class DaysView(QWidget):
             played = day.clean + day.missed
             if played and width >= _ROOMY_PX:
                 painter.setPen(self.theme.colour("soft"))
-                painter.setFont(font(12))
+                painter.setFont(font(SMALL))
                 share = f"{day.clean / played:.0%}"
                 painter.drawText(QRectF(self._x(day) - 30, low - 17, 60, 16), Qt.AlignmentFlag.AlignCenter, share)
-        painter.setFont(font(13))
+        painter.setFont(font(BODY))
         painter.setPen(self.theme.colour("soft"))
         painter.drawText(QPointF(self._right + 6, ground - 50), "% clean")
         x, y = self._right + 6, ground
@@ -179,7 +179,7 @@ class DaysView(QWidget):
     def _dates(self, painter: QPainter) -> None:
         last = self.days[-1]
         painter.setPen(self.theme.colour("soft"))
-        painter.setFont(font(12))
+        painter.setFont(font(SMALL))
         step = max(1, self._span // 8)
         for back in range(0, self._span, step):
             day = last.day + timedelta(days=self._ahead - back)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.practice.skyline import Tower
 
 LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 22.0
@@ -64,7 +64,7 @@ class SkylineView(QWidget):
         painter.fillRect(self.rect(), self.theme.colour("paper"))
         if not self.towers:
             painter.setPen(self.theme.colour("soft"))
-            painter.setFont(font(15))
+            painter.setFont(font(BODY))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing planned to practise")
             return
         self._scale(painter)
@@ -80,7 +80,7 @@ class SkylineView(QWidget):
         return self.height() - BOTTOM - (self.height() - TOP - BOTTOM) * min(tempo, most) / most
 
     def _scale(self, painter: QPainter) -> None:
-        painter.setFont(font(13))
+        painter.setFont(font(BODY))
         top = self.target * _SHOWN
         step = next(s for s in (10, 20, 25, 50, 100, 200, 400) if top / s <= 6 or s == 400)
         for n in range(int(top // step) + 1):
@@ -93,7 +93,7 @@ class SkylineView(QWidget):
         x = LEFT
         for words, colour in _LEGEND:
             painter.setPen(self.theme.colour(colour))
-            painter.setFont(font(13, "normal" if colour == "soft" else "strong"))
+            painter.setFont(font(BODY, "normal" if colour == "soft" else "strong"))
             painter.drawText(QPointF(x, 16), words)
             x += painter.fontMetrics().horizontalAdvance(words + " ")
 
@@ -118,7 +118,7 @@ class SkylineView(QWidget):
             painter.drawLine(QLineF(x, y, x + width, y))
         if tower.bar is not None:
             painter.setPen(self.theme.colour("soft"))
-            painter.setFont(font(12))
+            painter.setFont(font(SMALL))
             painter.drawText(QPointF(x, self.height() - 6), str(tower.bar))
 
     def _target(self, painter: QPainter) -> None:
@@ -126,6 +126,6 @@ class SkylineView(QWidget):
         painter.setPen(QPen(self.theme.colour("ink"), 1.6, Qt.PenStyle.DashLine))
         painter.drawLine(QLineF(LEFT, y, self.width() - RIGHT, y))
         painter.setPen(self.theme.colour("ink"))
-        painter.setFont(font(13, "strong"))
+        painter.setFont(font(BODY, "strong"))
         painter.drawText(QPointF(self.width() - RIGHT + 6, y - 2), "target")
         painter.drawText(QPointF(self.width() - RIGHT + 6, y + 13), f"{self.target:g}")

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.glyphs import stroke_glyph
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, Theme, font
 from dromic.core.music.phrase import Event, Phrase
 from dromic.core.values.pitch import note_name
 
@@ -78,7 +78,7 @@ class FigureView(QWidget):
         left_over = len(phrase.events) - first - len(shown)
         if left_over > 0:
             painter.setPen(self.theme.colour("soft"))
-            painter.setFont(font(14))
+            painter.setFont(font(BODY))
             painter.drawText(QPointF(left, self.height() - 8), f"and {left_over} more notes, as they come")
 
     def _strings(self, painter: QPainter, phrase: Phrase, em: float, gap: float, top: float, left: float) -> None:

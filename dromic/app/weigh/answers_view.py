@@ -6,14 +6,18 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from dromic.app.kit.theme import Theme
 from dromic.app.kit.worker import Worker
+from dromic.app.weigh.candidates import OWN_WAY, SCHOOL, Candidate
+from dromic.app.weigh.side_by_side import SideBySide
 from dromic.core.plan.request import Request
 from dromic.core.questions.own_way import OwnWay, judge_own_way
 from dromic.core.questions.questions import QUESTIONS, Lines, Subject, answers
 from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.explain import many
+from dromic.core.setup.choices import Choices
 from dromic.core.values.progress import Progress
 
 AskedFor = Callable[[], Callable[[Progress], Subject] | None]
@@ -41,27 +45,41 @@ class _Words(QScrollArea):
         self.label.setText("\n\n".join(lines))
 
 
+OWN_QUESTION = "My way: what does it cost, and where is it another than the best?"
+_LIST_PX, _SHOWN_PX = 330, 300
+"""px of the list of questions, and the least of the strips that show where two ways differ"""
+
+
 class QuestionsView(QWidget):
     """The questions at the left, the answer at the right. `asked_for` gives what they are asked about, None where there
-    is nothing yet; what it gives is made on the worker."""
+    is nothing yet; what it gives is made on the worker. The last asks about the player's own way."""
 
     answered = pyqtSignal()
+    own_asked = pyqtSignal()
 
     def __init__(self, asked_for: AskedFor, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.asked_for = asked_for
         self.worker = Worker(self)
-        self.list, self.words = QListWidget(), _Words("answer")
+        self.list, self.words, self.own_way, self.pages = (
+            QListWidget(),
+            _Words("answer"),
+            OwnWayView(),
+            QStackedWidget(),
+        )
         self.list.setAccessibleName("questions")
         self.list.setWordWrap(True)
-        self.list.setFixedWidth(330)
+        self.list.setFixedWidth(_LIST_PX)
         self.list.setSpacing(4)
         for question in QUESTIONS:
             self.list.addItem(question.text)
+        self.list.addItem(OWN_QUESTION)
+        for page in (self.words, self.own_way):
+            self.pages.addWidget(page)
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 8, 8, 0)
         row.addWidget(self.list)
-        row.addWidget(self.words, 1)
+        row.addWidget(self.pages, 1)
         self.list.currentRowChanged.connect(self.ask)
         self.worker.answered.connect(self._answered)
         self.worker.refused.connect(lambda sentence: self.words.say((sentence,)))
@@ -70,6 +88,10 @@ class QuestionsView(QWidget):
 
     def ask(self, row: int) -> None:
         """Answer a question of the list."""
+        self.pages.setCurrentWidget(self.own_way if self.on_own_way else self.words)
+        if self.on_own_way:
+            self.worker.cancel()
+            self.own_asked.emit()
         if not 0 <= row < len(QUESTIONS):
             return
         make = self.asked_for()
@@ -80,10 +102,19 @@ class QuestionsView(QWidget):
         self.words.say(("Working it out…",))
         self.worker.start(lambda progress: answers(make(progress), name, progress))
 
+    @property
+    def on_own_way(self) -> bool:
+        """Whether the player's own way is asked about."""
+        return self.list.currentRow() == len(QUESTIONS)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.own_way.strips.set_theme(theme)
+
     def forget(self) -> None:
         """What was answered no longer holds."""
         self.worker.cancel()
-        self.list.setCurrentRow(-1)
+        if not self.on_own_way:
+            self.list.setCurrentRow(-1)
         self.words.say(("Choose a question.",))
 
     def _answered(self, lines: object) -> None:
@@ -125,15 +156,18 @@ def own_way_lines(found: OwnWay) -> Lines:
 
 
 class OwnWayView(QWidget):
-    """The player's own strokes and fingers judged."""
+    """The player's own strokes and fingers judged: in words, and drawn under the best plan with a mark wherever the two differ."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.worker = Worker(self)
-        self.words = _Words("your own way judged")
+        self.words, self.strips = _Words("your own way judged"), SideBySide()
+        self.strips.setMinimumHeight(_SHOWN_PX)
         column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 8, 0)
-        column.addWidget(self.words)
+        column.setContentsMargins(8, 0, 8, 0)
+        column.addWidget(self.strips)
+        column.addWidget(self.words, 1)
+        self.strips.hide()
         self.found: OwnWay | None = None
         self.request: Request | None = None
         self.worker.answered.connect(self._answered)
@@ -143,6 +177,7 @@ class OwnWayView(QWidget):
         """There is nothing to judge."""
         self.worker.cancel()
         self.request = self.found = None
+        self.strips.hide()
         self.words.say((why,))
 
     def judge(self, request: Request) -> None:
@@ -150,6 +185,7 @@ class OwnWayView(QWidget):
         if request == self.request:
             return
         self.request, self.found = request, None
+        self.strips.hide()
         self.words.say(("Judging your own way…",))
         self.worker.start(lambda progress: judge_own_way(request, progress))
 
@@ -157,3 +193,13 @@ class OwnWayView(QWidget):
         assert isinstance(found, OwnWay)
         self.found = found
         self.words.say(own_way_lines(found))
+        school = found.best.request.school.label
+        self.strips.show_entries(
+            [
+                Candidate(f"Best, {school}", SCHOOL, Choices(), found.best),
+                Candidate("My way", OWN_WAY, Choices(), found.plan),
+            ],
+            0,
+        )
+        self.strips.set_current(1)
+        self.strips.show()

@@ -9,7 +9,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.app.weigh.candidates import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
 from dromic.core.questions.alternatives import Balance, balance
 
@@ -78,14 +78,14 @@ class FrontierPlot(QWidget):
         if item.legend is not None:
             item.legend.scene().removeItem(item.legend)
             item.legend = None
-        item.addLegend(offset=(-16, -16), labelTextColor=theme.ink, labelTextSize="10pt")
+        item.addLegend(offset=(-16, -16), labelTextColor=theme.ink, labelTextSize=f"{BODY}px")
         for side, words in (("bottom", "work of the picking hand (sum of its loads to the power of the dial)"),
                             ("left", "work of the fretting hand")):  # fmt: skip
             axis = item.getAxis(side)
             axis.setPen(theme.colour("soft"))
             axis.setTextPen(theme.colour("ink"))
-            axis.setTickFont(font(12))
-            axis.setLabel(words, color=theme.ink, **{"font-size": "10pt"})
+            axis.setTickFont(font(SMALL))
+            axis.setLabel(words, color=theme.ink, **{"font-size": f"{BODY}px"})
         item.showGrid(x=True, y=True, alpha=0.15)
         self._unbeaten(item)
         for kind in SYMBOLS:
@@ -165,6 +165,6 @@ class FrontierPlot(QWidget):
 
     def _words(self, item: Any, words: str, heavy: bool) -> Any:
         text = pg.TextItem(words, color=self.theme.colour("ink"), anchor=(0, 0.5))
-        text.setFont(font(13, "heavy" if heavy else "normal"))
+        text.setFont(font(BODY, "heavy" if heavy else "normal"))
         item.addItem(text)
         return text

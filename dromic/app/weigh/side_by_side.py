@@ -22,13 +22,13 @@ from PyQt6.QtWidgets import QWidget
 from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.glyphs import stroke_glyph
 from dromic.app.kit.load_bar import HIGHEST_LOAD
-from dromic.app.kit.theme import LIGHT, Theme, font
+from dromic.app.kit.theme import BODY, HEAD, LIGHT, SMALL, Theme, font
 from dromic.app.weigh.candidates import Candidate
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import differing
 
 GUTTER, RULER = 170.0, 26.0
-STRING_GAP, HEAD, FEET = 11.0, 16.0, 40.0
+STRING_GAP, OVER, FEET = 11.0, 16.0, 40.0
 """px between strings, above the top one, and below the lowest for strokes and loads"""
 _COMFORT_PX = 30.0
 _LOAD_PX = 16.0
@@ -89,7 +89,7 @@ class SideBySide(CanvasArea):
     @property
     def row_height(self) -> float:
         strings = next((e.plan.request.instrument.strings for e in self.entries if e.plan is not None), 6)
-        return HEAD + (strings - 1) * STRING_GAP + FEET
+        return OVER + (strings - 1) * STRING_GAP + FEET
 
     def x_at(self, seconds: float) -> float:
         return GUTTER + 16 + seconds * self.px_per_s - self.horizontalScrollBar().value()
@@ -158,10 +158,10 @@ class SideBySide(CanvasArea):
             if -self.row_height < top < size.height():
                 self._row(painter, number, top)
         painter.fillRect(QRectF(0, 0, size.width(), RULER), theme.colour("panel"))
-        painter.setFont(font(12))
+        painter.setFont(font(SMALL))
         painter.setPen(theme.colour("soft"))
         painter.drawText(QRectF(12, 0, GUTTER - 16, RULER), Qt.AlignmentFlag.AlignVCenter, "low string on top")
-        painter.setFont(font(13, "strong"))
+        painter.setFont(font(BODY, "strong"))
         for bar in plan.request.phrase.bars:
             x = self.x_at(plan.request.phrase.seconds_at(bar.start))
             if GUTTER <= x <= size.width():
@@ -182,7 +182,7 @@ class SideBySide(CanvasArea):
             painter.fillRect(QRectF(0, top, 5, self.row_height), theme.colour("ink"))
         painter.save()
         painter.setClipRect(QRectF(GUTTER, 0, wide - GUTTER, self.viewport().height()))
-        first = top + HEAD
+        first = top + OVER
         strings = plan.request.instrument.strings
         low = first + (strings - 1) * STRING_GAP
         marked = self.marked.get(number, frozenset())
@@ -216,7 +216,7 @@ class SideBySide(CanvasArea):
     def _event(self, painter: QPainter, plan: Plan, event: int, x: float, first: float, low: float) -> None:
         theme = self.theme
         notes = plan.events[event]
-        painter.setFont(font(12, "heavy"))
+        painter.setFont(font(SMALL, "heavy"))
         for note in notes:
             y = first + (plan.request.instrument.strings - note.string) * STRING_GAP
             words = "x" if "dead" in note.marks else str(note.fret)
@@ -226,7 +226,7 @@ class SideBySide(CanvasArea):
             painter.drawText(box, CENTRE, words)
         lead = notes[0]
         if lead.stroke == "none":
-            painter.setFont(font(11, "strong"))
+            painter.setFont(font(SMALL, "strong"))
             painter.setPen(theme.colour("fret"))
             painter.drawText(QRectF(x - 10, low + 5, 20, 14), CENTRE, lead.attack[:1])
         else:
@@ -254,14 +254,14 @@ class SideBySide(CanvasArea):
         theme = self.theme
         assert entry.plan is not None
         painter.setPen(theme.colour("ink"))
-        painter.setFont(font(14, "heavy"))
+        painter.setFont(font(BODY, "heavy"))
         box = QRectF(12, top + 6, GUTTER - 18, 36)
         painter.drawText(box, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, entry.label)
         ceiling = "no limit" if entry.plan.ceiling is None else f"{entry.plan.ceiling:.0f}"
-        painter.setFont(font(22, "heavy"))
+        painter.setFont(font(HEAD, "heavy"))
         painter.drawText(QRectF(12, top + 38, GUTTER - 18, 28), Qt.AlignmentFlag.AlignVCenter, ceiling)
         wide = painter.fontMetrics().horizontalAdvance(ceiling)
-        painter.setFont(font(12))
+        painter.setFont(font(SMALL))
         painter.setPen(theme.colour("soft"))
         if entry.plan.ceiling is not None:
             painter.drawText(

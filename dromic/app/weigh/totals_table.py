@@ -35,6 +35,8 @@ class TotalsTable(QTableWidget):
 
     chosen = pyqtSignal(int)
     taken = pyqtSignal()
+    sort_asked = pyqtSignal(str)
+    """the name of a measure"""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -42,14 +44,30 @@ class TotalsTable(QTableWidget):
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectColumns)
         self.setAlternatingRowColors(True)
+        self.numbers: list[int] = []
+        """the entry of each column"""
         side = self.verticalHeader()
         if side is not None:
             side.setDefaultSectionSize(ROW_PX)
-        self.currentCellChanged.connect(lambda row, column, *_: self.chosen.emit(column) if column >= 0 else None)
+            side.setSectionsClickable(True)
+            side.sectionClicked.connect(self._ask_sort)
+        self.currentCellChanged.connect(
+            lambda row, column, *_: self.chosen.emit(self.numbers[column]) if 0 <= column < len(self.numbers) else None
+        )
         self.itemActivated.connect(lambda _: self.taken.emit())
 
-    def show_entries(self, entries: Sequence[Candidate], reference: int | None = None) -> None:
-        """A column for each entry; what is played otherwise is counted against the reference, else against the fastest."""
+    def _ask_sort(self, row: int) -> None:
+        if row < len(MEASURES) and MEASURES[row].words is None:
+            self.sort_asked.emit(MEASURES[row].name)
+
+    def show_entries(
+        self, every: Sequence[Candidate], reference: int | None = None, order: Sequence[int] | None = None
+    ) -> None:
+        """A column for each entry, in the order of their numbers or another; what is played otherwise is counted against the
+        reference, else against the fastest."""
+        self.numbers = list(range(len(every)) if order is None else order)
+        reference = self.numbers.index(reference) if reference in self.numbers else None
+        entries = [every[n] for n in self.numbers]
         plans = [e.plan for e in entries]
         self.blockSignals(True)
         self.setColumnCount(len(entries))
@@ -88,7 +106,8 @@ class TotalsTable(QTableWidget):
         self.setItem(row, column, item)
 
     def set_current(self, number: int) -> None:
-        if 0 <= number < self.columnCount() and number != self.currentColumn():
+        column = self.numbers.index(number) if number in self.numbers else -1
+        if column >= 0 and column != self.currentColumn():
             self.blockSignals(True)
-            self.setCurrentCell(max(0, self.currentRow()), number)
+            self.setCurrentCell(max(0, self.currentRow()), column)
             self.blockSignals(False)

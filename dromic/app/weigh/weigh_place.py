@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import date
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QAction
@@ -27,17 +27,17 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.app.kit.lean_icon import lean_icon
 from dromic.app.kit.theme import LIGHT, Theme
-from dromic.app.weigh.answers_view import OwnWayView, QuestionsView
-from dromic.app.weigh.bar_table import LOWEST, TOO_SLOW, BarTable
+from dromic.app.weigh.answers_view import QuestionsView
 from dromic.app.weigh.candidates import (
     ALTERNATIVE,
     Candidate,
     decision_for,
 )
 from dromic.app.weigh.side_by_side import SideBySide
-from dromic.app.weigh.totals_table import BEST, TotalsTable
+from dromic.app.weigh.ways_page import WORK, WaysPage
 from dromic.app.weigh.weighing import Weighing
 from dromic.core.music.phrase import Phrase
+from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import Balance
 from dromic.core.questions.questions import Subject
 from dromic.core.reports.ceiling_words import about
@@ -49,9 +49,6 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.plan_requests import instrument_for, request_for
 from dromic.store.roster import Roster
-
-if TYPE_CHECKING:
-    from dromic.app.weigh.frontier_plot import FrontierPlot
 
 MOST_ALTERNATIVES = 4
 
@@ -78,11 +75,7 @@ class WeighPlace(QWidget):
         self._stale: set[QWidget | None] = set()
         """pages that do not show the latest entries yet"""
         self.words, self.legend, self.tabs = QLabel(), QLabel(), QTabWidget()
-        self.table, self.side, self.bars = TotalsTable(), SideBySide(), BarTable()
-        self.own_way, self.questions = OwnWayView(), QuestionsView(self._asked_about)
-        self.frontier_page = QWidget()
-        self.frontier: FrontierPlot | None = None
-        """made when it is first looked at: plots load slowly"""
+        self.ways, self.side, self.questions = WaysPage(), SideBySide(), QuestionsView(self._asked_about)
         self.bar, self.cancel_button = QProgressBar(), QPushButton("Cancel")
         self.take_button, self.keep_button = QPushButton("Take it to Plan"), QPushButton("Keep this one…")
         self.schools_button, self.leans_button = QPushButton(), QPushButton()
@@ -118,14 +111,9 @@ class WeighPlace(QWidget):
         self.against.setFixedWidth(_AGAINST_PX)
         for widget in (self.schools_button, self.leans_button, self.alternatives, self.own, self.against):
             top.addWidget(widget)
-        frontier = QVBoxLayout(self.frontier_page)
-        frontier.setContentsMargins(0, 0, 0, 0)
         for page, text, legend in (
-            (self.table, "Totals", f"{BEST.strip()} the best of its row"),
+            (self.ways, "Ways", ""),
             (self.side, "Side by side", "wedge and band: played otherwise than in the plan on top; hatched: does not fit"),
-            (self.bars, "Bar by bar", f"{LOWEST.strip()} the bar that limits a plan; {TOO_SLOW.strip()} under the tempo asked for"),
-            (self.frontier_page, "Both hands' work", "further left and further down is less work; click a point to choose it"),
-            (self.own_way, "My way", "your own strokes and fingers, written or pinned, against the best plan of the school on Plan"),
             (self.questions, "Questions", "about the plan on Plan; every number is an estimate"),
         ):  # fmt: skip
             self.tabs.addTab(page, text)
@@ -139,7 +127,7 @@ class WeighPlace(QWidget):
             row.addWidget(button)
         row.addSpacing(14)
         row.addWidget(self.legend, 1)
-        self.take_button.setToolTip("Or double-click its column")
+        self.take_button.setToolTip("Or double-click it, or press Enter on it")
         self.keep_button.setToolTip("Write down that this plan is the one, and why (Ctrl+D)")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -177,8 +165,11 @@ class WeighPlace(QWidget):
         self.cancel_button.clicked.connect(weighing.cancel)
         self.take_button.clicked.connect(self._take)
         self.keep_button.clicked.connect(self.ask_keep)
-        self.table.taken.connect(self._take)
-        for view in (self.table, self.side, self.bars):
+        self.ways.taken.connect(self._take)
+        self.ways.arranged.connect(lambda _: self._show_page())
+        self.ways.balanced.connect(self._tell_balance)
+        self.questions.own_asked.connect(self._judge_own)
+        for view in (self.ways, self.side):
             view.chosen.connect(self.choose)
         self.alternatives.valueChanged.connect(lambda n: weighing.want(replace(weighing.wanted, alternatives=n)))
         self.own.toggled.connect(lambda on: weighing.want(replace(weighing.wanted, own=bool(on))))
@@ -231,7 +222,7 @@ class WeighPlace(QWidget):
     def _show(self, entries: list[Candidate]) -> None:
         """Other candidates on every page."""
         self.entries = entries
-        self._stale = {self.table, self.side, self.bars}
+        self._stale = {self.ways, self.side}
         held = self.against.currentText()
         self.against.clear()
         self.against.addItem(_FASTEST, None)
@@ -266,17 +257,15 @@ class WeighPlace(QWidget):
 
     def _hold_against(self) -> None:
         """Another entry to hold the others against."""
-        self._stale |= {self.table, self.side}
+        self._stale |= {self.ways, self.side}
         self._fill(self.tabs.currentWidget())
 
     def choose(self, number: int) -> None:
         """Make an entry the current one, in every view."""
         self.current = number
-        for view in (self.table, self.side, self.bars):
+        for view in (self.ways, self.side):
             if view not in self._stale:
                 view.set_current(number)
-        if self.frontier is not None:
-            self.frontier.set_current(number)
         planned = 0 <= number < len(self.entries) and self.entries[number].plan is not None
         label = self.entries[number].label if planned else ""
         if planned and self.entries[number].why:
@@ -291,56 +280,42 @@ class WeighPlace(QWidget):
         if page not in self._stale:
             return
         self._stale.discard(page)
-        if page is self.side:
-            self.side.show_entries(self.entries, self.reference)
-        elif page is self.bars:
-            self.bars.show_entries(self.entries)
-        else:
-            self.table.show_entries(self.entries, self.reference)
-        for view in (self.table, self.side, self.bars):
+        for view in (self.ways, self.side):
             if view is page:
+                view.show_entries(self.entries, self.reference)
                 view.set_current(self.current)
 
     def _show_page(self) -> None:
         """What only one page needs is worked out when it is looked at."""
         page = self.tabs.currentWidget()
-        self.legend.setText(self.tabs.tabToolTip(self.tabs.currentIndex()))
+        self.legend.setText(self.ways.legend if page is self.ways else self.tabs.tabToolTip(self.tabs.currentIndex()))
         self._fill(page)
+        if page is self.ways and self.ways.arrangement == WORK:
+            request = self._asked()
+            if request is not None:
+                self.weighing.balance(request)
+        elif page is self.questions and self.questions.on_own_way:
+            self._judge_own()
+
+    def _asked(self) -> Request | None:
+        """What is asked for on Plan; None where nothing can be."""
         weighing = self.weighing
         if weighing.phrase is None or not weighing.phrase.events or not self.entries:
-            self.own_way.forget("This phrase has no notes yet.")
-            if self.frontier is not None:
-                self.frontier.show_entries([])
-            return
+            self.questions.own_way.forget("This phrase has no notes yet.")
+            return None
         try:
-            request = weighing.request()
+            return weighing.request()
         except DromicError as error:  # no plan can be asked for, on this instrument say
-            self.own_way.forget(str(error))
-            return
-        if page is self.own_way:
-            self.own_way.judge(request)
-        elif page is self.frontier_page:
-            plot = self._plot()
-            plot.show_entries(self.entries)
-            plot.set_current(self.current)
-            weighing.balance(request)
+            self.questions.own_way.forget(str(error))
+            return None
 
-    def _plot(self) -> FrontierPlot:
-        if self.frontier is None:
-            from dromic.app.weigh.frontier_plot import FrontierPlot
-
-            plot = FrontierPlot()
-            plot.set_theme(self.theme)
-            plot.chosen.connect(self.choose)
-            plot.balanced.connect(self._tell_balance)
-            layout = self.frontier_page.layout()
-            assert layout is not None
-            layout.addWidget(plot)
-            self.frontier = plot
-        return self.frontier
+    def _judge_own(self) -> None:
+        request = self._asked()
+        if request is not None:
+            self.questions.own_way.judge(request)
 
     def _show_frontier(self, found: object) -> None:
-        self._plot().show_frontier(found)  # type: ignore[arg-type]
+        self.ways.plot().show_frontier(found)  # type: ignore[arg-type]
 
     def _tell_balance(self, one: Balance) -> None:
         self.noticed.emit(
@@ -389,13 +364,11 @@ class WeighPlace(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
-        self.side.set_theme(theme)
-        self.bars.set_theme(theme)
-        if self.frontier is not None:
-            self.frontier.set_theme(theme)
+        for view in (self.ways, self.side, self.questions):
+            view.set_theme(theme)
 
     def stop(self) -> None:
         """The window closes."""
         self.weighing.stop()
-        for worker in (self.questions.worker, self.own_way.worker):
+        for worker in (self.questions.worker, self.questions.own_way.worker):
             worker.close()

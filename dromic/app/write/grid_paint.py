@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen
 
 from dromic.app.kit.glyphs import stroke_glyph
-from dromic.app.kit.theme import Theme, font
+from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.app.write.grid_rows import FREE_LANE, GUTTER, HEADER, LANE, GridRows, Row
 from dromic.app.write.pen import FREE, Pen
 from dromic.core.music.phrase import Bar, Event, Note, Phrase
@@ -79,7 +79,7 @@ class GridPainter:
     def _strings(self, row: Row) -> None:
         right = self.rows.x(row, row.end)
         names = [note_name(self.instrument.open_pitch(s)) for s in range(1, self.rows.strings + 1)]
-        self.painter.setFont(font(12))
+        self.painter.setFont(font(SMALL))
         for string, name in enumerate(["name", *names]):
             y = self.rows.lane_y(row, string)
             self.painter.setPen(self.theme.colour("soft"))
@@ -106,7 +106,7 @@ class GridPainter:
         if bar.pace != (before.pace if before is not None else 1.0):
             words.append(f"at {self.phrase.tempo_in(index):.4g}")
         section = next((s for s in self.phrase.sections if s.first == index), None)
-        painter.setFont(font(12, "strong"))
+        painter.setFont(font(SMALL, "strong"))
         painter.setPen(self.theme.colour("ink"))
         text = "   ".join(words)
         painter.drawText(QPointF(x + 3, row.top + 12), text)
@@ -149,7 +149,7 @@ class GridPainter:
                 at = bar.start + beat
                 if beat and at < bar.end:
                     self._line(row, at, 0.9, "line")
-                painter.setFont(font(11))
+                painter.setFont(font(SMALL))
                 painter.setPen(self.theme.colour("soft"))
                 if at < bar.end:
                     painter.drawText(QPointF(self.rows.x(row, at) + 3, row.top + HEADER - 3), str(number))
@@ -188,7 +188,7 @@ class GridPainter:
         wide = painter.fontMetrics().horizontalAdvance(name)
         x = box.left() + 3
         if attack:
-            painter.setFont(font(11, "strong"))
+            painter.setFont(font(SMALL, "strong"))
             painter.setPen(theme.colour("pick"))
             painter.drawText(QPointF(x - 1, y + 5), attack)
             x += painter.fontMetrics().horizontalAdvance(attack)
@@ -210,7 +210,7 @@ class GridPainter:
         words += [sign for mark, sign in _MARK_SIGNS.items() if mark in note.marks]
         words += [f"?{note.fret + note.doubt if note.fret is not None else ''}"] if note.doubt else []
         words += ["\N{RIGHT DOUBLE QUOTATION MARK}"] if note.words else []
-        painter.setFont(font(12, "strong"))
+        painter.setFont(font(SMALL, "strong"))
         painter.setPen(self.theme.colour("soft"))
         text = " ".join(words)
         if text:
@@ -223,7 +223,7 @@ class GridPainter:
             stroke_glyph(painter, self.theme.colour("pick"), QPointF(x + 6, y), note.stroke, 11)
             x += 15
         if note.finger is not None:
-            painter.setFont(font(11, "strong"))
+            painter.setFont(font(SMALL, "strong"))
             painter.setPen(self.theme.colour("fret"))
             painter.drawText(QPointF(x, y - 1), note.finger)
 

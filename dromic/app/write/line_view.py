@@ -6,7 +6,7 @@ from PyQt6.QtCore import QSignalBlocker, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QTextEdit, QVBoxLayout, QWidget
 
-from dromic.app.kit.theme import LIGHT, Theme, relook
+from dromic.app.kit.theme import HEAD, LIGHT, Theme, relook
 
 PARSE_AFTER_MS = 120
 HELP = (
@@ -43,7 +43,7 @@ class LineView(QWidget):
         self._soon.timeout.connect(lambda: self.typed.emit(self.text.toPlainText()))
         self.text.textChanged.connect(self._soon.start)
         shown = QFont(self.text.font())
-        shown.setPixelSize(16)
+        shown.setPixelSize(HEAD)
         self.text.setFont(shown)
 
     def set_theme(self, theme: Theme) -> None:

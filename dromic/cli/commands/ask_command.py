@@ -84,7 +84,8 @@ def _what_if(options: argparse.Namespace, solved: Any, request: Request) -> str:
     if options.json:
         choices = [
             {"change": one.change.text, "ceiling": _rounded(one.ceiling), "gain": round(one.gain, 2),
-             "picking": round(one.picking, 3), "fretting": round(one.fretting, 3), "others": one.others, "after": one.after}
+             "picking": round(one.picking, 3), "fretting": round(one.fretting, 3),
+             "strain": round(one.strain, 3), "whole": round(one.whole, 3), "others": one.others, "after": one.after}
             for one in found
         ]  # fmt: skip
         return _json(options, note=options.note, ceiling=_rounded(solved.plan.ceiling), choices=choices)

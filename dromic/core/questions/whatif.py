@@ -23,8 +23,8 @@ STROKES = (DOWN, UP)
 @dataclass(frozen=True, slots=True)
 class Choice:
     """One other way to play a note: what to change, the ceiling with it, how much more work (in units of the
-    objective) each hand has than now, how many notes are played otherwise than now, and what becomes of the strokes
-    after it."""
+    objective) each hand has than now, how many notes are played otherwise than now, what becomes of the strokes
+    after it, and how much dearer the plan is on the whole, with strain and all prices that are no hand's work in time."""
 
     change: Change
     ceiling: float | None
@@ -34,16 +34,22 @@ class Choice:
     fretting: float
     others: int
     after: str = ""
+    whole: float = 0.0
+
+    @property
+    def strain(self) -> float:
+        """What the whole changes by beside the work of the hands: stretches, barres, prices of strokes and strings."""
+        return self.whole - self.picking - self.fretting
 
 
 def what_if(solved: Solved, event: int, progress: Progress | None = None) -> tuple[Choice, ...]:
-    """Every other choice for an event, the highest ceiling first, then the least work."""
+    """Every other choice for an event, the highest ceiling first, then what costs the whole least."""
     found: list[Choice] = []
     for tried in _tried(solved, event):
         if progress is not None and not progress(0.5):
             raise Cancelled
         found.append(_choice(solved.plan, tried, event))
-    return tuple(sorted(found, key=lambda c: (-(c.ceiling or float("inf")), c.picking + c.fretting)))
+    return tuple(sorted(found, key=lambda c: (-(c.ceiling or float("inf")), c.whole)))
 
 
 def _tried(solved: Solved, event: int) -> Iterator[Tried]:
@@ -82,6 +88,7 @@ def _choice(now: Plan, tried: Tried, event: int) -> Choice:
         fretting=fretting_work(plan, dial) - fretting_work(now, dial),
         others=len([e for e in differing(plan, now) if e != event]),
         after=after_strokes(now, plan, event),
+        whole=plan.cost - now.cost,
     )
 
 

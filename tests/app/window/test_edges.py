@@ -74,6 +74,8 @@ def test_weigh_over_a_phrase_made_empty_shows_nothing_of_the_one_before(qtbot, d
     window.open_book.add_phrase()
     for tab in range(weigh.tabs.count()):
         weigh.tabs.setCurrentIndex(tab)
+    for name in ("work", "table", "rows"):
+        weigh.ways.arrange(name)
     assert weigh.entries == [] and "no notes" in weigh.words.text() and not weigh.take_button.isEnabled()
     window.open_book.undo.undo()
     qtbot.waitUntil(lambda: bool(weigh.entries), timeout=WAIT)
@@ -85,10 +87,10 @@ def test_both_jobs_of_weigh_end_whichever_is_called_off(qtbot, demo_window):
     window.go_to("Weigh")
     weigh = window.weigh_place
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.weighing.worker.running, timeout=WAIT)
-    weigh.tabs.setCurrentWidget(weigh.frontier_page)
+    weigh.ways.arrange("work")
     weigh.alternatives.setValue(3)
-    weigh.tabs.setCurrentWidget(weigh.table)
-    weigh.tabs.setCurrentWidget(weigh.frontier_page)
+    weigh.ways.arrange("table")
+    weigh.ways.arrange("work")
     qtbot.waitUntil(
         lambda: not weigh.weighing.worker.running and not weigh.weighing.frontier_worker.running, timeout=WAIT
     )

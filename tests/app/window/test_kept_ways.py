@@ -51,12 +51,14 @@ def test_another_plan_is_the_reference(qtbot, window):
     number = next(n for n, e in enumerate(place.entries) if e.kind == KEPT)
     place.against.setCurrentIndex(place.against.findData(number))
     place.against.activated.emit(place.against.currentIndex())
-    row = place.table.rowCount() - 1
-    assert place.table.verticalHeaderItem(row).text() == f"{DIFFERING} {place.entries[number].label}"
+    place.ways.arrange("table")
+    table = place.ways.table
+    row = table.rowCount() - 1
+    assert table.verticalHeaderItem(row).text() == f"{DIFFERING} {place.entries[number].label}"
     reference = place.entries[number].plan
     for column, entry in enumerate(place.entries):
         if entry.plan is not None:
-            assert place.table.item(row, column).text() == str(len(differing(entry.plan, reference)))
+            assert table.item(row, table.numbers.index(column)).text() == str(len(differing(entry.plan, reference)))
     place.tabs.setCurrentWidget(place.side)
     assert place.side.reference == number
 

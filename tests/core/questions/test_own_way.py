@@ -10,7 +10,7 @@ from dromic import presets
 from dromic.app.weigh.answers_view import own_way_lines
 from dromic.core.questions.own_way import best_request, judge_own_way, own_request
 from dromic.core.questions.questions import COUNT_OF_DEAREST, QUESTIONS, Subject, answers
-from dromic.core.reports.comparison import ceilings_by_bar, fretting_work, picking_work
+from dromic.core.reports.comparison import ceilings_by_bar, differing, fretting_work, picking_work
 from dromic.core.search.planner import plan, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.setup.player_settings import NUMBERS
@@ -157,9 +157,13 @@ def test_questions_and_ones_own_way_in_the_window(qtbot, demo_window):
     weigh = demo_window.weigh_place
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.bar.isVisible(), timeout=60000)
     assert weigh.entries[-1].label == "My way" and weigh.entries[-1].plan.request.overrides == ((4, "up"),)
-    weigh.tabs.setCurrentWidget(weigh.own_way)
-    qtbot.waitUntil(lambda: weigh.own_way.found is not None, timeout=20000)
-    told = weigh.own_way.words.label.text()
+    weigh.tabs.setCurrentWidget(weigh.questions)
+    own = weigh.questions.own_way
+    weigh.questions.list.setCurrentRow(weigh.questions.list.count() - 1)
+    qtbot.waitUntil(lambda: own.found is not None, timeout=20000)
+    # drawn under the best plan, marked where the two are not the same
+    assert own.strips.isVisible() and own.strips.marked[1] == set(differing(own.found.plan, own.found.best)) >= {4}
+    told = own.words.label.text()
     assert "Note 5" in told and "Pulse wants the other stroke there" in told
     weigh.tabs.setCurrentWidget(weigh.questions)
     for row in range(len(QUESTIONS)):

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.plan.what_if_list import details_of, verdict_of
+from dromic.app.plan.what_if_list import BETTER, SAME, WORSE, details_of, sign_of, verdict_of
 from dromic.core.music.differences import followed
 from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan.finding import Change
@@ -45,6 +45,8 @@ def test_every_choice_is_what_a_plan_made_anew_comes_to(school, event):
             continue
         anew = as_planned_anew(asked, choice, event)
         assert choice.ceiling == pytest.approx(anew.ceiling), choice.change.text
+        assert choice.whole == pytest.approx(anew.cost - solved.plan.cost, abs=1e-6)
+        assert choice.whole == pytest.approx(choice.picking + choice.fretting + choice.strain)
         assert choice.gain == pytest.approx(anew.ceiling - solved.plan.ceiling)
         lead = anew.events[event][0]
         for pin in choice.change.pins:
@@ -70,10 +72,14 @@ def test_strokes_after_an_override_are_told():
 
 def test_words_for_a_choice():
     made = Choice(Change("play note 4 on string 2"), 132.4, 12.0, -0.5, 0.01, 2)
+    assert verdict_of(made) == "ceiling up 12 to about 132" and sign_of(made) == BETTER
+    strained = replace(made, gain=0.0, whole=0.31)
+    told = details_of(strained)
     assert (
-        verdict_of(made) == "ceiling up 12 to about 132"
-        and details_of(made) == "picking -0.50; fretting as now; 2 more notes change"
-    )
+        told == ("on the whole +0.31 (picking -0.50, fretting as now, strain and prices +0.80); 2 more notes change")
+        and sign_of(strained) == WORSE
+    )  # easier for a hand, dearer in all
+    assert sign_of(replace(strained, whole=0.0)) == SAME and sign_of(replace(strained, whole=-0.2)) == BETTER
     assert verdict_of(replace(made, gain=-3.0)) == "ceiling down 3 to about 132"
     assert (
         verdict_of(replace(made, gain=0.1)) == "ceiling stays at about 132"

@@ -7,11 +7,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.weigh.bar_table import LOWEST
 from dromic.app.weigh.candidates import ALTERNATIVE, LEAN, SCHOOL, WeighScope
 from dromic.app.weigh.totals_table import BEST
 from dromic.app.window.window import demo_songbook
-from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
+from dromic.core.reports.comparison import MEASURES, NUMBERED, best_at, ceilings_by_bar, differing, fastest
+from dromic.core.reports.standing import STRENGTHS, pressed_bars, ranked, strengths
 from dromic.formats.sheet.sheet import sheet
 from tests.build import phrase, planned
 
@@ -38,6 +38,31 @@ def test_differing_notes_are_told():
     assert set(strokes) <= set(events) and strokes and differing(one, one) == []
 
 
+def test_plans_are_ranked_and_named_by_what_they_are_best_at():
+    plans = [planned(LINE, school) for school in ("alternate", "economy", "downs")]
+    by_ceiling = ranked(NUMBERED["ceiling"], [None, *plans])
+    assert by_ceiling[-1] == 0 and [plans[n - 1].ceiling for n in by_ceiling[:3]] == sorted(
+        (p.ceiling for p in plans), reverse=True
+    )
+    travel = [plans[n].totals.pick_travel_mm for n in ranked(NUMBERED["pick-travel"], plans)]
+    assert travel == sorted(travel)  # less is better
+    words = strengths([*plans, None])
+    assert words[-1] == "" and len(set(words)) > 1 and set(words) <= {"", *(word for word, _ in STRENGTHS)}
+    for plan, word in zip(plans, words, strict=False):
+        if word:
+            measure = NUMBERED[dict(STRENGTHS)[word]]
+            assert measure.of(plan) == max((measure.of(p) for p in plans), key=lambda v: measure.better * v)
+    assert strengths([plans[0], plans[0]]) == ["", ""]  # what all are best at tells none apart
+    assert all(name in NUMBERED for _, name in STRENGTHS)
+
+
+def test_bars_are_pressed_as_far_as_the_tempo_goes_to_their_limit():
+    plan = planned(LINE, "alternate")
+    pressed, limits = pressed_bars(plan), ceilings_by_bar(plan)
+    assert max(p for p in pressed if p) == pytest.approx(plan.request.phrase.tempo / plan.ceiling)
+    assert [p is None for p in pressed] == [bar not in limits for bar in range(len(pressed))]
+
+
 @pytest.fixture
 def window(qtbot, bare_window):
     bare_window.open_file(demo_songbook(), 3)
@@ -56,12 +81,14 @@ def weighed(qtbot, window):
 def test_all_schools_are_weighed_and_one_is_taken_to_plan(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_F4)
     place = weighed(qtbot, window)
-    table = place.table
+    place.ways.arrange("table")
+    table = place.ways.table
     assert [e.label for e in place.entries] == [s.label for s in presets.schools().values()]
     heads = [table.horizontalHeaderItem(c).text().replace("\n", " ") for c in range(table.columnCount())]
-    assert heads == [e.label for e in place.entries]
-    top = fastest([e.plan for e in place.entries])
-    best = place.entries[top]
+    order = ranked(NUMBERED["ceiling"], [e.plan for e in place.entries])
+    assert heads == [place.entries[n].label for n in order] and table.numbers == order
+    number = fastest([e.plan for e in place.entries])
+    best, top = place.entries[number], table.numbers.index(number)
     assert table.item(0, top).text() == f"{BEST}{best.plan.ceiling:.0f}" and table.item(0, top).font().bold()
     low, high = best.plan.ceiling_range
     assert table.item(1, top).text() == f"{low:.0f}–{high:.0f}"
@@ -104,26 +131,58 @@ def test_leans_and_other_ways_are_weighed_too(qtbot, window):
 def test_every_view_shows_the_same_plan_as_current(qtbot, window):
     place = weighed(qtbot, window)
     place.choose(3)
-    for page in (place.bars, place.side):
-        place.tabs.setCurrentWidget(page)
-    assert place.table.currentColumn() == place.side.current == 3
-    assert place.bars.numbers[place.bars.currentRow()] == 3
+    rows, table = place.ways.rows, place.ways.table
+    place.ways.arrange("table")
+    place.tabs.setCurrentWidget(place.side)
+    assert table.numbers[table.currentColumn()] == place.side.current == rows.current == 3
     QTest.keyClick(place.side, Qt.Key.Key_Down)
     row = place.side.rows.index(3)
-    assert place.current == place.side.rows[row + 1] == place.table.currentColumn()
+    assert place.current == place.side.rows[row + 1] == table.numbers[table.currentColumn()]
     reference = place.entries[place.side.reference].plan
     for number in place.side.rows:
         plan = place.entries[number].plan
         assert place.side.marked[number] == set(differing(plan, reference))
-        line = place.bars.numbers.index(number)
-        told = [place.bars.item(line, c).text() for c in range(place.bars.columnCount())]
-        assert any(
-            t.startswith(LOWEST) and t.endswith(f" {plan.ceiling:.0f}") for t in told
-        )  # some bar limits the whole
-    place.tabs.setCurrentWidget(place.frontier_page)
-    qtbot.waitUntil(lambda: bool(place._plot().frontier), timeout=60000)
-    place._plot().list.setCurrentRow(1)
+        told = [rows.told(number, bar) for bar in range(len(rows.bars[number]))]
+        assert any(f"up to about {plan.ceiling:.0f}," in t for t in told)  # some bar limits the whole
+    place.tabs.setCurrentWidget(place.ways)
+    place.ways.arrange("work")
+    qtbot.waitUntil(lambda: bool(place.ways.plot().frontier), timeout=60000)
+    place.ways.plot().list.setCurrentRow(1)
     assert place.current == 1
+
+
+def test_weigh_opens_on_a_picture_of_the_plans_gone_through_by_keys_and_pointed_at(qtbot, window):
+    place = weighed(qtbot, window)
+    rows = place.ways.rows
+    assert place.tabs.count() == 3 and place.tabs.currentWidget() is place.ways and rows.isVisible()
+    top = rows.order[0]
+    assert top == rows.best == rows.current == fastest([e.plan for e in place.entries]) and rows.words[top] == "fastest"
+    assert window.focusWidget() is rows
+    QTest.keyClick(rows, Qt.Key.Key_Down)
+    second = rows.order[1]
+    assert place.current == rows.current == second and place.entries[second].label in place.take_button.text()
+    assert rows.row_rect(second).height() > rows.row_rect(top).height()  # the one chosen tells its bars
+    bar = next(n for n, share in enumerate(rows.bars[second]) if share)
+    number, found = rows.at(rows.cell_rect(second, bar).center())
+    assert (number, found) == (second, bar) and "fits up to about" in rows.told(number, found)
+    assert f"Ceiling, an estimate: {place.entries[top].plan.ceiling:.0f}" in rows.told(top)
+    # sorted by what the player asks for, in the picture and in the table
+    place.ways.sort.setCurrentIndex(place.ways.sort.findData("pick-travel"))
+    travel = [place.entries[n].plan.totals.pick_travel_mm for n in rows.order]
+    assert travel == sorted(travel)
+    QTest.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
+    place.ways.arrange("table")
+    assert place.ways.table.numbers == rows.order and place.current == second
+    place.ways.table.verticalHeader().sectionClicked.emit(0)
+    assert place.ways.sort.currentData() == "ceiling" and place.ways.table.numbers[0] == top
+    place.ways.arrange("rows")
+    line = rows.line()
+    assert line.left < line.x(place.entries[top].plan.ceiling) < line.right
+    point = rows.row_rect(top).center().toPoint()
+    QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, pos=point)
+    assert place.current == top
+    QTest.keyClick(rows, Qt.Key.Key_Return)
+    assert window.place == "Plan" and window.planning.choices.school == place.entries[top].choices.school
 
 
 def test_a_decision_is_kept_in_the_document_and_found_again(qtbot, window, tmp_path):
