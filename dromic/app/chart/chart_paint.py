@@ -302,7 +302,7 @@ def _strokes(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         accent = "accent" in stroke.marks
         painter.setPen(round_pen(theme.colour("pick"), 5.5 if accent else 4.0))
         painter.drawLine(start, end)
-        way = 1 if stroke.down else -1
+        way = 1 if stroke.down == lanes.low_on_top else -1
         head = QPolygonF(
             [
                 QPointF(end.x(), end.y() + 3 * way),
@@ -447,7 +447,8 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         painter.rotate(-90)
         painter.setPen(theme.colour(name))
         painter.setFont(font(BODY, "heavy"))
-        painter.drawText(QRectF(-height / 2, -10, height, 20), CENTRE, text)
+        fits = painter.fontMetrics().horizontalAdvance(text) <= height
+        painter.drawText(QRectF(-height / 2, -10, height, 20), CENTRE, text if fits else text.split()[0])
         painter.restore()
     _scale_bar(painter, lanes, theme)
 

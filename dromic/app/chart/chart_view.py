@@ -31,6 +31,8 @@ NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 4000.0, 0.5
 """from one beat of 240 a minute to a tune of half an hour, in a window of usual width"""
 LEAN_AT = QPointF(10, 4)
 """where the drawing of the lean stands, in the corner of ruler and gutter"""
+LEAST_TALL = 312
+"""px: lower, the lanes would lie over one another"""
 COMFORT_PX = 36.0
 """width of the shortest gap when a plan is first shown"""
 
@@ -64,6 +66,7 @@ class ChartView(CanvasArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(self.Shape.NoFrame)
+        self.setMinimumHeight(LEAST_TALL)
         self.viewport().setMouseTracking(True)
         self.theme = LIGHT
         self.plan: Plan | None = None
@@ -74,6 +77,7 @@ class ChartView(CanvasArea):
         self.anchor: int | None = None
         """the other end of a selected passage"""
         self.show_damping = False
+        self.low_on_top = True
         self.playing: float | None = None
         self._hovered: int | None = None
         self._message = "Open a phrase: a Dromic songbook, MusicXML or ABC"
@@ -81,6 +85,11 @@ class ChartView(CanvasArea):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
+        self.viewport().update()
+
+    def set_way_up(self, low_on_top: bool) -> None:
+        """Which string is on top."""
+        self.low_on_top = low_on_top
         self.viewport().update()
 
     def show_message(self, text: str) -> None:
@@ -110,7 +119,7 @@ class ChartView(CanvasArea):
             return None
         size = self.viewport().size()
         scroll = self.horizontalScrollBar().value() / self.px_per_s - self._lead_s()
-        return Lanes(self.chart, size.width(), size.height(), self.px_per_s, scroll, self._shown)
+        return Lanes(self.chart, size.width(), size.height(), self.px_per_s, scroll, self._shown, self.low_on_top)
 
     def _lead_s(self) -> float:
         """Room before the first note."""

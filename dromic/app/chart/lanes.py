@@ -28,6 +28,8 @@ class Lanes:
     scroll_s: float
     shown: ChartIndex | None = None
     """the chart's items by time, where they have been made ready"""
+    low_on_top: bool = True
+    """whether the strings lie as they are looked down upon; else as in tablature"""
 
     def visible(self, kind: str, before_s: float = 0.1) -> Iterator[Any]:
         """The items of one kind (a name of Shown) that the window shows."""
@@ -88,8 +90,9 @@ class Lanes:
         return self.pick_height / (span + 1.6 * spacing)
 
     def pick_y(self, mm: float) -> float:
-        """The lowest string is on top, as a player sees the strings, so that a down-stroke goes down."""
+        """The lowest string is on top, as a player sees the strings, so that a down-stroke goes down; or as in tablature."""
         spacing = self.chart.string_mm[0] / (len(self.chart.string_mm) - 1)
+        mm = mm if self.low_on_top else self.chart.string_mm[0] - mm
         return self.pick_top + (mm + 0.8 * spacing) * self.pick_scale
 
     @property

@@ -32,12 +32,18 @@ class NeckView(QWidget):
         self.plan: Plan | None = None
         self.neck: Neck | None = None
         self.event_shown = 0
+        self.low_on_top = True
 
     def sizeHint(self) -> QSize:
         return QSize(400, HEIGHT)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
+        self.update()
+
+    def set_way_up(self, low_on_top: bool) -> None:
+        """Which string is on top."""
+        self.low_on_top = low_on_top
         self.update()
 
     def show_plan(self, plan: Plan | None, event: int) -> None:
@@ -68,8 +74,9 @@ class NeckView(QWidget):
         )
 
     def place(self, along_mm: float, across_mm: float) -> QPointF:
-        """A place on the neck in px; the low string on top, as the player sees it."""
+        """A place on the neck in px; the low string on top, as the player sees it, or string 1 as in tablature."""
         assert self.neck is not None
+        across_mm = across_mm if self.low_on_top else -across_mm
         frame, scale = self.neck.frame, self.scale()
         x = _SIDE + (along_mm - frame.low_mm + 6.0) * scale
         return QPointF(self.width() - x if self.mirrored else x, self.height() / 2 + across_mm * scale)
@@ -79,7 +86,7 @@ class NeckView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self.theme.colour("panel"))
         if self.neck is not None:
-            _paint(painter, self.theme, self.neck, self.place, self.scale())
+            _paint(painter, self.theme, self.neck, self.place, self.scale(), 1.0 if self.low_on_top else -1.0)
 
 
 def told(shown: Neck) -> str:
@@ -93,7 +100,8 @@ def told(shown: Neck) -> str:
 Place = Callable[[float, float], QPointF]
 
 
-def _paint(painter: QPainter, theme: Theme, shown: Neck, place: Place, scale: float) -> None:
+def _paint(painter: QPainter, theme: Theme, shown: Neck, place: Place, scale: float, up: float) -> None:
+    """`up` is 1 where what is towards string 1 is drawn lower, -1 where it is drawn higher."""
     frame = shown.frame
     low, high = frame.low_mm - 4, frame.high_mm + 6
     edge = abs(frame.across(1, high)) + 4.5
@@ -102,7 +110,7 @@ def _paint(painter: QPainter, theme: Theme, shown: Neck, place: Place, scale: fl
     painter.setBrush(theme.colour("raised"))
     painter.drawPolygon(QPolygonF(corners))
     _outlines(painter, theme, shown, place, edge)
-    _frets(painter, theme, frame, place, edge)
+    _frets(painter, theme, frame, place, edge * up)
     for string, name in enumerate(frame.string_names, start=1):
         painter.setPen(QPen(theme.colour("soft"), 0.8 + 0.28 * string))
         start, end = place(low, frame.across(string, low)), place(high, frame.across(string, high))
@@ -123,7 +131,13 @@ def _paint(painter: QPainter, theme: Theme, shown: Neck, place: Place, scale: fl
     for dot in sorted(shown.dots, key=lambda d: d.now):
         _dot(painter, theme, dot, place(dot.along_mm, dot.across_mm), scale)
     for arrow in shown.arrows:
-        _arrow(painter, theme, place(arrow.from_mm, -edge), place(arrow.to_mm, -edge), abs(arrow.to_mm - arrow.from_mm))
+        _arrow(
+            painter,
+            theme,
+            place(arrow.from_mm, -edge * up),
+            place(arrow.to_mm, -edge * up),
+            abs(arrow.to_mm - arrow.from_mm),
+        )
 
 
 def _outlines(painter: QPainter, theme: Theme, shown: Neck, place: Place, edge: float) -> None:

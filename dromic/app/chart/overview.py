@@ -11,6 +11,9 @@ from dromic.app.kit.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
 from dromic.core.reports.chart import Chart
 
+TALL, LEAST_TALL = 64, 36
+"""px, and as little as it may have in a low window"""
+
 
 class Overview(QWidget):
     """Loads over the whole phrase, the picking hand above the line and the fretting hand below it."""
@@ -20,7 +23,8 @@ class Overview(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName("overview of the whole phrase")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Maximum)
+        self.setMinimumHeight(LEAST_TALL)
         self.theme = LIGHT
         self.chart: Chart | None = None
         self.chosen: int | None = None
@@ -29,7 +33,7 @@ class Overview(QWidget):
         self._picture: QPixmap | None = None
 
     def sizeHint(self) -> QSize:
-        return QSize(400, 64)
+        return QSize(400, TALL)
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme

@@ -39,11 +39,17 @@ class StandView(QWidget):
         self.setAccessibleName("large view for the music stand")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.theme = LIGHT
+        self.low_on_top = True
         self.plan: Plan | None = None
         self.chart: Chart | None = None
         self.px_per_s, self.start_s = 200.0, 0.0
         self.now = 0
         """the event chosen, or the one that sounds"""
+
+    def set_way_up(self, low_on_top: bool) -> None:
+        """Which string is on top."""
+        self.low_on_top = low_on_top
+        self.update()
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -86,8 +92,9 @@ class StandView(QWidget):
         return STROKES + FINGERS + COUNTS + LOADS + 12
 
     def y_at(self, mm: float) -> float:
-        """The low string on top, as on the chart."""
+        """The low string on top, as on the chart, or string 1 as in tablature."""
         assert self.chart is not None
+        mm = mm if self.low_on_top else self.chart.string_mm[0] - mm
         top = TITLES + NUMBER_PX * 0.7
         tall = self.height() - top - self._below - NUMBER_PX * 0.7
         return top + mm / self.chart.string_mm[0] * tall

@@ -131,7 +131,7 @@ def style_of(theme: Theme) -> str:
             height: {HIGH - 2}px; subcontrol-origin: border; subcontrol-position: center right; }}
         QAbstractSpinBox::down-button {{ right: {STEP}px; }}
         QAbstractSpinBox::up-button:hover, QAbstractSpinBox::down-button:hover {{ background: {theme.band}; }}
-        QPushButton#menu {{ padding: 0 28px 0 12px; text-align: left; }}
+        QPushButton#menu {{ padding: 0 28px 0 12px; }}
         QPushButton#place {{ border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 14px;
             background: transparent; font-weight: 600; font-size: {HEAD}px; }}
         QPushButton#place:checked {{ border-bottom-color: {theme.focus}; }}
@@ -140,6 +140,7 @@ def style_of(theme: Theme) -> str:
         QPushButton#quiet {{ border-color: transparent; background: transparent; }}
         QCheckBox, QRadioButton {{ min-height: {HIGH}px; spacing: 8px; }}
         QTabWidget::pane {{ border: none; border-top: 1px solid {theme.line}; }}
+        QTabBar {{ qproperty-drawBase: 0; }}
         QTabBar::tab {{ border: none; border-bottom: 3px solid transparent; background: transparent; color: {theme.soft};
             min-height: {HIGH - 3}px; padding: 0 12px; }}
         QTabBar::tab:selected {{ color: {theme.ink}; border-bottom-color: {theme.focus}; }}

@@ -194,6 +194,10 @@ class ListenPlace(QWidget):
         whole.addLayout(middle, 1)
         self.setFocusProxy(self.list)
 
+    def set_way_up(self, low_on_top: bool) -> None:
+        """Which string is on top of the chart."""
+        self.chart.set_way_up(low_on_top)
+
     def set_theme(self, theme: Theme) -> None:
         for view in (self.chart, self.lane, self.plot, self.evenness, self.days):
             view.set_theme(theme)

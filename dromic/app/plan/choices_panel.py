@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import partial
+from itertools import pairwise
 from typing import Any
 
-from PyQt6.QtCore import QRegularExpression, QSignalBlocker, QSize, pyqtSignal
-from PyQt6.QtGui import QKeySequence, QRegularExpressionValidator, QShortcut
+from PyQt6.QtCore import QPoint, QRegularExpression, QSignalBlocker, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QRegularExpressionValidator, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDoubleSpinBox,
+    QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -122,9 +124,13 @@ class ChoicesPanel(QWidget):
         self.more.setCheckable(True)
         self.more.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.more.setShortcut("Alt+M")
-        self.fold = QWidget()
+        self.fold = QFrame()
+        self.fold.setObjectName("card")
         self._lay_out()
         self.more.toggled.connect(self._unfold)
+        away = QShortcut(QKeySequence("Esc"), self.fold)
+        away.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        away.activated.connect(self._put_away)
         self._unfold(False)
         self.show_stated(Stated(0, 0))
 
@@ -135,12 +141,11 @@ class ChoicesPanel(QWidget):
         whole.setSpacing(4)
         strip, first, second = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
         below = QVBoxLayout(self.fold)
-        below.setContentsMargins(0, 0, 0, 0)
+        below.setContentsMargins(8, 8, 8, 8)
         below.setSpacing(4)
         for row in (first, second):
             below.addLayout(row)
         whole.addLayout(strip)
-        whole.addWidget(self.fold)
         for row, parts in (
             (strip, ((self.school, 6), (self.tempo, 0), (self.player, 5), (self.hands, 0), (self.lean, 7), (self.more, 7))),
             (first, ((self.unit, 5), (self.pattern, 5), (self.start, 2), (self.legato, 3), (self.repeat, 0))),
@@ -152,6 +157,11 @@ class ChoicesPanel(QWidget):
                     row.addWidget(self._labels[widget])
                 row.addWidget(widget, share)
         second.addStretch(2)
+        first.addStretch(1)
+        self._folded = (
+            self.unit, self.pattern, self.start, self.legato, self.repeat, self.instrument, self.positions, self.strokes,
+            self.fingers,
+        )  # fmt: skip
         for key, act in (
             ("Alt+U", self.unit.setFocus), ("Alt+A", self.start.setFocus), ("Alt+G", self.legato.setFocus),
             ("Alt+I", self.instrument.setFocus), ("Alt+K", self.positions.click), ("Alt+E", self.repeat.click),
@@ -160,14 +170,36 @@ class ChoicesPanel(QWidget):
             shortcut.activated.connect(partial(self._reach, act))
             self._folded_keys.append(shortcut)
 
+    def _put_away(self) -> None:
+        self.more.setChecked(False)
+        self.more.setFocus()
+
     def _reach(self, act: Callable[[], object]) -> None:
         """A key of what is folded away."""
         self.more.setChecked(True)
         act()
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._place_fold()
+
+    def _place_fold(self) -> None:
+        """Under the strip and over what lies there, which keeps its room."""
+        beside = self.parentWidget()
+        if beside is not None:
+            if self.fold.parentWidget() is not beside:
+                shown = self.more.isChecked()
+                self.fold.setParent(beside)
+                self.fold.setVisible(shown)
+                for before, after in pairwise((self.more, *self._folded)):
+                    QWidget.setTabOrder(before, after)
+            corner = self.mapTo(beside, QPoint(0, self.height()))
+            self.fold.setGeometry(corner.x(), corner.y(), self.width(), self.fold.sizeHint().height())
+
     def _unfold(self, on: bool) -> None:
         """Show or hide what is seldom chosen; its keys work either way."""
+        self._place_fold()
         self.fold.setVisible(on)
+        self.fold.raise_()
         for shortcut in self._folded_keys:
             shortcut.setEnabled(not on)
         self._tell_more()

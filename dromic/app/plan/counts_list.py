@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+from PyQt6.sip import isdeleted
 
+from dromic.app.kit.theme import LIGHT, Theme
 from dromic.core.plan.plan import Plan
+
+if TYPE_CHECKING:
+    from dromic.app.plan.counts_picture import CountsPicture
 
 
 class CountsList(QListWidget):
@@ -18,7 +25,10 @@ class CountsList(QListWidget):
         self.setWordWrap(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setSpacing(2)
+        self.setVerticalScrollMode(self.ScrollMode.ScrollPerPixel)
         self.plan: Plan | None = None
+        self.picture: CountsPicture | None = None
+        self.theme = LIGHT
 
     def show_plan(self, plan: Plan | None) -> None:
         if plan is self.plan:
@@ -27,6 +37,8 @@ class CountsList(QListWidget):
 
         self.plan = plan
         self.clear()
+        if plan is not None:
+            self._add_picture(plan)
         for group in counts(plan) if plan is not None else ():
             title = QListWidgetItem(group.title)
             title.setFlags(Qt.ItemFlag.ItemIsEnabled)
@@ -38,3 +50,23 @@ class CountsList(QListWidget):
                 item = QListWidgetItem(f"{row.label}: {row.words}")
                 item.setToolTip(row.why)
                 self.addItem(item)
+
+    def _add_picture(self, plan: Plan) -> None:
+        """The pictures over the words, scrolled with them."""
+        from dromic.app.plan.counts_picture import CountsPicture
+
+        picture = CountsPicture()
+        picture.set_theme(self.theme)
+        picture.show_plan(plan)
+        item = QListWidgetItem()
+        item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+        item.setSizeHint(picture.sizeHint())
+        item.setToolTip(picture.told())
+        self.addItem(item)
+        self.setItemWidget(item, picture)
+        self.picture = picture
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        if self.picture is not None and not isdeleted(self.picture):
+            self.picture.set_theme(theme)

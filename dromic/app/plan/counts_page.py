@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QListWidget, QListWidgetItem, QStackedWidget, QVBoxLayout, QWidget
 
+from dromic.app.kit.theme import Theme
 from dromic.app.plan.counts_list import CountsList
 from dromic.core.plan.plan import Plan
 
@@ -34,6 +35,9 @@ class CountsPage(QWidget):
         self.what.currentIndexChanged.connect(lambda _: self._fill())
         self.places.currentRowChanged.connect(lambda _: self._go())
         self.setFocusProxy(self.what)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.list.set_theme(theme)
 
     def show_plan(self, plan: Plan | None) -> None:
         """The counts of a plan, and the list that was chosen."""

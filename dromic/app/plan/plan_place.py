@@ -249,6 +249,11 @@ class PlanPlace(QWidget):
             if at is not None:
                 self.neck.show_event(max(0, bisect_right(phrase.events, at, key=lambda e: e.onset) - 1))
 
+    def set_way_up(self, low_on_top: bool) -> None:
+        """Which string is on top, wherever strings are drawn."""
+        for part in (self.chart, self.neck):
+            part.set_way_up(low_on_top)
+
     def set_theme(self, theme: Theme) -> None:
         for part in (
             self.chart,

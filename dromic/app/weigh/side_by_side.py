@@ -47,6 +47,7 @@ class SideBySide(CanvasArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFrameShape(self.Shape.NoFrame)
         self.theme = LIGHT
+        self.low_on_top = True
         self.entries: list[Candidate] = []
         self.rows: list[int] = []
         """numbers of the entries that have a plan, from the top"""
@@ -56,6 +57,11 @@ class SideBySide(CanvasArea):
         self.px_per_s = 200.0
         for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
             bar.valueChanged.connect(lambda _: self.viewport().update())
+
+    def set_way_up(self, low_on_top: bool) -> None:
+        """Which string is on top."""
+        self.low_on_top = low_on_top
+        self.viewport().update()
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -160,7 +166,11 @@ class SideBySide(CanvasArea):
         painter.fillRect(QRectF(0, 0, size.width(), RULER), theme.colour("panel"))
         painter.setFont(font(SMALL))
         painter.setPen(theme.colour("soft"))
-        painter.drawText(QRectF(12, 0, GUTTER - 16, RULER), Qt.AlignmentFlag.AlignVCenter, "low string on top")
+        painter.drawText(
+            QRectF(12, 0, GUTTER - 16, RULER),
+            Qt.AlignmentFlag.AlignVCenter,
+            "low string on top" if self.low_on_top else "string 1 on top",
+        )
         painter.setFont(font(BODY, "strong"))
         for bar in plan.request.phrase.bars:
             x = self.x_at(plan.request.phrase.seconds_at(bar.start))
@@ -196,7 +206,6 @@ class SideBySide(CanvasArea):
                 self._mark(painter, self.x_at(starts[event]), top, low)
         for string in range(strings):
             painter.setPen(QPen(theme.colour("line"), 0.8))
-            # the low string on top, as on the chart
             painter.drawLine(QLineF(GUTTER, first + string * STRING_GAP, wide, first + string * STRING_GAP))
         for event in shown:
             self._event(painter, plan, event, self.x_at(starts[event]), first, low)
@@ -218,7 +227,8 @@ class SideBySide(CanvasArea):
         notes = plan.events[event]
         painter.setFont(font(SMALL, "heavy"))
         for note in notes:
-            y = first + (plan.request.instrument.strings - note.string) * STRING_GAP
+            from_top = plan.request.instrument.strings - note.string if self.low_on_top else note.string - 1
+            y = first + from_top * STRING_GAP
             words = "x" if "dead" in note.marks else str(note.fret)
             box = QRectF(x - 4 - 4 * len(words), y - 7, 8 + 8 * len(words), 14)
             painter.fillRect(box.adjusted(2, 2, -2, -2), theme.colour("paper"))

@@ -362,6 +362,11 @@ class WeighPlace(QWidget):
         else:
             self.kept.emit(decision)
 
+    def set_way_up(self, low_on_top: bool) -> None:
+        """Which string is on top, wherever strings are drawn."""
+        for part in (self.side, self.questions.own_way.strips):
+            part.set_way_up(low_on_top)
+
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         for view in (self.ways, self.side, self.questions):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Protocol, runtime_checkable
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from dromic.app.kit.theme import Theme
@@ -26,6 +27,9 @@ class Working(Protocol):
 
 class PageStack(QStackedWidget):
     """`makers` tells how each page is made, by its name; the `first` is there from the beginning."""
+
+    dressed = pyqtSignal(object)
+    """a page that has been given its theme"""
 
     def __init__(self, name: str, first: QWidget, makers: Mapping[str, Callable[[], QWidget]], theme: Theme) -> None:
         super().__init__()
@@ -65,6 +69,11 @@ class PageStack(QStackedWidget):
     def _dress(self, page: QWidget) -> None:
         if isinstance(page, Themed):
             page.set_theme(self._theme)
+        self.dressed.emit(page)
+
+    def pages(self) -> list[QWidget]:
+        """The pages made so far."""
+        return list(self._made.values())
 
     def stop(self) -> None:
         """The window closes: the pages' work ends."""

@@ -12,6 +12,7 @@ from dromic.app.book.files import Files
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
 from dromic.app.plan.plan_place import PlanPlace
+from dromic.app.window.looks import Looks
 from dromic.core.plan.plan import Plan
 from dromic.store.roster import Roster
 
@@ -31,6 +32,7 @@ class Shell(Protocol):
     files: Files
     roster: Roster
     transport: Transport
+    looks: Looks
     planning: Planning
     plan_place: PlanPlace
     practice_log: Path
@@ -62,5 +64,4 @@ class Shell(Protocol):
     def find_key(self) -> None: ...
     def to_the_chart(self) -> None: ...
     def zoom(self, factor: float) -> None: ...
-    def switch_theme(self) -> None: ...
     def close(self) -> bool: ...

@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, cast
 from PyQt6.QtCore import QSettings, QSize, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
-    QApplication,
     QLabel,
     QMainWindow,
 )  # fmt: skip
@@ -27,6 +26,7 @@ from dromic.app.kit.roomy import Roomy
 from dromic.app.plan.plan_place import PlanPlace
 from dromic.app.window.faults import Faults, show_faults
 from dromic.app.window.late_pages import FOLLOW_THE_PLAN, LATE_PAGES, SOUND_OF_THEIR_OWN
+from dromic.app.window.looks import Looks
 from dromic.app.window.page_stack import PageStack
 from dromic.app.window.top_bar import TopBar
 from dromic.app.window.window_actions import book_menu, window_actions
@@ -72,8 +72,7 @@ class MainWindow(QMainWindow):
         self.settings = settings
         self.setWindowTitle("Dromic")
         self.setAcceptDrops(True)
-        self.theme = themes.THEMES.get(stored.text(settings, "theme", "light"), themes.LIGHT)
-        self._dress_application()  # before there are widgets, each of which would be dressed again
+        self.looks = Looks(settings, self.notify, self)
         self.open_book = OpenBook(self)
         self.files = Files(self.open_book, settings, recovery or beside / "recovery", self)
         self.faults = Faults(
@@ -90,13 +89,13 @@ class MainWindow(QMainWindow):
         self.places, self.tunes, self.theme_button = bar.places, bar.tunes, bar.theme_button
         self.book_button, self.open_button = bar.book_button, bar.open_button
         makers = {name: partial(make, self) for name, make in LATE_PAGES.items()}
-        self.notice, self.stack = QLabel(), PageStack("Plan", self.plan_place, makers, self.theme)
+        self.notice, self.stack = QLabel(), PageStack("Plan", self.plan_place, makers, self.looks.theme)
         self.transport = Transport(self._to_play)
         self._build()
         self.ring = FocusRing(self)
         self._actions()
         self._connect()
-        self._dress_parts()
+        self.looks.dress(self.stack, self.theme_button)
         geometry = stored.blob(settings, "geometry")
         if geometry is None or not self.restoreGeometry(geometry):
             self.resize(*SIZE)
@@ -132,7 +131,7 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         self.open_button.clicked.connect(self.files.ask_open)
-        self.theme_button.clicked.connect(self.switch_theme)
+        self.theme_button.clicked.connect(self.looks.switch_theme)
         self.tunes.activated.connect(lambda index: self._open_tune(index + 1))
         self.files.noticed.connect(self.notify)
         self.files.refused.connect(self._was_refused)
@@ -445,23 +444,12 @@ class MainWindow(QMainWindow):
 
     # the window itself
 
-    def switch_theme(self) -> None:
-        self.set_theme(themes.DARK if self.theme is themes.LIGHT else themes.LIGHT)
+    @property
+    def theme(self) -> themes.Theme:
+        return self.looks.theme
 
     def set_theme(self, theme: themes.Theme) -> None:
-        self.theme = theme
-        self._dress_application()
-        self._dress_parts()
-
-    def _dress_application(self) -> None:
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        themes.apply(app, self.theme)
-
-    def _dress_parts(self) -> None:
-        self.stack.set_theme(self.theme)
-        self.theme_button.setText("Dark" if self.theme is themes.LIGHT else "Light")
-        self.settings.setValue("theme", self.theme.name)
+        self.looks.set_theme(theme)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event is not None else None

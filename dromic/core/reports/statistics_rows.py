@@ -3,15 +3,15 @@ and by string pair, fingers and the transfers between them, what meets in one ga
 
 from __future__ import annotations
 
-from bisect import bisect_left
-from collections import Counter, defaultdict
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import TypeVar
 
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.kind_words import PICK_KINDS
+from dromic.core.reports.rates import change_rate, finger_work, palm_rate, repeat_rate, stroke_rate
 from dromic.core.reports.statistics import Statistics, statistics_of
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 
@@ -47,39 +47,16 @@ def counts(plan: Plan) -> tuple[CountGroup, ...]:
     return tuple(g for g in groups if g.rows)
 
 
-def _seconds(plan: Plan) -> float:
-    """From the first note's start to the last's."""
-    return plan.notes[-1].start_s - plan.notes[0].start_s
-
-
-def _rate(plan: Plan, times_s: Sequence[float], limit_ms: float) -> str:
-    """So many in all, a second on average and in the busiest second, against what the hand can do when it does nothing else."""
-    count, seconds = len(times_s), _seconds(plan)
-    if not count or not seconds:
-        return ""
-    busiest = f", {_busiest(times_s)} in the busiest second" if seconds > 1 else ""
-    return f"{count}, {count / seconds:.1f} a second on average{busiest}; this hand {1000 / limit_ms:.1f} at most"
-
-
-def _busiest(times_s: Sequence[float]) -> int:
-    """The most that fall into any one second."""
-    return max(bisect_left(times_s, at + 1.0) - n for n, at in enumerate(times_s))
-
-
 def _strokes(plan: Plan, counted: Statistics) -> str:
-    return _rate(
-        plan, [n.start_s for n in plan.leads if n.stroke in (DOWN, UP)], plan.request.player.picking.alternate_ms
-    )
+    return stroke_rate(plan).words
 
 
 def _repeats(plan: Plan, counted: Statistics) -> str:
-    again = sorted(plan.leads[m.to].start_s for m in plan.onward if m.pick_kind == "repeat")
-    return _rate(plan, again, plan.request.player.picking.repeat_ms)
+    return repeat_rate(plan).words
 
 
 def _palm(plan: Plan, counted: Statistics) -> str:
-    lifts = [b.start_s for a, b in pairwise(plan.leads) if "palm-mute" in a.marks and "palm-mute" not in b.marks]
-    told = _rate(plan, lifts, plan.request.player.picking.palm_ms)
+    told = palm_rate(plan).words
     ways = [
         b.start_s - a.start_s for a, b in pairwise(plan.leads) if ("palm-mute" in a.marks) != ("palm-mute" in b.marks)
     ]
@@ -92,17 +69,13 @@ def _downs(plan: Plan, counted: Statistics) -> str:
 
 
 def _changes(plan: Plan, counted: Statistics) -> str:
-    total, hand = plan.totals, plan.request.player.picking
+    total, rate = plan.totals, change_rate(plan)
     if not total.changes:
         return ""
-    struck = [n for n in plan.leads if n.attack not in UNSTRUCK]
-    times = [b.start_s for a, b in pairwise(struck) if a.string != b.string]
-    quickest = min(hand.carry_ms, hand.alternate_ms)
-    way = "carrying through" if quickest == hand.carry_ms else "alternating"
-    busiest = f", {_busiest(times)} in the busiest second" if times and _seconds(plan) > 1 else ""
+    busiest = f", {rate.busiest} in the busiest second" if rate.busiest else ""
     return (
         f"{total.changes}, {total.changes_per_note:.2f} for each note, {total.changes_per_second:.1f} a second{busiest}; "
-        f"this hand {1000 / quickest:.1f} at most, {way}"
+        f"this hand {rate.limit:.1f} at most, {rate.how}"
     )
 
 
@@ -131,14 +104,7 @@ def _fingers(plan: Plan, counted: Statistics) -> str:
 
 def _loads(plan: Plan, counted: Statistics) -> str:
     """The share of the fretting hand's work that brings each finger down."""
-    dial = plan.request.player.judging.dial
-    work: defaultdict[str, float] = defaultdict(float)
-    for move in plan.onward:
-        finger = plan.events[move.to][0].finger
-        if finger in "1234":
-            work[finger] += move.fret_load**dial
-    whole = sum(work.values())
-    return _listed((f, f"{100 * work[f] / whole:.0f} %") for f in "1234" if work[f]) if whole else ""
+    return _listed((finger, f"{100 * share:.0f} %") for finger, share in finger_work(plan).items() if share)
 
 
 def _transfers(plan: Plan, counted: Statistics) -> str:

@@ -123,6 +123,12 @@ def test_what_is_seldom_chosen_is_folded_away_and_told_where_it_is_not_as_usual(
     assert panel.more.text().endswith("legato turns, looped")
     panel.more.click()
     assert panel.legato.isVisible() and panel.instrument.isVisible()
+    tall = window.plan_place.chart.height()
+    panel.legato.setFocus()
+    QTest.keyClick(panel.legato, Qt.Key.Key_Escape)
+    assert not panel.legato.isVisible() and window.focusWidget() is panel.more
+    QTest.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.AltModifier)
+    assert panel.legato.isVisible() and window.plan_place.chart.height() == tall  # it lies over the chart
     panel.school.setCurrentIndex(panel.school.findData("pattern"))
     panel.more.click()
     assert not panel.pattern.isVisible()

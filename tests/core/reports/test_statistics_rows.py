@@ -9,8 +9,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
+from dromic.app.kit import theme
+from dromic.core.reports.rates import repeat_rate, stroke_rate
 from dromic.core.reports.statistics_rows import counts
-from tests.build import EIGHTH, phrase, planned
+from tests.build import EIGHTH, SIXTEENTH, phrase, planned
 
 
 def rows(plan):
@@ -90,3 +92,27 @@ def test_the_counts_are_listed_beside_the_chart_and_follow_the_plan(qtbot, demo_
     assert place.counts.list.currentRow() > 0
     bar = place.tabs.tabBar()
     assert bar.tabRect(place.tabs.count() - 1).right() <= place.tabs.width()  # no tab is cut off
+
+
+def test_the_counts_are_drawn_over_the_words_as_they_are_counted(qtbot, demo_window):
+    place = demo_window.plan_place
+    place.tabs.setCurrentWidget(place.counts)
+    picture, plan = place.counts.list.picture, place.planning.plan
+    assert picture is not None and picture.isVisible()
+    told = rows(plan)
+    assert {rate.name.capitalize(): rate.words for rate in picture.rates}["Strokes"] == told["Strokes"]
+    assert {f"{a} to {b}": n for (a, b), n in picture.pairs.items()} == numbers(told["String to string"])
+    assert sum(picture.work.values()) == pytest.approx(1.0) and picture.told() in place.counts.list.item(0).toolTip()
+    light = picture.grab().toImage()
+    demo_window.set_theme(theme.DARK)
+    assert picture.grab().toImage() != light  # dressed with the rest
+    demo_window.turn_page(1)
+    qtbot.waitUntil(lambda: place.planning.plan is not plan and place.counts.list.picture is not picture, timeout=20000)
+
+
+def test_a_rate_is_over_the_hand_where_its_busiest_second_is():
+    fast = planned(phrase([(3, 5)] * 24, SIXTEENTH, tempo=200), "alternate")
+    rate = stroke_rate(fast)
+    assert rate.busiest == 14 > rate.limit == 1000 / fast.request.player.picking.alternate_ms and rate.count == 24
+    assert rate.mean == pytest.approx(24 / (fast.notes[-1].start_s - fast.notes[0].start_s))
+    assert repeat_rate(fast).words == ""  # what there is none of is not told
