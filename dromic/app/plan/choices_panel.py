@@ -123,7 +123,7 @@ class ChoicesPanel(QWidget):
         self.more.setObjectName("fold")
         self.more.setCheckable(True)
         self.more.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        self.more.setShortcut("Alt+M")
+        QShortcut(QKeySequence("Alt+M"), self).activated.connect(self.more.toggle)
         self.fold = QFrame()
         self.fold.setObjectName("card")
         self._lay_out()
