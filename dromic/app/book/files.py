@@ -34,6 +34,8 @@ class Files(QObject):
     """Reads on a thread of its own, writes whole files, asks before anything is lost."""
 
     noticed = pyqtSignal(str, bool)
+    saved = pyqtSignal(object)
+    """the path of a songbook that has been saved"""
     refused = pyqtSignal()
     """a file was asked for and does not stand open"""
 
@@ -205,6 +207,7 @@ class Files(QObject):
         self._let_go()
         self._remember(path)
         self.noticed.emit(f"Saved {path.name}", True)
+        self.saved.emit(path)
         return True
 
     def may_discard(self) -> bool:

@@ -77,6 +77,8 @@ class Planning(QObject):
         self.plan: Plan | None = None
         self.solved: Solved | None = None
         self._new_phrase = self.stale = False
+        self.changes_made = 0
+        """how many single changes, remedies among them, have been made in this sitting"""
         self._planned_for: object = None
         """the phrase and the passage that the plan was made for"""
         self._advise_soon = QTimer(self)
@@ -172,6 +174,7 @@ class Planning(QObject):
         if not self.up_to_date:
             self._say_stale()
             return
+        self.changes_made += 1
         if change.attack is not None and self.whole is not None and self.phrase is not None:
             from dromic.core.music.edit import INSTANT, Span, stated
 

@@ -1,4 +1,5 @@
-"""What a window without a phrase shows: begin, open, go on where one stopped, or take back what was lost."""
+"""What a window without a phrase shows: begin, open, go on where one stopped, take back what was lost; and one plan played before
+one's eyes."""
 
 from __future__ import annotations
 
@@ -8,28 +9,94 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from dromic import presets
+from dromic.app.book.glance_picture import GlanceCard, LivePicture
+from dromic.app.kit.theme import LIGHT, Theme
+from dromic.core.reports.glance import Glance
+from dromic.presets import DATA
+from dromic.store.glances import read_glance
 from dromic.store.recovery import Leftover
+
+LIVE = "metal"
+"""whose demo is played"""
+MOST_CARDS = 5
+_WIDE = 430
+"""px of the column of what can be begun with"""
+
+
+def demo_glance(player: str) -> Glance | None:
+    """What a demo looks like, as it ships."""
+    return read_glance(DATA / "songs" / f"{player}.glance.json")
 
 
 class StartView(QWidget):
-    """A column of choices, each a button."""
+    """At the left what can be begun with, at the right what Dromic does."""
 
     begin = pyqtSignal()
     ask_open = pyqtSignal()
     paste = pyqtSignal()
-    open_path = pyqtSignal(object)
+    open_path = pyqtSignal(object, int)
+    """a file, and which of its phrases"""
     recover = pyqtSignal(object)
+    guide = pyqtSignal()
 
-    def __init__(self, demo: Path, parent: QWidget | None = None) -> None:
+    def __init__(self, demo: Path, theme: Theme = LIGHT, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.demo = demo
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(120, 60, 120, 60)
+        self.demo, self.theme = demo, theme
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(40, 24, 40, 24)
+        whole.setSpacing(40)
+        left = QWidget()
+        left.setFixedWidth(_WIDE)
+        self.column, self.right = QVBoxLayout(left), QVBoxLayout()
+        self.column.setContentsMargins(4, 0, 4, 0)
         self.column.setSpacing(8)
+        self.right.setSpacing(8)
+        whole.addWidget(left)
+        whole.addLayout(self.right, 1)
+        self.cards: list[GlanceCard] = []
+        self.live: LivePicture | None = None
+        self.first: QPushButton | None = None
 
-    def show_choices(self, recent: list[Path], lost: list[Leftover]) -> None:
+    def _show_live(self) -> None:
+        """One plan that is played, and a demo for each kind of player under it."""
+        shown = demo_glance(LIVE)
+        demos = presets.data("demos.toml")["demo"]
+        if shown is not None:
+            self.live = LivePicture(shown)
+            self.live.set_theme(self.theme)
+            tune = next(d["tune"] for d in demos if d["player"] == LIVE)
+            self.live.pressed.connect(lambda: self.open_path.emit(self.demo, tune))
+            self.right.addWidget(self.live, 1)
+        told = QLabel(
+            "Above, the pick on its way through the strings; below, the fingers. A bar that is hatched does not fit at this tempo: "
+            "there it hurts, and Dromic says which one change helps most."
+        )
+        told.setObjectName("soft")
+        told.setWordWrap(True)
+        self.right.addWidget(told)
+        title = QLabel("See it done: a demo for each kind of player")
+        title.setObjectName("section")
+        self.right.addWidget(title)
+        grid = QGridLayout()
+        grid.setSpacing(8)
+        for n, one in enumerate(demos):
+            card = GlanceCard(one["label"], one["about"], demo_glance(one["player"]), self.theme)
+            card.clicked.connect(partial(self._open_demo, one["tune"]))
+            card.setToolTip(one["about"])
+            grid.addWidget(card, n // 2, n % 2)
+            self.cards.append(card)
+        self.right.addLayout(grid)
+
+    def _open_demo(self, tune: int) -> None:
+        self.open_path.emit(self.demo, tune)
+
+    def show_choices(
+        self, recent: list[Path], lost: list[Leftover], glance_of: Callable[[Path], Glance | None] = lambda _: None
+    ) -> None:
+        """What there is to begin with; `glance_of` tells what saved work looks like."""
         while (item := self.column.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
@@ -47,14 +114,30 @@ class StartView(QWidget):
         first = self._button("Write a new phrase", self.begin.emit)
         self._button("Paste   (tablature, ABC, a quick line, MusicXML)", self.paste.emit)
         self._button("Open a file…   (songbook, MusicXML, MIDI, ABC, tablature)", self.ask_open.emit)
-        self._button("Open the demo songbook", lambda: self.open_path.emit(self.demo))
+        self._button("The first five minutes   (a guide, with pictures)", self.guide.emit)
         if recent:
             self._section("Go on with")
-            for path in recent:
-                button = self._button(path.name, partial(self.open_path.emit, path))
-                button.setToolTip(str(path))
+            for path in recent[:MOST_CARDS]:
+                card = GlanceCard(path.name, str(path.parent), glance_of(path), self.theme, True)
+                card.clicked.connect(partial(self._open_recent, path))
+                card.setToolTip(str(path))
+                self.column.addWidget(card)
+                self.cards.append(card)
         self.column.addStretch(1)
-        first.setFocus()
+        self._show_live()
+        self.first = first
+        self.setFocusProxy(first)
+
+    def _open_recent(self, path: Path) -> None:
+        self.open_path.emit(path, 1)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        if self.live is not None:
+            self.live.set_theme(theme)
+        for card in self.cards:
+            card.theme = theme
+            card.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Enter does what Space does: the button that has the keyboard is pressed."""
@@ -75,17 +158,14 @@ class StartView(QWidget):
         self.column.addWidget(label)
 
     def _section(self, text: str) -> None:
-        self.column.addSpacing(14)
+        self.column.addSpacing(12)
         label = QLabel(text)
         label.setObjectName("section")
         self.column.addWidget(label)
 
     def _button(self, text: str, act: Callable[[], object]) -> QPushButton:
         button = QPushButton(text)
-        button.setMinimumHeight(34)
-        button.setMaximumWidth(520)
-        button.setStyleSheet("text-align: left; padding: 4px 12px;")
+        button.setObjectName("begin")
         button.clicked.connect(lambda _checked=False: act())
-        self.column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
-        button.setMinimumWidth(520)
+        self.column.addWidget(button)
         return button

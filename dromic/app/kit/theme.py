@@ -137,6 +137,7 @@ def style_of(theme: Theme) -> str:
         QPushButton#place:checked {{ border-bottom-color: {theme.focus}; }}
         QPushButton#place:disabled {{ font-weight: 400; }}
         QPushButton#fold {{ border: none; background: transparent; text-align: left; padding: 0 4px; color: {theme.ink}; }}
+        QPushButton#begin {{ text-align: left; min-height: {HIGH + 6}px; }}
         QPushButton#quiet {{ border-color: transparent; background: transparent; }}
         QCheckBox, QRadioButton {{ min-height: {HIGH}px; spacing: 8px; }}
         QTabWidget::pane {{ border: none; border-top: 1px solid {theme.line}; }}

@@ -63,7 +63,7 @@ class PageStack(QStackedWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self._theme = theme
-        for page in self._made.values():
+        for page in (*self._made.values(), *((self._start,) if self._start is not None else ())):
             self._dress(page)
 
     def _dress(self, page: QWidget) -> None:
@@ -93,6 +93,7 @@ class PageStack(QStackedWidget):
         self._start = view
         self.addWidget(view)
         self.setCurrentWidget(view)
+        view.setFocus()
 
     def end_start(self) -> bool:
         """Whether the view to start from was showing; it is gone now."""

@@ -25,6 +25,7 @@ from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
 from dromic.app.plan.plan_place import PlanPlace
 from dromic.app.window.faults import Faults, show_faults
+from dromic.app.window.hints import Hints
 from dromic.app.window.late_pages import FOLLOW_THE_PLAN, LATE_PAGES, SOUND_OF_THEIR_OWN
 from dromic.app.window.looks import Looks
 from dromic.app.window.page_stack import PageStack
@@ -33,8 +34,10 @@ from dromic.app.window.window_actions import book_menu, window_actions
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.glance import glance_of
 from dromic.core.values.errors import DromicError
 from dromic.presets import DATA
+from dromic.store.glances import Glances
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
@@ -79,6 +82,7 @@ class MainWindow(QMainWindow):
             log or beside / "faults.log", self.files.keep_aside, lambda words: self.notify(words, False), self
         )
         self.practice_log = practice_log or beside / "log.sqlite"
+        self.glances = Glances(beside / "glances")
         self.roster = Roster(players or beside / "players")
         self.open_book.has_player = lambda name: name in self.roster.players
         self.planning = Planning(self.open_book, self.roster, self)
@@ -89,6 +93,7 @@ class MainWindow(QMainWindow):
         self.places, self.tunes, self.theme_button = bar.places, bar.tunes, bar.theme_button
         self.book_button, self.open_button = bar.book_button, bar.open_button
         makers = {name: partial(make, self) for name, make in LATE_PAGES.items()}
+        self.hints = Hints(self, settings)
         self.notice, self.stack = QLabel(), PageStack("Plan", self.plan_place, makers, self.looks.theme)
         self.transport = Transport(self._to_play)
         self._build()
@@ -119,7 +124,13 @@ class MainWindow(QMainWindow):
         self.notice.setObjectName("hurt")
         self.notice.hide()
         whole = Roomy()  # on a screen too small for all of it the window scrolls
-        for part, stretch in ((self.top_bar, 0), (self.notice, 0), (self.stack, 1), (self.transport, 0)):
+        for part, stretch in (
+            (self.top_bar, 0),
+            (self.notice, 0),
+            (self.hints, 0),
+            (self.stack, 1),
+            (self.transport, 0),
+        ):
             whole.column.addWidget(part, stretch)
         self.setCentralWidget(whole)
         self.plan_place.chart.setFocus()
@@ -134,6 +145,7 @@ class MainWindow(QMainWindow):
         self.theme_button.clicked.connect(self.looks.switch_theme)
         self.tunes.activated.connect(lambda index: self._open_tune(index + 1))
         self.files.noticed.connect(self.notify)
+        self.files.saved.connect(self._keep_glance)
         self.files.refused.connect(self._was_refused)
         self.planning.noticed.connect(self.notify)
         self.transport.noticed.connect(self.notify)
@@ -248,6 +260,18 @@ class MainWindow(QMainWindow):
         self._leave_write()
         self.box = ask_differences(self.open_book, self, lambda words: self.notify(words, False))
 
+    def show_guide(self) -> None:
+        """The guide, in a window of its own."""
+        from dromic.app.window.guide import Guide
+
+        self.guide = Guide(parent=self)
+        self.guide.show()
+
+    def _keep_glance(self, path: Path) -> None:
+        """What was saved, as the next start shows it; the plan on screen serves, and none is made for it."""
+        if self.plan is not None and self.planning.up_to_date and self.planning.passage is None:
+            self.glances.keep(path, glance_of(self.plan))
+
     def show_what_failed(self) -> None:
         """The log of faults."""
         self.box = show_faults(self.faults.log, self)
@@ -295,15 +319,9 @@ class MainWindow(QMainWindow):
 
     def start(self) -> None:
         """Show what can be begun with, for a window opened without a file."""
-        from dromic.app.book.start_view import StartView
+        from dromic.app.window.starting import start_view
 
-        view = StartView(demo_songbook())
-        view.show_choices(self.files.recent, self.files.leftovers())
-        view.begin.connect(self.new_book)
-        view.paste.connect(self.paste_new)
-        view.ask_open.connect(self.files.ask_open)
-        view.open_path.connect(self.files.open)
-        view.recover.connect(self.files.recover)
+        view = start_view(self, demo_songbook())
         self.tunes.setEnabled(False)
         self.transport.hide()  # there is nothing to play yet
         self.stack.begin_with(view)

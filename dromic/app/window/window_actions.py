@@ -77,6 +77,8 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Previous phrase", ["Ctrl+PgUp"], lambda w: w.turn_page(-1), True),
     ("Side by side for these hands…", ["Ctrl+Shift+R"], rank_collection, True),
     None,
+    ("The first five minutes, a guide", ["Shift+F1"], lambda w: w.show_guide(), True),
+    ("The hints again", [], lambda w: w.hints.begin_again(), True),
     ("What went wrong…", [], lambda w: w.show_what_failed(), True),
     ("Quit", ["Ctrl+Q"], lambda w: w.close(), True),
     ("Undo", [_KEY.Undo], lambda w: w.open_book.undo.undo(), False),

@@ -1,0 +1,67 @@
+"""The guide, opened in a window of its own: docs/guide.md with its pictures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QUrl
+from PyQt6.QtGui import QTextDocument
+from PyQt6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
+
+from dromic.presets import DATA
+
+GUIDE = DATA.parent.parent / "docs" / "guide.md"
+_SIZE = 820, 680
+MOST_WIDE = 740
+"""px of a picture"""
+_MISSING = (
+    "# The guide is not here\n\nIt lies in docs/guide.md beside the program; this copy of Dromic came without it."
+)
+
+
+class Guide(QDialog):
+    """Reads the file when it is opened."""
+
+    def __init__(self, path: Path = GUIDE, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("The first five minutes")
+        self.resize(*_SIZE)
+        self.page = QTextBrowser()
+        self.page.setAccessibleName("guide")
+        self.page.setOpenExternalLinks(False)
+        self.page.setSearchPaths([str(path.parent)])
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.page)
+        self._show(path)
+
+    def _show(self, path: Path) -> None:
+        try:
+            text = path.read_text("utf-8")
+        except OSError:
+            text = _MISSING
+        document = self.page.document()
+        assert document is not None
+        document.setBaseUrl(QUrl.fromLocalFile(f"{path.parent}/"))
+        self.page.setMarkdown(text)
+        _fit_pictures(document)
+
+
+def _fit_pictures(document: QTextDocument) -> None:
+    """Pictures no wider than the page."""
+    block = document.begin()
+    while block.isValid():
+        part = block.begin()
+        while not part.atEnd():
+            fragment = part.fragment()
+            shape = fragment.charFormat().toImageFormat()
+            if shape.isValid():
+                from PyQt6.QtGui import QTextCursor
+
+                shape.setWidth(MOST_WIDE)
+                cursor = QTextCursor(document)
+                cursor.setPosition(fragment.position())
+                cursor.setPosition(fragment.position() + fragment.length(), QTextCursor.MoveMode.KeepAnchor)
+                cursor.setCharFormat(shape)
+            part += 1
+        block = block.next()
