@@ -61,7 +61,7 @@ def bench_holds() -> None:
             ("to Plan", lambda: window.go_to("Plan"), idle),
             ("a page", lambda: window.turn_page(1), idle),
             ("to Weigh", lambda: window.go_to("Weigh"), lambda: not window.weigh_place.weighing.worker.running),
-            ("the other theme", window.switch_theme, idle),
+            ("the other theme", window.looks.switch_theme, idle),
             ("a save", lambda: window.files.save_to(path), idle),
         ):
             heart.begin()

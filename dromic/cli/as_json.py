@@ -11,7 +11,7 @@ from dromic.core.plan.finding import Finding, Remedy
 from dromic.core.plan.finger_schedule import Press, schedule
 from dromic.core.plan.plan import Move, Plan, PlanNote
 from dromic.core.questions.alternatives import Balance
-from dromic.core.reports.statistics import Statistics, statistics_of
+from dromic.core.reports.counts.statistics import Statistics, statistics_of
 
 
 def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[str, Any]:

@@ -10,8 +10,8 @@ from dromic.core.plan.finding import OF_THE_PLAYER
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.comparison import MEASURES, differing, fastest
+from dromic.core.reports.counts.count_rows import counts
 from dromic.core.reports.explain import many, remedy_text
-from dromic.core.reports.statistics_rows import counts
 from dromic.core.timing.beat_counting import count
 from dromic.core.values.pitch import SHARP_NAMES
 

@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QComboBox, QTabWidget
 from dromic.app.write.write_commands import COMMAND
 from dromic.cli.main import main
 from dromic.core.reports.comparison import MEASURES
+from dromic.core.reports.counts.count_rows import counts
 from dromic.core.reports.places.lists import BY_NAME
-from dromic.core.reports.statistics_rows import counts
 from tests.broken import DEMO
 
 DOCUMENT = Path(__file__).parents[2] / "docs" / "capabilities.md"

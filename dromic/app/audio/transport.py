@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSpinBox, QWidget
 
+from dromic.app.kit.theme import relook
 from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
 
@@ -59,6 +60,7 @@ class Transport(QWidget):
             row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.where)
+        self._be_quiet(True)
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_rendered)
         self.worker.refused.connect(self._was_refused)
@@ -70,6 +72,11 @@ class Transport(QWidget):
         self._follow.setInterval(FOLLOW_MS)
         self._follow.timeout.connect(self._look)
         self._phrase: Phrase | None = None
+
+    def _be_quiet(self, quiet: bool) -> None:
+        """Until it plays, the bar keeps out of the way of what is looked at."""
+        for part in (self.speed, self.click, self.count_in, self.loop):
+            relook(part, "quiet" if quiet else "loud")
 
     @property
     def playing(self) -> bool:
@@ -108,6 +115,7 @@ class Transport(QWidget):
         self.rendering = answer
         self.output.start(answer.samples, answer.rate, self.loop.isChecked())
         self.play_button.setText("Stop")
+        self._be_quiet(False)
         self._follow.start()
 
     def _was_refused(self, sentence: str) -> None:
@@ -125,6 +133,7 @@ class Transport(QWidget):
         if self.output is not None:
             self.output.stop()
         self.play_button.setText("Play")
+        self._be_quiet(True)
         self.words.setText("")
         self.moved.emit(None)
 

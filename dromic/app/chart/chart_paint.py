@@ -403,7 +403,8 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
     painter.setPen(round_pen(theme.colour("line")))
     painter.drawLine(QLineF(GUTTER, 0, GUTTER, lanes.height))
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-    painter.setFont(font(BODY, "strong"))
+    apart = abs(lanes.pick_y(chart.string_mm[0]) - lanes.pick_y(chart.string_mm[1]))
+    painter.setFont(font(BODY if apart >= BODY else min(SMALL, apart), "strong"))  # never over one another
     for number, (mm, name) in enumerate(zip(chart.string_mm, chart.string_names, strict=True), start=1):
         y = lanes.pick_y(mm)
         painter.setPen(theme.colour("ink"))

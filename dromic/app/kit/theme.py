@@ -126,7 +126,8 @@ def style_of(theme: Theme) -> str:
         QComboBox::down-arrow, QAbstractSpinBox::down-arrow, QPushButton::menu-indicator {{ image: url({arrows}/down-{theme.name}.png);
             width: 10px; height: 6px; }}
         QAbstractSpinBox::up-arrow {{ image: url({arrows}/up-{theme.name}.png); width: 10px; height: 6px; }}
-        QAbstractSpinBox {{ padding-right: {2 * STEP}px; }}
+        QAbstractSpinBox {{ max-height: {HIGH - 2}px; padding-right: 0; }}
+        QAbstractSpinBox QLineEdit {{ border: none; min-height: 0; padding: 0; background: transparent; }}
         QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; background: transparent; width: {STEP}px;
             height: {HIGH - 2}px; subcontrol-origin: border; subcontrol-position: center right; }}
         QAbstractSpinBox::down-button {{ right: {STEP}px; }}
@@ -138,7 +139,8 @@ def style_of(theme: Theme) -> str:
         QPushButton#place:disabled {{ font-weight: 400; }}
         QPushButton#fold {{ border: none; background: transparent; text-align: left; padding: 0 4px; color: {theme.ink}; }}
         QPushButton#begin {{ text-align: left; min-height: {HIGH + 6}px; }}
-        QPushButton#quiet {{ border-color: transparent; background: transparent; }}
+        QPushButton#quiet, QAbstractSpinBox#quiet {{ border-color: transparent; background: transparent; }}
+        QCheckBox#quiet, QAbstractSpinBox#quiet {{ color: {theme.soft}; }}
         QCheckBox, QRadioButton {{ min-height: {HIGH}px; spacing: 8px; }}
         QTabWidget::pane {{ border: none; border-top: 1px solid {theme.line}; }}
         QTabBar {{ qproperty-drawBase: 0; }}
@@ -146,7 +148,18 @@ def style_of(theme: Theme) -> str:
             min-height: {HIGH - 3}px; padding: 0 12px; }}
         QTabBar::tab:selected {{ color: {theme.ink}; border-bottom-color: {theme.focus}; }}
         QListView, QTableView, QTreeView {{ border: 1px solid {theme.line}; border-radius: {RADIUS}px; background: {theme.raised}; }}
+        QTreeView::item, QListView::item {{ min-height: {HIGH}px; }}
         QHeaderView::section {{ border: none; border-bottom: 1px solid {theme.line}; background: {theme.panel}; padding: 4px; }}
+        QScrollBar {{ background: transparent; margin: 0; }}
+        QScrollBar:vertical {{ width: 16px; }}
+        QScrollBar:horizontal {{ height: 16px; }}
+        QScrollBar::handle {{ background: {theme.line}; border-radius: {RADIUS}px; margin: 4px; }}
+        QScrollBar::handle:vertical {{ min-height: {HIGH}px; }}
+        QScrollBar::handle:horizontal {{ min-width: {HIGH}px; }}
+        QScrollBar::handle:hover {{ background: {theme.soft}; }}
+        QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+        QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+        QTableCornerButton::section {{ border: none; background: {theme.panel}; }}
         QMenu {{ border: 1px solid {theme.line}; background: {theme.raised}; padding: 4px; }}
         QMenu::item {{ padding: 4px 24px; border-radius: {RADIUS}px; min-height: {TIGHT}px; }}
         QMenu::item:selected {{ background: {theme.band}; color: {theme.ink}; }}

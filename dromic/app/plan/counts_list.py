@@ -33,7 +33,7 @@ class CountsList(QListWidget):
     def show_plan(self, plan: Plan | None) -> None:
         if plan is self.plan:
             return
-        from dromic.core.reports.statistics_rows import counts
+        from dromic.core.reports.counts.count_rows import counts
 
         self.plan = plan
         self.clear()

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
 from dromic.core.plan.plan import Plan
-from dromic.core.reports.rates import RATES, Rate, finger_work
-from dromic.core.reports.statistics import statistics_of
+from dromic.core.reports.counts.rates import RATES, Rate, finger_work
+from dromic.core.reports.counts.statistics import statistics_of
 
 _EDGE, _TITLE, _ROW, _BAR = 8.0, 20.0, 34.0, 10.0
 """px beside everything, of a title, of a row with its words, and of a bar"""

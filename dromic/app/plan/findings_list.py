@@ -124,7 +124,7 @@ class _Row(QStyledItemDelegate):
         rect = QRectF(option.rect)
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(rect, theme.colour("band"))
-            painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), theme.colour("ink"))
+            painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), theme.colour("focus"))
         severity_sign(painter, theme, QPointF(rect.left() + 20, rect.top() + 17), finding.severity)
         text = rect.adjusted(_LEFT, 6, -_RIGHT, -2)
         painter.setPen(theme.colour("ink"))

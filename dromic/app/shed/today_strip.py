@@ -66,6 +66,8 @@ class TodayStrip(QWidget):
             entry = paper.addAction(words)
             assert entry is not None
             entry.triggered.connect(act)
+        for button in (self.paper, self.log):
+            button.setObjectName("menu")
         self.paper.setMenu(paper)
         self.paper.setToolTip("Today's drills on paper, with strokes, tempos and boxes to tick")
         self.log.setMenu(self.log_menu.menu)

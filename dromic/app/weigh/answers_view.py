@@ -74,6 +74,7 @@ class QuestionsView(QWidget):
         for question in QUESTIONS:
             self.list.addItem(question.text)
         self.list.addItem(OWN_QUESTION)
+        self.pages.setContentsMargins(4, 4, 4, 4)  # where the ring of the focus is seen
         for page in (self.words, self.own_way):
             self.pages.addWidget(page)
         row = QHBoxLayout(self)

@@ -26,6 +26,7 @@ from dromic.app.kit.theme import BODY, HEAD, LIGHT, SMALL, Theme, font
 from dromic.app.weigh.candidates import Candidate
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import differing
+from dromic.core.reports.explain import many
 
 GUTTER, RULER = 170.0, 26.0
 STRING_GAP, OVER, FEET = 11.0, 16.0, 40.0
@@ -189,7 +190,7 @@ class SideBySide(CanvasArea):
         wide = self.viewport().width()
         if number == self.current:
             painter.fillRect(QRectF(0, top, wide, self.row_height), theme.colour("band", 0.55))
-            painter.fillRect(QRectF(0, top, 5, self.row_height), theme.colour("ink"))
+            painter.fillRect(QRectF(0, top, 5, self.row_height), theme.colour("focus"))
         painter.save()
         painter.setClipRect(QRectF(GUTTER, 0, wide - GUTTER, self.viewport().height()))
         first = top + OVER
@@ -277,5 +278,5 @@ class SideBySide(CanvasArea):
             painter.drawText(
                 QRectF(18 + wide, top + 40, GUTTER - wide - 24, 28), Qt.AlignmentFlag.AlignVCenter, "ceiling, estimate"
             )
-        told = "all are held against this" if number == self.reference else f"{marked} notes differ"
+        told = "all are held against this" if number == self.reference else f"{many(marked, 'note')} otherwise"
         painter.drawText(QRectF(12, top + 68, GUTTER - 16, 16), Qt.AlignmentFlag.AlignVCenter, told)

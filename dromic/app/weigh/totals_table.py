@@ -9,12 +9,13 @@ from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QWidget
 
 from dromic.app.kit.canvas import there
+from dromic.app.kit.theme import HIGH
 from dromic.app.weigh.candidates import Candidate
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest
 
 MOST_LETTERS = 11
 """of a plan's name on one line of a column's head"""
-ROW_PX, COLUMN_PX = 26, 92
+COLUMN_PX = 84
 BEST = "◆ "
 """stands before the best of a row, so that it is not told by weight alone"""
 DIFFERING = "Notes played another way than"
@@ -48,7 +49,7 @@ class TotalsTable(QTableWidget):
         """the entry of each column"""
         side = self.verticalHeader()
         if side is not None:
-            side.setDefaultSectionSize(ROW_PX)
+            side.setDefaultSectionSize(HIGH)
             side.setSectionsClickable(True)
             side.sectionClicked.connect(self._ask_sort)
         self.currentCellChanged.connect(

@@ -68,6 +68,7 @@ class WaysPage(QWidget):
         label.setBuddy(self.sort)
         top = QHBoxLayout()
         top.setContentsMargins(12, 4, 12, 4)
+        top.setSpacing(8)
         top.addWidget(label)
         top.addWidget(self.sort)
         top.addStretch(1)
@@ -87,6 +88,7 @@ class WaysPage(QWidget):
         column.setSpacing(0)
         column.addLayout(top)
         column.addWidget(self.stack, 1)
+        self.stack.setContentsMargins(4, 4, 4, 4)  # where the ring of the focus is seen
         for view in (self.rows, self.table):
             view.chosen.connect(self.chosen)
             view.taken.connect(self.taken)

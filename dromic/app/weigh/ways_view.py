@@ -28,8 +28,8 @@ from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import MEASURES
 from dromic.core.reports.standing import pressed_bars, strengths
 
-ROW, TALL_ROW, RULER = 44.0, 66.0, 40.0
-"""px of a row, of the one chosen, which tells its bars, and of the titles"""
+ROW, ROOMY_ROW, TELLING, RULER = 44.0, 64.0, 22.0, 40.0
+"""px of a row at least and at most, what the one chosen has more, to tell its bars, and of the titles"""
 NAME, UNPICKED, EDGE = 176.0, 76.0, 12.0
 """px of the names, of the notes left unpicked, and beside everything"""
 _LINE_SHARE, _NUMBER, _CELL = 0.34, 56.0, 26.0
@@ -89,10 +89,16 @@ class WaysView(CanvasArea):
         """Top and height of each row, under the titles and before scrolling."""
         found, top = [], 0.0
         for number in self.order:
-            tall = TALL_ROW if number == self.current and number in self.bars else ROW
+            tall = self.tall + (TELLING if number == self.current and number in self.bars else 0.0)
             found.append((top, tall))
             top += tall
         return found
+
+    @property
+    def tall(self) -> float:
+        """Of a row: more where there is room for all."""
+        room = self.viewport().height() - RULER - TELLING
+        return min(ROOMY_ROW, max(ROW, room / max(1, len(self.order))))
 
     def row_rect(self, number: int) -> QRectF:
         top, tall = self._spans()[self.order.index(number)]
@@ -112,7 +118,7 @@ class WaysView(CanvasArea):
         """Where a bar of a plan is drawn."""
         row, left = self.row_rect(number), EDGE + NAME + self._line_wide + EDGE
         wide = (self.viewport().width() - left - UNPICKED - EDGE) / max(1, len(self.bars[number]))
-        return QRectF(left + bar * wide, row.top() + 9, max(1.0, wide - (2 if wide > 6 else 0)), ROW - 18)
+        return QRectF(left + bar * wide, row.top() + 9, max(1.0, wide - (2 if wide > 6 else 0)), self.tall - 18)
 
     def at(self, point: QPointF) -> tuple[int, int | None] | None:
         """The plan at a point, and the bar if it is on one."""
@@ -128,7 +134,7 @@ class WaysView(CanvasArea):
         bar, spans = self.verticalScrollBar(), self._spans()
         room = self.viewport().height() - RULER
         bar.setPageStep(max(1, int(room)))
-        bar.setSingleStep(int(ROW))
+        bar.setSingleStep(int(self.tall))
         bar.setRange(0, max(0, int(sum(spans[-1]) - room) if spans else 0))
 
     # what is told
@@ -192,30 +198,32 @@ class WaysView(CanvasArea):
             painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), theme.colour("focus"))
         painter.setPen(theme.colour("faint_line"))
         painter.drawLine(rect.bottomLeft(), rect.bottomRight())
-        name = QRectF(EDGE, rect.top() + 4, NAME - 8, ROW / 2 - 2)
+        name = QRectF(EDGE, rect.top() + 4, NAME - 8, self.tall / 2 - 2)
         painter.setPen(theme.colour("ink" if entry.plan is not None else "soft"))
         painter.setFont(font(BODY, "heavy" if chosen else "strong"))
         label = painter.fontMetrics().elidedText(entry.label, Qt.TextElideMode.ElideRight, int(name.width()))
         word = self.words[number] if entry.plan is not None else ""
-        painter.drawText(name if word else name.translated(0, ROW / 4 - 2), _LEFT, label)
+        painter.drawText(name if word else name.translated(0, self.tall / 4 - 2), _LEFT, label)
         painter.setFont(font(BODY))
         painter.setPen(theme.colour("soft"))
         if entry.plan is None:
-            painter.drawText(QRectF(EDGE + NAME, rect.top(), rect.width() - NAME - 2 * EDGE, ROW), _LEFT, entry.refused)
+            painter.drawText(
+                QRectF(EDGE + NAME, rect.top(), rect.width() - NAME - 2 * EDGE, self.tall), _LEFT, entry.refused
+            )
             return
-        painter.drawText(name.translated(0, ROW / 2 - 4), _LEFT, word)
+        painter.drawText(name.translated(0, self.tall / 2 - 4), _LEFT, word)
         if line is not None:
             self._ceiling(painter, number, entry.plan, rect.top(), line)
         for bar in range(len(self.bars[number])):
             self._bar(painter, number, bar, chosen)
         painter.setPen(theme.colour("ink"))
         painter.setFont(font(BODY))
-        unpicked = QRectF(rect.right() - UNPICKED, rect.top(), UNPICKED - EDGE, ROW)
+        unpicked = QRectF(rect.right() - UNPICKED, rect.top(), UNPICKED - EDGE, self.tall)
         painter.drawText(unpicked, _RIGHT, f"{entry.plan.totals.legato}")
 
     def _ceiling(self, painter: QPainter, number: int, plan: Plan, top: float, line: Line) -> None:
         theme, shown = self.theme, ceiling_of(plan)
-        number_box = QRectF(line.right, top, _NUMBER, ROW)
+        number_box = QRectF(line.right, top, _NUMBER, self.tall)
         painter.setFont(font(HEAD, "heavy"))
         if shown is None:
             painter.setPen(theme.colour("ink"))
@@ -223,15 +231,15 @@ class WaysView(CanvasArea):
             return
         x = line.x(shown.tempo)
         painter.setPen(QPen(theme.colour("line"), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(x, top), QPointF(x, top + ROW))
-        paint_ceiling(painter, theme, line, top + ROW / 2, shown)
+        painter.drawLine(QPointF(x, top), QPointF(x, top + self.tall))
+        paint_ceiling(painter, theme, line, top + self.tall / 2, shown)
         painter.setFont(font(HEAD, "heavy"))
         painter.setPen(theme.colour("ink" if shown.fits else "hurt"))
         painter.drawText(number_box, _RIGHT, f"{shown.at:.0f}")
         if number == self.best:
             painter.setFont(font(SMALL))
             painter.setPen(theme.colour("ink"))
-            painter.drawText(QRectF(line.right - 2, top, 14, ROW), _CENTRE, BEST)
+            painter.drawText(QRectF(line.right - 2, top, 14, self.tall), _CENTRE, BEST)
 
     def _bar(self, painter: QPainter, number: int, bar: int, chosen: bool) -> None:
         theme, share, cell = self.theme, self.bars[number][bar], self.cell_rect(number, bar)

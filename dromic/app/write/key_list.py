@@ -23,6 +23,8 @@ from dromic.app.write.write_commands import COMMANDS
 from dromic.core.values.errors import DromicError
 
 _NAME = Qt.ItemDataRole.UserRole
+_LEAST_PX = 60
+"""px of the list in a low window"""
 
 
 class KeyList(QWidget):
@@ -40,6 +42,7 @@ class KeyList(QWidget):
         self.tree.setAccessibleName("commands and their keys")
         self.tree.setColumnCount(2)
         self.tree.setHeaderHidden(True)
+        self.tree.setMinimumHeight(_LEAST_PX)
         self.tree.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.tree.setRootIsDecorated(False)
         self.tree.setIndentation(10)

@@ -26,8 +26,8 @@ from dromic.core.music import edit
 from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.music.shapes import FRETS, moved
 from dromic.core.music.songbook import empty_phrase
-from dromic.core.reports.figures import figures
-from dromic.core.reports.statistics import stays_of
+from dromic.core.reports.counts.figures import figures
+from dromic.core.reports.counts.statistics import stays_of
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import length_words

@@ -198,7 +198,7 @@ def test_shed_over_nothing_to_plan_says_so(qtbot, bare_window):
 def test_both_themes_and_the_small_window(shed):
     window, _ = shed
     window.resize(1024, 640)
-    window.switch_theme()
+    window.looks.switch_theme()
     QApplication.processEvents()
     today = window.shed_place.today
     assert today.skyline.theme is window.theme

@@ -159,13 +159,13 @@ def test_the_window_remembers_its_theme_and_size(qtbot, qapp, settings):
     first = MainWindow(settings)
     qtbot.addWidget(first)
     first.resize(780, 640)
-    first.switch_theme()
+    first.looks.switch_theme()
     assert first.theme is theme.DARK
     first.close()
     second = MainWindow(QSettings(settings.fileName(), QSettings.Format.IniFormat))
     qtbot.addWidget(second)
     assert second.theme is theme.DARK and (second.width(), second.height()) == (780, 640)
-    second.switch_theme()
+    second.looks.switch_theme()
     second.close()
 
 

@@ -4,9 +4,9 @@ from fractions import Fraction as F
 
 import pytest
 
-from dromic.core.reports.figures import FIGURE_WORDS, FIGURES, Figure, figures
-from dromic.core.reports.statistics import statistics_of
-from dromic.core.reports.statistics_rows import counts
+from dromic.core.reports.counts.count_rows import counts
+from dromic.core.reports.counts.figures import FIGURE_WORDS, FIGURES, Figure, figures
+from dromic.core.reports.counts.statistics import statistics_of
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned
 
 LOW = (6, 0)

@@ -10,8 +10,8 @@ from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.kit import theme
-from dromic.core.reports.rates import repeat_rate, stroke_rate
-from dromic.core.reports.statistics_rows import counts
+from dromic.core.reports.counts.count_rows import counts
+from dromic.core.reports.counts.rates import repeat_rate, stroke_rate
 from tests.build import EIGHTH, SIXTEENTH, phrase, planned
 
 

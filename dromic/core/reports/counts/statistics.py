@@ -9,7 +9,7 @@ from itertools import groupby, pairwise
 
 from dromic.core.music.phrase import Event
 from dromic.core.plan.plan import Move, Plan, PlanNote
-from dromic.core.reports.figures import Figure, figures
+from dromic.core.reports.counts.figures import Figure, figures
 from dromic.core.values.vocabulary import UNSTRUCK
 
 

@@ -10,9 +10,9 @@ from itertools import pairwise
 from typing import TypeVar
 
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.counts.rates import change_rate, finger_work, palm_rate, repeat_rate, stroke_rate
+from dromic.core.reports.counts.statistics import Statistics, statistics_of
 from dromic.core.reports.kind_words import PICK_KINDS
-from dromic.core.reports.rates import change_rate, finger_work, palm_rate, repeat_rate, stroke_rate
-from dromic.core.reports.statistics import Statistics, statistics_of
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 
 MEETINGS = {2: "two at once", 3: "three at once", 4: "all four at once"}
