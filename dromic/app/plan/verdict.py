@@ -15,7 +15,7 @@ from dromic.app.kit.theme import LIGHT, Theme, relook
 from dromic.core.findings.findings import most_helpful
 from dromic.core.plan.finding import Finding
 from dromic.core.plan.plan import Plan
-from dromic.core.reports.explain import remedy_text
+from dromic.core.reports.explain import SAME_TEMPO, remedy_text
 from dromic.core.setup.choices import Choices
 
 if TYPE_CHECKING:
@@ -153,11 +153,13 @@ class Verdict(QWidget):
         if plan is not None and self.most is not None:
             remedy = self.most.remedy
             self.try_button.setVisible(remedy is not None)
-            self.helps.setText(
-                f"Would help most: {remedy_text(plan, remedy)}"
-                if remedy is not None
-                else f"What helps: {self.most.advice}"
-            )
+            if remedy is None:
+                self.helps.setText(f"What helps: {self.most.advice}")
+            else:
+                lifts = remedy.ceiling is None or (
+                    plan.ceiling is not None and remedy.ceiling > plan.ceiling + SAME_TEMPO
+                )
+                self.helps.setText(f"{'Would help most' if lifts else 'Begin here'}: {remedy_text(plan, remedy)}")
 
 
 def _worst(plan: Plan) -> str:

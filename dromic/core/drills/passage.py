@@ -46,7 +46,7 @@ def step_of(plan: Plan, event: int) -> Step:
     notes = tuple(
         Note(
             n.pitch, n.duration, n.string, n.fret, n.finger, n.attack, n.stroke if n.stroke != "none" else None,
-            n.marks, *_bend(plan, n.event, n.pitch),
+            n.marks, *_as_written(plan, n.event, n.pitch),
         )
         for n in plan.events[event]
     )  # fmt: skip
@@ -56,9 +56,10 @@ def step_of(plan: Plan, event: int) -> Step:
     return Step(notes, max(length, _SHORTEST))
 
 
-def _bend(plan: Plan, event: int, pitch: int) -> tuple[float, int]:
+def _as_written(plan: Plan, event: int, pitch: int) -> tuple[float, int, str]:
+    """What a plan leaves as the phrase has it: how far a note is bent, its tremolo, and the player's words at it."""
     written = next((n for n in plan.request.phrase.events[event].notes if n.pitch == pitch), None)
-    return (written.bend, written.tremolo) if written is not None else (0.0, 0)
+    return (written.bend, written.tremolo, written.words) if written is not None else (0.0, 0, "")
 
 
 def steps_of(plan: Plan, events: Iterable[int]) -> tuple[Step, ...]:
@@ -100,7 +101,7 @@ def opened(steps: Sequence[Step], instrument: Instrument) -> tuple[Step, ...]:
                 found[-1] = replace(found[-1], length=found[-1].length + step.length)
             continue
         notes = tuple(
-            Note(instrument.open_pitch(n.string), step.length, n.string, 0, "0", n.attack, n.stroke)
+            Note(instrument.open_pitch(n.string), step.length, n.string, 0, "0", n.attack, n.stroke, words=n.words)
             for n in step.notes if n.string is not None
         )  # fmt: skip
         found.append(Step(notes, step.length))

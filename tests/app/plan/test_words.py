@@ -11,6 +11,8 @@ from PyQt6.QtWidgets import QApplication
 
 from dromic import presets
 from dromic.app.book.note_dialog import NoteDialog
+from dromic.core.drills.drill import Material
+from dromic.core.drills.drill_kinds import drills_of
 from dromic.core.music import edit
 from dromic.core.music.readings import doubtful, other_reading, with_words
 from dromic.core.plan.finding import DOUBTFUL
@@ -109,3 +111,12 @@ def test_a_file_that_cannot_hold_them_says_so():
     left = {kind.extensions[0]: kind.left_out(work) for kind in FORMATS if kind.write is not None}
     assert "your words at notes" in left[".mid"] and "the other readings of doubtful notes" in left[".musicxml"]
     assert "your words at notes" not in left[".dromic"] + left[".line"]
+
+
+def test_words_go_along_into_every_drill_that_plays_their_note():
+    made = plan(request(said(4, "let the wrist lead"), "alternate"))
+    found = drills_of(Material(made, presets.practice(), 200.0))
+    over = [d for d in found if 4 in d.events and d.kind in ("whole", "bar", "move", "join", "open", "hammered", "rhythm")]
+    assert len({d.kind for d in over}) >= 4
+    assert [d.kind for d in over if "let the wrist lead" not in {e.words for e in d.phrase.events}] == []
+    assert all(not e.words for d in found if 4 not in d.events for e in d.phrase.events)
