@@ -116,6 +116,7 @@ def style_of(theme: Theme) -> str:
         QMainWindow, QWidget#side {{ background: {theme.panel}; }}
         QPushButton, QComboBox, QAbstractSpinBox, QLineEdit {{ border: 1px solid {theme.line}; border-radius: {RADIUS}px;
             background: {theme.raised}; color: {theme.ink}; min-height: {HIGH - 2}px; padding: 0 8px; }}
+        QPushButton, QComboBox, QCheckBox, QTabBar, QListView, QTreeView {{ outline: none; }}  /* the ring shows the focus */
         QPushButton {{ padding: 0 12px; }}
         QPushButton:hover, QComboBox:hover {{ border-color: {theme.soft}; }}
         QPushButton:pressed, QPushButton:checked {{ background: {theme.band}; border-color: {theme.focus}; }}

@@ -113,6 +113,14 @@ def best_route(
     return loops.rough() if rough else loops.best()
 
 
+def seams_of(lattice: MaskedLattice, states: Sequence[State]) -> tuple[float, dict[int, State]]:
+    """What the seams and side ways between given states (one an event) cost, and the states of the side ways; nothing where it is
+    played straight."""
+    if lattice.playback.straight:
+        return 0.0, {}
+    return _Loops(lattice, lambda: None).around_all({e: states[e] for e in lattice.playback.main})
+
+
 @dataclass(frozen=True, eq=False)
 class _Loop:
     """A repeated run of the main way, by place: `first` to `last`; its seams, each with the side way that leads to it."""
@@ -196,14 +204,21 @@ class _Loops:
         forward = self.lattice.forward
         last = best_state(forward[-1])
         states = dict(zip(self.main, self.lattice.back(self.main, forward, last), strict=True))
-        cost = float(forward[-1][last])
-        for loop in (*self.inner.values(), *([self.outer] if self.outer else [])):
-            more, sides = self._around(loop, states[self.main[loop.first]], states[self.main[loop.last]])
-            cost += more
-            states.update(sides)
+        more, sides = self.around_all(states)
+        cost = float(forward[-1][last]) + more
+        states.update(sides)
         if cost == np.inf:
             return None
         return Route(tuple(states[e] for e in range(len(self.lattice.layers.layers))), cost)
+
+    def around_all(self, states: Mapping[int, State]) -> tuple[float, dict[int, State]]:
+        """Cost of all seams and side ways between the states of the main way, and the states of the side ways."""
+        cost, found = 0.0, dict[int, State]()
+        for loop in (*self.inner.values(), *([self.outer] if self.outer else [])):
+            more, sides = self._around(loop, states[self.main[loop.first]], states[self.main[loop.last]])
+            cost += more
+            found.update(sides)
+        return cost, found
 
     def _limit(self) -> float:
         """What the best route costs at most."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.search.decoded_path import Path
 from dromic.core.search.lattice import Layers, check_positions, lay_out, where
-from dromic.core.search.loop_search import MaskedLattice, Masks, Route, best_route
+from dromic.core.search.loop_search import MaskedLattice, Masks, Route, best_route, seams_of
 from dromic.core.search.minplus import State, best_state
 from dromic.core.search.pin_masks import impossible, masks_of
 from dromic.core.search.plan_metrics import PlanMetrics
@@ -111,7 +112,31 @@ class Solved:
             return None
         states = self._rejoined(reached, first, last, state)
         held = MaskedLattice(self.layers, _joined(lattice.masks, masks), lattice.free_seams)
+        if not lattice.playback.straight:
+            cost = self.route.cost + self._dearer(held, states)
+            if not cost < IMPOSSIBLE:
+                return None
         return Solved(request, held, Route(tuple(states), cost), self.notices, self)
+
+    def _dearer(self, lattice: MaskedLattice, states: list[State]) -> float:
+        """How much more states cost than the route's, step by step where they are others, seams and side ways with them; the
+        states of the side ways are set anew where a seam has moved."""
+        old, main = self.route.states, lattice.playback.main
+        start = self.layers.start
+        more = float(start[states[main[0]]] - start[old[main[0]]])
+        for before, event in pairwise(main):
+            if states[before] != old[before] or states[event] != old[event]:
+                step = self.layers.step_to(event)
+                more += float(step.ahead(*states[before])[states[event]] - step.ahead(*old[before])[old[event]])
+        ends = {event for seam in lattice.playback.seams for event in (seam.target, seam.source)}
+        ends |= {lattice.playback.predecessor[e] for e in range(len(old)) if e not in set(main)}
+        if any(states[event] != old[event] for event in ends):
+            there, sides = seams_of(lattice, states)
+            before_there, _ = seams_of(self.lattice, old)
+            more += there - before_there
+            for event, state in sides.items():
+                states[event] = state
+        return more
 
     def _rejoined(self, reached: list[Floats], first: int, last: int, state: State) -> list[State]:
         """The best way through a state at place `last` of the main way, `reached` being the costs from place `first`

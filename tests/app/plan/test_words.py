@@ -116,7 +116,9 @@ def test_a_file_that_cannot_hold_them_says_so():
 def test_words_go_along_into_every_drill_that_plays_their_note():
     made = plan(request(said(4, "let the wrist lead"), "alternate"))
     found = drills_of(Material(made, presets.practice(), 200.0))
-    over = [d for d in found if 4 in d.events and d.kind in ("whole", "bar", "move", "join", "open", "hammered", "rhythm")]
+    over = [
+        d for d in found if 4 in d.events and d.kind in ("whole", "bar", "move", "join", "open", "hammered", "rhythm")
+    ]
     assert len({d.kind for d in over}) >= 4
     assert [d.kind for d in over if "let the wrist lead" not in {e.words for e in d.phrase.events}] == []
     assert all(not e.words for d in found if 4 not in d.events for e in d.phrase.events)

@@ -181,3 +181,21 @@ def test_a_swept_line_shows_its_turn_and_a_switching_player_the_leans():
     leans = [found.events[e][0].lean for e in range(8)]
     changes = [t.event for t in chart(found).turns if t.lean]
     assert changes == [e for e in range(1, 8) if leans[e] != leans[e - 1]]
+
+
+@pytest.mark.parametrize("school", ["free", "pulse", "alternate"])
+def test_over_a_repeat_no_choice_is_told_cheaper_than_its_own_best_plan(school):
+    """What the seam costs is part of the whole, with the choice as without it."""
+    solved = solve(
+        replace(
+            request(phrase([(4, 5), (3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7), (1, 8)], EIGHTH), school),
+            repeat=True,
+        )
+    )
+    seam = sum(move.load for move in solved.plan.moves if move.start > move.to)
+    assert seam > 0 and not any("starts afresh" in notice for notice in solved.plan.notices)
+    for event in range(len(solved.plan.events)):
+        for choice in what_if(solved, event):
+            if choice.change.attack is None:
+                anew = as_planned_anew(solved.request, choice, event)
+                assert choice.whole >= anew.cost - solved.plan.cost - 1e-6, (event, choice.change.text)
