@@ -58,7 +58,7 @@ def words_of(one: Ranked) -> str:
     if one.away is not None:
         return f"{one.away.factor - 1:.0%} better at “{one.away.ability}” would do it"
     asks = f"; asks for {', '.join(one.needs)}" if one.needs else ""
-    return f"{one.limit_words}{asks}"
+    return f"work {one.work:.1f} a second; {one.limit_words}{asks}"
 
 
 def measured(one: Ranked, measure: Measure | None) -> str:

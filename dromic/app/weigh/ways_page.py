@@ -33,7 +33,7 @@ ARRANGEMENTS = (
     (ROWS, "&Rows", f"{BEST.strip()} the fastest; band: range; ring: kept up for half a minute; hatched: does not fit. Point for the "
      "numbers, Enter takes a plan"),
     (WORK, "&Both hands' work", "further left and further down is less work; click a point to choose it"),
-    (TABLE, "Ta&ble", f"{BEST.strip()} the best of its row; click the name of a row to sort by it"),
+    (TABLE, "&Table", f"{BEST.strip()} the best of its row; click the name of a row to sort by it"),
 )  # fmt: skip
 """name, label, and what its marks mean"""
 

@@ -117,8 +117,8 @@ def ranked_of(plan: Plan, file: str, tune: int, title: str) -> Ranked:
 
 
 def ranking(found: Sequence[Ranked], by: str) -> list[Ranked]:
-    """Tunes in order, the easiest first; those without a plan at the end."""
-    return sorted(found, key=lambda one: (bool(one.refused), RANKS[by](one), -one.top, one.title))
+    """Tunes in order, the easiest first, the least work first where they are alike; those without a plan at the end."""
+    return sorted(found, key=lambda one: (bool(one.refused), RANKS[by](one), -one.top, one.work, one.title))
 
 
 def summary_words(found: Sequence[Ranked], target: float | None) -> str:

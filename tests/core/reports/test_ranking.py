@@ -29,6 +29,11 @@ def test_the_easiest_is_first_and_what_cannot_be_planned_last():
     assert [r.title for r in ranking(every, "needs")] == ["free", "easy", "hard", "broken"]
 
 
+def test_of_equally_fast_ones_the_least_work_comes_first():
+    alike = [one("a", 180.0, 2.5), one("b", 180.0, 1.9), one("c", 180.0, 2.2)]
+    assert [r.title for r in ranking(alike, "ceiling")] == ["b", "c", "a"]
+
+
 def test_who_plays_at_which_tempo():
     assert FREE.plays(500.0) and EASY.plays(180.0) and not EASY.plays(181.0) and not REFUSED.plays(10.0)
     assert EASY.plays(None) and not HARD.plays(None)  # each at its own tempo, 100
