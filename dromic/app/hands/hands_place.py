@@ -30,7 +30,7 @@ from dromic.app.hands.hand_rows import HabitRow, NumberRow
 from dromic.app.hands.sides_view import SidesView
 from dromic.app.hands.spread_drawing import SpreadDrawing
 from dromic.app.kit.pick_drawing import PickDrawing
-from dromic.app.kit.theme import Theme
+from dromic.app.kit.theme import BIG, Theme
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker
 from dromic.core.music.songbook import Songbook
@@ -121,6 +121,7 @@ class HandsPlace(QWidget):
             top.addWidget(button)
         top.addStretch(1)
         self.ceiling.setObjectName("big")
+        self.ceiling.setFixedHeight(BIG)  # figures have nothing under the line, and the page needs the room
         self.ceiling.setAccessibleName("ceiling")
         self.words.setObjectName("soft")
         top.addWidget(self.words)
@@ -140,7 +141,8 @@ class HandsPlace(QWidget):
         self.tabs.addTab(self.sides, "Where players disagree")
         self.tabs.setDocumentMode(True)
         whole = QVBoxLayout(self)
-        whole.setContentsMargins(14, 4, 14, 8)
+        whole.setContentsMargins(16, 0, 16, 4)
+        whole.setSpacing(4)
         whole.addLayout(top)
         whole.addWidget(self.tabs, 1)
         note = QLabel("Every number is an estimate, yours to set. Beside each: what the ceiling of this phrase would gain "
@@ -153,13 +155,12 @@ class HandsPlace(QWidget):
         """One hand: its numbers on the left, its habits on the right and what both make of it in a picture under either."""
         page = QWidget()
         columns = QHBoxLayout(page)
-        columns.setContentsMargins(0, 8, 0, 0)
+        columns.setContentsMargins(0, 4, 0, 0)
         columns.setSpacing(34)
         for rows, beside, share in ((self.numbers, left, 5), (self.habits, right, 4)):
             column = QVBoxLayout()
             column.addLayout(self._filled(groups, rows))
             if beside is not None:
-                column.addSpacing(10)
                 column.addLayout(beside)
             column.addStretch(1)
             columns.addLayout(column, share)
@@ -169,7 +170,7 @@ class HandsPlace(QWidget):
     def _filled(groups: tuple[str, ...], rows: dict[str, Any]) -> QGridLayout:
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(4)
+        grid.setVerticalSpacing(2)
         line = 0
         for group in groups:
             inside = [r for r in rows.values() if r.of.group == group]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Protocol, runtime_checkable
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from dromic.app.kit.theme import Theme
@@ -38,6 +38,12 @@ class PageStack(QStackedWidget):
         self._made = {name: first}
         self._start: QWidget | None = None
         self.addWidget(first)
+        self.currentChanged.connect(lambda _: self.updateGeometry())
+
+    def minimumSizeHint(self) -> QSize:
+        """What the page that is shown needs; none is made to scroll for another that is larger."""
+        shown = self.currentWidget()
+        return shown.minimumSizeHint() if shown is not None else super().minimumSizeHint()
 
     def page(self, name: str) -> QWidget:
         """A page, made now if it is not there yet."""

@@ -204,3 +204,15 @@ def test_what_is_selected_behind_the_last_bar_cannot_be_planned_alone(qtbot, dem
     window.go_to("Plan")
     qtbot.waitUntil(lambda: not window.planning.planner.running, timeout=WAIT)
     assert window.planning.phrase == window.open_book.phrase and window.plan is not None
+
+
+def test_no_page_scrolls_on_a_small_laptop_nor_for_another_page(qtbot, demo_window):
+    """1366 x 768 less a title bar."""
+    window = demo_window
+    window.resize(1366, 740)
+    bar = window.centralWidget().verticalScrollBar()
+    for page in ("Hands", "Plan", "Weigh", "Write", "Shed", "Listen", "Hands", "Plan"):
+        window.go_to(page)
+        QTest.qWait(40)
+        assert (window.width(), window.height(), bar.maximum()) == (1366, 740, 0), page
+    assert window.centralWidget().horizontalScrollBar().maximum() == 0
