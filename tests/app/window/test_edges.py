@@ -155,7 +155,7 @@ def test_a_window_scrolls_only_where_it_cannot_be_made_smaller(qtbot, demo_windo
     window = demo_window
     bar = window.centralWidget().verticalScrollBar()
     window.notify("A sentence that is long enough to be wrapped over two lines in a window of this width. " * 3, False)
-    for height, scrolls in ((744, False), (690, False), (400, True)):
+    for height, scrolls in ((744, False), (690, False), (330, True)):
         window.resize(1280, height)
         for page in ("Write", "Weigh", "Plan"):
             window.go_to(page)
