@@ -13,7 +13,6 @@ from dromic import presets
 from dromic.core.music.differences import followed
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry, Songbook, empty_phrase, empty_songbook
-from dromic.core.music.unrolling import choices_written_out, written_out
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument
@@ -295,6 +294,8 @@ class OpenBook(QObject):
 
     def write_out(self) -> None:
         """Put the open phrase, its repeats written out, after it and turn there; DromicError where it has none."""
+        from dromic.core.music.unrolling import choices_written_out, written_out
+
         made = replace(written_out(self.phrase), title=f"{self.phrase.title}, written out"[-limit("title_letters") :])
         chosen = choices_written_out(self.phrase, self.entry.choices) if self.entry.choices is not None else None
         self.change(self.book.inserted(self.index + 1, Entry(made, chosen)), self.index + 1, "written out")

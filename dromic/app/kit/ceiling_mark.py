@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen, QPolygonF
@@ -16,8 +16,7 @@ _MARK, _BAND, _FLAG = 9.0, 7.0, 20.0
 """px: half the mark's height, half the band's, and the flag's height over the line"""
 
 
-@dataclass(frozen=True, slots=True)
-class Ceiling:
+class Ceiling(NamedTuple):
     """A ceiling in quarters a minute with its range, what can be kept up for half a minute, and the tempo asked for.
     Estimates, but the tempo."""
 
@@ -39,8 +38,7 @@ def ceiling_of(plan: Plan | None) -> Ceiling | None:
     return Ceiling(plan.ceiling, *plan.ceiling_range, plan.ceiling_sustained, plan.request.phrase.tempo)
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(NamedTuple):
     """A line of tempos from `low` to `high` that stands between two places in px."""
 
     low: float

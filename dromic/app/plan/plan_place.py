@@ -7,7 +7,6 @@ from fractions import Fraction
 
 from PyQt6.QtWidgets import QHBoxLayout, QTabWidget, QVBoxLayout, QWidget
 
-from dromic.app.book.note_dialog import ask_words
 from dromic.app.book.planning import Planning
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.neck_view import NeckView
@@ -123,6 +122,8 @@ class PlanPlace(QWidget):
         if self.chart.selected is None or planning.whole is None or not planning.up_to_date:
             return
         event = planning.whole.events[self.chart.selected + planning.first_event]
+        from dromic.app.book.note_dialog import ask_words
+
         ask_words(planning.open_book, event.onset, event.notes[0], self)
 
     def _suppose(self) -> None:

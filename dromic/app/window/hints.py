@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
@@ -16,8 +16,7 @@ FEW_NOTES, LOOK_MS = 4, 400
 """so many notes are a bar of something to plan; how often it is looked whether a hint was followed"""
 
 
-@dataclass(frozen=True, slots=True)
-class Hint:
+class Hint(NamedTuple):
     """What to do, and when it has been done."""
 
     name: str

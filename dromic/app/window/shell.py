@@ -14,7 +14,6 @@ from dromic.app.book.planning import Planning
 from dromic.app.plan.plan_place import PlanPlace
 from dromic.app.window.looks import Looks
 from dromic.core.plan.plan import Plan
-from dromic.store.glances import Glances
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
@@ -36,7 +35,7 @@ class Shell(Protocol):
     transport: Transport
     looks: Looks
     hints: Hints
-    glances: Glances
+    glances_folder: Path
     planning: Planning
     plan_place: PlanPlace
     practice_log: Path

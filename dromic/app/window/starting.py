@@ -6,12 +6,13 @@ from pathlib import Path
 
 from dromic.app.book.start_view import StartView
 from dromic.app.window.shell import Shell
+from dromic.store.glances import Glances
 
 
 def start_view(shell: Shell, demo: Path) -> StartView:
     """What can be begun with, with recent work as it was saved and with what was lost."""
     view = StartView(demo, shell.looks.theme)
-    view.show_choices(shell.files.recent, shell.files.leftovers(), shell.glances.of)
+    view.show_choices(shell.files.recent, shell.files.leftovers(), Glances(shell.glances_folder).of)
     view.begin.connect(shell.new_book)
     view.begin.connect(shell.hints.begin)
     view.guide.connect(shell.show_guide)

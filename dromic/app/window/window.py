@@ -34,10 +34,8 @@ from dromic.app.window.window_actions import book_menu, window_actions
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.plan.plan import Plan
-from dromic.core.reports.glance import glance_of
 from dromic.core.values.errors import DromicError
 from dromic.presets import DATA
-from dromic.store.glances import Glances
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
@@ -82,7 +80,7 @@ class MainWindow(QMainWindow):
             log or beside / "faults.log", self.files.keep_aside, lambda words: self.notify(words, False), self
         )
         self.practice_log = practice_log or beside / "log.sqlite"
-        self.glances = Glances(beside / "glances")
+        self.glances_folder = beside / "glances"
         self.roster = Roster(players or beside / "players")
         self.open_book.has_player = lambda name: name in self.roster.players
         self.planning = Planning(self.open_book, self.roster, self)
@@ -270,7 +268,10 @@ class MainWindow(QMainWindow):
     def _keep_glance(self, path: Path) -> None:
         """What was saved, as the next start shows it; the plan on screen serves, and none is made for it."""
         if self.plan is not None and self.planning.up_to_date and self.planning.passage is None:
-            self.glances.keep(path, glance_of(self.plan))
+            from dromic.core.reports.glance import glance_of
+            from dromic.store.glances import Glances
+
+            Glances(self.glances_folder).keep(path, glance_of(self.plan))
 
     def show_what_failed(self) -> None:
         """The log of faults."""

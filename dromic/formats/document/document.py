@@ -13,7 +13,6 @@ from fractions import Fraction
 from typing import Any, NoReturn, TypeVar
 
 from dromic import presets
-from dromic.core.harmony.musical_keys import key_of
 from dromic.core.music.octaves import AS_FILED, GUITAR
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Section, Swing
 from dromic.core.music.songbook import Entry, Songbook
@@ -111,6 +110,14 @@ def _time(value: object) -> Fraction:
     return Fraction(value)
 
 
+def _key(written: object) -> str | None:
+    if written is None:
+        return None
+    from dromic.core.harmony.musical_keys import key_of  # most phrases state none, and the window starts without it
+
+    return key_of(_text(written)).name
+
+
 def _phrase(entry: dict[str, Any]) -> Phrase:
     _only(
         entry, "title", "about", "key", "tempo", "instrument", "capo", "school", "swing", "sections", "bars", "read_as",
@@ -156,7 +163,7 @@ def _phrase(entry: dict[str, Any]) -> Phrase:
         instrument=stated,
         school=None if entry.get("school") is None else _text(entry["school"]),
         about=_text(entry.get("about", "")),
-        key=key_of(_text(entry["key"])).name if entry.get("key") is not None else None,
+        key=_key(entry.get("key")),
         read_as=_read_as(entry.get("read_as", AS_FILED)),
     )
     check_phrase(phrase)
