@@ -147,7 +147,7 @@ class ChoicesPanel(QWidget):
             below.addLayout(row)
         whole.addLayout(strip)
         for row, parts in (
-            (strip, ((self.school, 6), (self.tempo, 0), (self.player, 5), (self.hands, 0), (self.lean, 7), (self.more, 7))),
+            (strip, ((self.school, 6), (self.tempo, 0), (self.player, 6), (self.hands, 0), (self.lean, 6), (self.more, 4))),
             (first, ((self.unit, 5), (self.pattern, 5), (self.start, 2), (self.legato, 3), (self.repeat, 0))),
             (second, ((self.instrument, 4), (self.positions, 0), (self.kept_words, 0), (self.strokes, 0), (self.fingers, 0))),
         ):  # fmt: skip
@@ -181,6 +181,7 @@ class ChoicesPanel(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._place_fold()
+        self._tell_more()
 
     def _place_fold(self) -> None:
         """Under the strip and over what lies there, which keeps its room."""
@@ -206,9 +207,12 @@ class ChoicesPanel(QWidget):
 
     def _tell_more(self) -> None:
         """What of the folded choices is not as usual."""
-        told = unusual(self._choices)
-        self.more.setText(("\u25be " if self.more.isChecked() else "\u25b8 ") + (", ".join(told) if told else "More"))
-        self.more.setToolTip(("Not as usual: " + ", ".join(told) + ". " if told else "") + _MORE)
+        told = ", ".join(unusual(self._choices))
+        sign, room = "\u25be" if self.more.isChecked() else "\u25b8", max(60, self.more.width() - 20)
+        words = f"{sign} {told or 'More'}"
+        self.more.setText(self.more.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room))
+        self.more.setAccessibleName(f"more choices, not as usual: {told}" if told else "more choices")
+        self.more.setToolTip((f"Not as usual: {told}. " if told else "") + _MORE)
 
     def _combo(self, name: str, entries: list[tuple[str, str, str]]) -> QComboBox:
         combo = QComboBox()

@@ -20,7 +20,7 @@ _FEWEST, _MOST, _AHEAD = 10, 60, 21
 """days that the axis spans, and of days to come at most"""
 _HANDS = (("fretting", "fret"), ("picking", "pick"), ("both", "soft"))
 _DOT = 4.0
-SPENT, _NAME, _ROW = 300.0, 150.0, 20.0
+SPENT, _NAME, _ROW = 330.0, 180.0, 20.0
 """px for what the minutes went to, of it for the names, and a row's height"""
 _ROOMY_PX = 22.0
 """width of a day's minutes over which its share of clean passes is written"""

@@ -128,7 +128,7 @@ def test_in_the_window_they_hold_and_can_be_let_go(qtbot, bare_window):
     assert "all 2 written strokes and the written finger are kept" in window.notice.text()
     panel.strokes.click()
     qtbot.waitUntil(lambda: "strokes" not in window.plan.request.keep, timeout=20000)
-    assert window.open_book.choices.strokes is False and "strokes let go" in panel.more.text()
+    assert window.open_book.choices.strokes is False and "strokes let go" in panel.more.toolTip()
     window.turn_page(1)
     window.open_book.add_phrase()
     assert not panel.kept_words.isVisible()  # nothing is written there
