@@ -18,11 +18,17 @@ from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
     from dromic.app.weigh.weigh_place import WeighPlace
-    from dromic.app.window.hints import Hints
     from dromic.core.drills.drill import Drill
     from dromic.core.setup.choices import Choices
     from dromic.core.setup.decision import Decision
     from dromic.core.setup.player import Player
+
+
+class Guiding(Protocol):
+    """What leads through the first phrase."""
+
+    def begin(self) -> None: ...
+    def begin_again(self) -> None: ...
 
 
 class Shell(Protocol):
@@ -34,12 +40,13 @@ class Shell(Protocol):
     roster: Roster
     transport: Transport
     looks: Looks
-    hints: Hints
     glances_folder: Path
     planning: Planning
     plan_place: PlanPlace
     practice_log: Path
 
+    @property
+    def hints(self) -> Guiding: ...
     @property
     def place(self) -> str: ...
     @property
