@@ -1,5 +1,7 @@
 """Tests run offscreen and keep their settings out of the user's own."""
 
+import contextlib
+import importlib
 import os
 import tempfile
 
@@ -7,6 +9,11 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ |= {
     f"XDG_{name}_HOME": tempfile.mkdtemp(prefix="dromic-test-") for name in ("CONFIG", "DATA", "STATE", "CACHE")
 }
+
+# It says things while it is loaded, and the tests' handler of what the toolkit says is Python: another thread that has the
+# interpreter and wants the loader would wait for ever. The application itself has no such handler.
+with contextlib.suppress(ImportError):
+    importlib.import_module("PyQt6.QtMultimedia")
 
 import pytest
 from hypothesis import HealthCheck, settings

@@ -7,6 +7,7 @@ of the bench and of the tests are such processes, so that a crash ends one and i
 from __future__ import annotations
 
 import faulthandler
+import importlib
 import json
 import os
 import random
@@ -109,6 +110,7 @@ class Sitting:
         sys.excepthook = lambda kind, error, trace: self.fault(
             "exception", "".join(traceback.format_exception(kind, error, trace))
         )
+        importlib.import_module("PyQt6.QtMultimedia")  # it says things while it is loaded, when no Python may be called
         qInstallMessageHandler(self._heard)
         self._answer_for_the_player()
         (folder / "tunes.abc").write_text(ABC)
@@ -281,6 +283,10 @@ class Sitting:
 
     def do_tab(self) -> str:
         self.window.plan_place.tabs.setCurrentIndex(self.rnd.randrange(4))
+        place = self.window.plan_place
+        button = self.rnd.choice([place.panel.more, place.verdict.try_button])
+        if button.isVisible():
+            button.click()
         return "tab"
 
     def do_action(self) -> str:
@@ -331,9 +337,14 @@ class Sitting:
 
     def do_weigh(self) -> str:
         place, rnd = self._at("Weigh").weigh_place, self.rnd
-        kind = rnd.randrange(7)
+        kind = rnd.randrange(9)
         if kind == 0:
             place.tabs.setCurrentIndex(rnd.randrange(place.tabs.count()))
+        elif kind == 7:
+            place.ways.arrange(rnd.choice(["rows", "rows", "work", "table"]))
+            place.ways.sort.setCurrentIndex(rnd.randrange(place.ways.sort.count()))
+        elif kind == 8:
+            self.key(place.ways.rows, rnd.choice(["Up", "Down", "Home", "End", "Return"]))
         elif kind == 1:
             place.alternatives.setValue(rnd.randrange(5))
         elif kind == 2:

@@ -16,6 +16,8 @@ def damaged(settings: QSettings) -> list[str]:
         return [f"the settings in {name} cannot be read, and are taken as new"]
     wanted: dict[str, type | tuple[type, ...]] = {
         "theme": str,
+        "strings": str,
+        "hints": str,
         "folder": str,
         "geometry": QByteArray,
         "recent": (list, str),

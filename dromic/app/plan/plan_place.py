@@ -183,6 +183,7 @@ class PlanPlace(QWidget):
         player = self.planning.roster.named(self.planning.choices.player)
         self.panel.draw_leans(player, plan.request.instrument)
         self.verdict.show_plan(plan)
+        self.what_if.set_tempo(plan.request.phrase.tempo)
         self.neck.show_plan(plan, self.chart.selected or 0)
         self._show_findings()
         self._explain(self.chart.selected)

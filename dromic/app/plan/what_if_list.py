@@ -69,10 +69,12 @@ class _Row(QStyledItemDelegate):
     theme = LIGHT
     wide = 260.0
     """px of the list"""
+    tempo = 0.0
+    """asked for: a choice whose ceiling is under it does not fit"""
 
     def _laid(self, choice: Choice) -> list[tuple[str, str, str, float]]:
         """Each text with its weight, its colour and its height, wrapped: nothing is cut off."""
-        hurts = choice.gain <= -SAME_TEMPO
+        hurts = choice.ceiling is not None and choice.ceiling < self.tempo
         title = choice.change.text[:1].upper() + choice.change.text[1:]
         texts = (
             (title, "strong", "ink"),
@@ -138,6 +140,10 @@ class WhatIfList(QListWidget):
         self.clear()
         self._words = words
         there(self.viewport()).update()
+
+    def set_tempo(self, tempo: float) -> None:
+        """The tempo asked for."""
+        self._row.tempo = tempo
 
     def show_choices(self, choices: tuple[Choice, ...]) -> None:
         self.say(

@@ -5,14 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QUrl
-from PyQt6.QtGui import QTextDocument
+from PyQt6.QtGui import QTextCursor, QTextDocument
 from PyQt6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 
 from dromic.presets import DATA
 
 GUIDE = DATA.parent.parent / "docs" / "guide.md"
-_SIZE = 820, 680
-MOST_WIDE = 740
+_SIZE, _MARGIN, _APART = (820, 680), 24, 8
+MOST_WIDE = 720
 """px of a picture"""
 _MISSING = (
     "# The guide is not here\n\nIt lies in docs/guide.md beside the program; this copy of Dromic came without it."
@@ -44,20 +44,23 @@ class Guide(QDialog):
         assert document is not None
         document.setBaseUrl(QUrl.fromLocalFile(f"{path.parent}/"))
         self.page.setMarkdown(text)
+        document.setDocumentMargin(_MARGIN)
         _fit_pictures(document)
 
 
 def _fit_pictures(document: QTextDocument) -> None:
-    """Pictures no wider than the page."""
+    """Pictures no wider than the page, and room between paragraphs."""
     block = document.begin()
     while block.isValid():
+        cursor, apart = QTextCursor(block), block.blockFormat()
+        apart.setTopMargin(_APART)
+        apart.setBottomMargin(_APART)
+        cursor.setBlockFormat(apart)
         part = block.begin()
         while not part.atEnd():
             fragment = part.fragment()
             shape = fragment.charFormat().toImageFormat()
             if shape.isValid():
-                from PyQt6.QtGui import QTextCursor
-
                 shape.setWidth(MOST_WIDE)
                 cursor = QTextCursor(document)
                 cursor.setPosition(fragment.position())
