@@ -4,6 +4,7 @@ of its own; every crash, exception, warning of the toolkit, hang, and the memory
 from __future__ import annotations
 
 import json
+import statistics
 import subprocess
 import sys
 import time
@@ -13,6 +14,10 @@ from bench.lines import row
 EACH_S = 130
 """of one sitting"""
 AT_ONCE = 2
+_FIRST, _MORE, _MOST_MB = 100, 1000, 50
+"""commands until a sitting is warm, those over which its memory is watched, and what may come to it meanwhile"""
+_GROWN: list[tuple[float, float]] = []
+"""what came to the window, and to it and its processes together, in every sitting that was watched"""
 
 
 def bench_sittings(minutes: float, seed: int) -> None:
@@ -25,7 +30,14 @@ def bench_sittings(minutes: float, seed: int) -> None:
     while waiting or running:
         while waiting and len(running) < AT_ONCE:
             number = waiting.pop(0)
-            words = [sys.executable, "-m", "tests.sitting", str(number), str(each)]
+            words = [
+                sys.executable,
+                "-m",
+                "tests.sitting",
+                str(number),
+                str(each),
+                *(["warm"] if number % 2 == 0 else []),
+            ]
             running.append((number, subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)))
         for number, process in [r for r in running if r[1].poll() is not None]:
             running.remove((number, process))
@@ -34,6 +46,11 @@ def bench_sittings(minutes: float, seed: int) -> None:
             bad += process.returncode != 0 or bool(json.loads(out)["faults"])
         time.sleep(0.2)
     row(f"{count} sittings, {commands} commands", f"{bad} with a fault", "aim: none")
+    for name, grown in (("the window", [g[0] for g in _GROWN]), ("with its processes", [g[1] for g in _GROWN])):
+        if grown:
+            few = sum(mb <= _MOST_MB for mb in grown)
+            told = f"{statistics.median(grown):+.0f} MB, {min(grown):+.0f} to {max(grown):+.0f}, {few} of {len(grown)}"
+            row(f"  {name}, from 100 commands on, every page having been looked at", told, f"aim: at most {_MOST_MB}")
 
 
 def _tell(seed: int, code: int, out: str, err: str) -> int:
@@ -41,6 +58,10 @@ def _tell(seed: int, code: int, out: str, err: str) -> int:
         row(f"  seed {seed}", f"ended with {code}: {err.strip()[-1500:]}")
         return 0
     found = json.loads(out)
+    by_count = {int(n): mb for n, mb in found["mb_at"].items()}
+    if seed % 2 == 0 and _FIRST in by_count:  # those that began with a look at every page
+        last = by_count[max(n for n in by_count if n <= _FIRST + _MORE)]
+        _GROWN.append((last[0] - by_count[_FIRST][0], sum(last) - sum(by_count[_FIRST])))
     memory = ", ".join(
         f"{'+'.join(f'{m:.0f}' for m in mb)} MB after {n}" for n, mb in list(found["mb_at"].items())[::3]
     )

@@ -201,6 +201,33 @@ class Sitting:
         w.activateWindow()
         self.pump(0.1)
 
+    def look_round(self) -> None:
+        """Every page once, with what it works out, so that all libraries and processes are there: what memory comes after that
+        stays for what is done, not for what is loaded once."""
+        w = self.window
+        w.open_file(demo_songbook(), 1)
+        self.until(lambda: w.plan is not None, "a plan to look round with")
+        for name in ("Write", "Hands", "Stand", "Shed", "Listen", "Weigh", "Plan"):
+            if name == "Stand":
+                w.toggle_stand()
+                w.toggle_stand()
+                continue
+            w.go_to(name)
+            if name == "Shed":
+                self.until(lambda: w.shed_place.practising.work is not None, "today's work")
+            elif name == "Listen":
+                w.listen_place.simulate.click()
+                self.until(lambda: w.listen_place.taking.take is not None, "a take")
+            elif name == "Weigh":
+                self.weighed()
+                w.weigh_place.ways.arrange("work")
+                self.until(lambda: bool(w.weigh_place.ways.plot().frontier), "the frontier")
+            self.report.commands += 1
+            self.pump(0.1)
+        w.plan_place.ask_what_if()
+        w.files.open(self.folder / "tunes.abc")
+        self.until(lambda: not w.files.reader.running, "reading")
+
     def key(self, widget: QWidget, keys: str) -> None:
         combination = QKeySequence(keys)[0]
         QTest.keyClick(widget, combination.key(), combination.keyboardModifiers())
@@ -476,9 +503,11 @@ class Sitting:
                 box.close()
         self.report.commands += 1
 
-    def run(self, seconds: float, steps: int) -> Report:
+    def run(self, seconds: float, steps: int, warm: bool = False) -> Report:
         """Go on for so long, or for so many commands; then save, and open again what was saved."""
         self.begin()
+        if warm:
+            self.look_round()
         end = time.monotonic() + seconds
         while time.monotonic() < end and self.report.commands < steps:
             self.step()
@@ -533,11 +562,12 @@ def plain(book: Songbook) -> Songbook:
 
 
 def main(arguments: list[str]) -> int:
-    seed, seconds, steps = int(arguments[0]), float(arguments[1]), int(arguments[2]) if len(arguments) > 2 else 10**9
+    warm = "warm" in arguments
+    seed, seconds, *more = [one for one in arguments if one != "warm"]
     faulthandler.enable()
     share_arenas()  # as the program does
     with tempfile.TemporaryDirectory() as folder:
-        report: Any = Sitting(seed, Path(folder)).run(seconds, steps)
+        report: Any = Sitting(int(seed), Path(folder)).run(float(seconds), int(more[0]) if more else 10**9, warm)
     print(json.dumps(asdict(report)), flush=True)
     os._exit(0)
 
