@@ -18,7 +18,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QMenu, QToolTip, QWidget
 
 from dromic.app.chart.chart_paint import paint_chart
-from dromic.app.chart.lanes import GUTTER, RULER, Lanes
+from dromic.app.chart.lanes import GUTTER, LEAST_TALL, RULER, Lanes
 from dromic.app.chart.time_index import ChartIndex
 from dromic.app.kit.canvas import CanvasArea
 from dromic.app.kit.lean_icon import paint_lean
@@ -31,8 +31,6 @@ NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 4000.0, 0.5
 """from one beat of 240 a minute to a tune of half an hour, in a window of usual width"""
 LEAN_AT = QPointF(10, 4)
 """where the drawing of the lean stands, in the corner of ruler and gutter"""
-LEAST_TALL = 312
-"""px: lower, the lanes would lie over one another"""
 COMFORT_PX = 36.0
 """width of the shortest gap when a plan is first shown"""
 

@@ -15,6 +15,10 @@ RULER = 26.0
 LOADS = 34.0
 MIDDLE = 88.0
 MARGIN = 12.0
+LEAST_FREE, LEAST_NECK = 96.0, 36.0
+"""px of both hands' lanes at least, and of the neck's: a chart of LEAST_TALL holds them"""
+LEAST_TALL = 312
+"""px: lower, the lanes would lie over one another"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +42,7 @@ class Lanes:
 
     @property
     def _free(self) -> float:
-        return max(120.0, self.height - RULER - 2 * LOADS - MIDDLE - 4 * MARGIN)
+        return max(LEAST_FREE, self.height - RULER - 2 * LOADS - MIDDLE - 4 * MARGIN)
 
     @property
     def pick_top(self) -> float:
@@ -66,7 +70,7 @@ class Lanes:
 
     @property
     def fret_height(self) -> float:
-        return max(60.0, self.height - self.fret_top - MARGIN)
+        return max(LEAST_NECK, self.height - self.fret_top - MARGIN)
 
     @property
     def start_s(self) -> float:

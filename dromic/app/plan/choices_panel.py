@@ -59,6 +59,7 @@ class ChoicesPanel(QWidget):
         self._choices = Choices()
         self.theme = LIGHT
         self._folded_keys: list[QShortcut] = []
+        self._stated = Stated(0, 0)
         self._hand: tuple[Player, Instrument] | None = None
         """whose leans are drawn, and among which strings"""
         self.school = self._combo("school", [(s.name, s.label, s.text) for s in presets.schools().values()])
@@ -207,7 +208,7 @@ class ChoicesPanel(QWidget):
 
     def _tell_more(self) -> None:
         """What of the folded choices is not as usual."""
-        told = ", ".join(unusual(self._choices))
+        told = ", ".join(unusual(self._choices, self._stated))
         sign, room = "\u25be" if self.more.isChecked() else "\u25b8", max(60, self.more.width() - 20)
         words = f"{sign} {told or 'More'}"
         self.more.setText(self.more.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room))
@@ -259,6 +260,8 @@ class ChoicesPanel(QWidget):
         self.fingers.setText(f"{found.fingers} fingers" if found.fingers != 1 else "1 finger")
         self.strokes.setVisible(found.strokes > 0)
         self.fingers.setVisible(found.fingers > 0)
+        self._stated = found
+        self._tell_more()
         self.kept_words.setVisible(found.strokes + found.fingers > 0)
 
     def show_choices(self, choices: Choices) -> None:
@@ -291,8 +294,8 @@ class ChoicesPanel(QWidget):
             self.more.setChecked(True)  # the pattern is what there is to choose now
 
 
-def unusual(choices: Choices) -> tuple[str, ...]:
-    """What of the choices that are folded away is not as usual, in words."""
+def unusual(choices: Choices, stated: Stated) -> tuple[str, ...]:
+    """What of the choices that are folded away is not as usual, in words; what a phrase does not state cannot be let go."""
     usual = Choices()
     told = [
         _UNIT_LABELS[choices.unit].partition(",")[0] if choices.unit != usual.unit else "",
@@ -301,6 +304,7 @@ def unusual(choices: Choices) -> tuple[str, ...]:
         f"legato {_LEGATO_LABELS[choices.legato].lower()}" if choices.legato != usual.legato else "",
         presets.instruments()[choices.instrument].label if choices.instrument in presets.instruments() else "",
         "looped" if choices.repeat else "",
-        *(f"{what} let go" for what in ("positions", "strokes", "fingers") if not getattr(choices, what)),
+        "positions let go" if not choices.positions else "",
+        *(f"{what} let go" for what in ("strokes", "fingers") if getattr(stated, what) and not getattr(choices, what)),
     ]
     return tuple(words for words in told if words)

@@ -6,7 +6,10 @@ from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.kit import theme
+from dromic.app.plan.choices_panel import unusual
 from dromic.app.window.window import demo_songbook
+from dromic.core.search.meant_pins import Stated
+from dromic.core.setup.choices import Choices
 
 BOOK = demo_songbook()
 WAIT = 20000
@@ -122,6 +125,7 @@ def test_what_is_seldom_chosen_is_folded_away_and_told_where_it_is_not_as_usual(
     panel.repeat.click()
     assert panel.more.accessibleName().endswith("legato turns, looped") and "legato" in panel.more.toolTip()
     assert panel.more.fontMetrics().horizontalAdvance(panel.more.text()) <= panel.more.width()
+    assert unusual(Choices(strokes=False, fingers=False), Stated(0, 3)) == ("fingers let go",)  # it states no strokes
     panel.more.click()
     assert panel.legato.isVisible() and panel.instrument.isVisible()
     tall = window.plan_place.chart.height()

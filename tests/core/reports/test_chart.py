@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from dromic.app.chart.chart_fingers import ARRIVALS
 from dromic.app.chart.chart_view import ChartView
-from dromic.app.chart.lanes import GUTTER, Lanes
+from dromic.app.chart.lanes import GUTTER, LEAST_TALL, Lanes
 from dromic.app.chart.overview import Overview
 from dromic.app.kit.glyphs import round_pen
 from dromic.core.plan.damping import muting
@@ -54,6 +54,8 @@ def test_fingers_lie_just_behind_their_frets_from_press_to_lift():
 def test_pixels_keep_true_time_and_true_distance():
     drawn = chart(planned(phrase([(6, 3), (5, 5), (4, 5), (3, 4)], EIGHTH), "alternate"))
     lanes = Lanes(drawn, 900, 600, 200.0, 0.0)
+    low = Lanes(drawn, 900, LEAST_TALL, 200.0, 0.0)
+    assert low.fret_top + low.fret_height <= LEAST_TALL and low.pick_top + low.pick_height < low.pick_loads_top
     assert lanes.x(0.0) == GUTTER and lanes.x(1.0) - lanes.x(0.5) == pytest.approx(100)
     assert lanes.seconds(lanes.x(0.37)) == pytest.approx(0.37)
     gaps = [lanes.pick_y(b) - lanes.pick_y(a) for a, b in zip(drawn.string_mm, drawn.string_mm[1:], strict=False)]
