@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import QApplication
 from dromic import presets
 from dromic.app.audio.input import RATE, SimulatedInput
 from dromic.app.audio.output import SimulatedOutput
+from dromic.app.book.start_view import StartView
 from dromic.app.kit import theme
 from dromic.app.weigh.weigh_place import WeighPlace
 from dromic.app.window.window import MainWindow, demo_songbook
@@ -36,7 +37,7 @@ from dromic.store.logbook import Logbook
 
 SIZE = (1280, 800)
 LOG_DAYS, TODAY = 10, datetime(2026, 11, 25, 18)
-MOST_WAITS, WAIT_MS = 1200, 50
+MOST_WAITS, WAIT_MS, HELD_S = 1200, 50, 2.6
 Look = Callable[[MainWindow], None]
 
 
@@ -254,13 +255,31 @@ def shoot(folder: Path, wanted: list[str]) -> None:
             show(window)
             _grab(window, folder / f"{name}.png")
         if not wanted or "start" in wanted:
-            window = _window(Path(scratch) / "start" / "window.ini", theme.LIGHT)
-            window.start()
-            _grab(window, folder / "start.png")
+            _grab(_started(Path(scratch) / "start"), folder / "start.png")
     if not wanted or "sheet" in wanted:
         phrase = read(demo_songbook(), SHEET_OF)
         asked = request_for(phrase, first_choices(phrase, Choices()), presets.players())
         (folder / "sheet.png").write_bytes(png_bytes(sheet(with_remedies(solve(asked), presets.other_leans()))[:1]))
+
+
+def _started(folder: Path) -> MainWindow:
+    """A window that has just been started, with work of two evenings to go on with, its picture held still."""
+    before = _window(folder / "window.ini", theme.LIGHT)
+    for tune, name in ((7, "rehearsal"), (3, "evening")):
+        before.open_file(demo_songbook(), tune)
+        wait_for(lambda tune=tune: before.open_book.number == tune and before.open_book.path is None)
+        settle(before)
+        before.files.save_to(folder / f"{name}.dromic")
+    before.close()
+    before.settings.sync()
+    window = MainWindow(QSettings(before.settings.fileName(), QSettings.Format.IniFormat))
+    window.set_theme(theme.LIGHT)
+    window.show()
+    window.start()
+    view = window.stack.currentWidget()
+    assert isinstance(view, StartView) and view.live is not None
+    view.live.hold(HELD_S)
+    return window
 
 
 def _window(settings: Path, colours: theme.Theme) -> MainWindow:

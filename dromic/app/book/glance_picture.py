@@ -18,7 +18,7 @@ _CENTRE = Qt.AlignmentFlag.AlignCenter
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 STEP_MS, REST_S = 40, 1.2
 """how often the moving picture is drawn, and how long it waits before it begins again"""
-CARD_TALL, PICTURE_WIDE, PICTURE_SHARE = 64, 180, 0.42
+CARD_TALL, LINE, PICTURE_WIDE, PICTURE_SHARE = 64, 19, 180, 0.42
 SHOWN_S = 4.5
 """of the music, at most, in the large picture"""
 
@@ -90,15 +90,17 @@ class GlanceCard(QPushButton):
             wide = min(PICTURE_WIDE, PICTURE_SHARE * self.width())
             paint_small(painter, theme, QRectF(left, 8, wide, CARD_TALL - 16), shown)
             left += wide + 16
-        room = QRectF(left, 10, self.width() - left - 12, 22)
-        painter.setPen(theme.colour("ink"))
-        painter.setFont(font(BODY, "strong"))
-        painter.drawText(room, _LEFT, self._cut(painter, self.name, room.width()))
         hurts = shown is not None and shown.ceiling is not None and shown.ceiling < shown.tempo
-        painter.setPen(theme.colour("hurt" if hurts else "soft"))
-        painter.setFont(font(BODY))
-        under = self.under if shown is None else f"{shown.title}: {shown.words}" if self.titled else shown.words
-        painter.drawText(room.translated(0, 22), _LEFT, self._cut(painter, under, room.width()))
+        lines = [(self.name, "strong", "ink")]
+        if shown is not None and self.titled:
+            lines.append((shown.title, "normal", "soft"))
+        lines.append((self.under if shown is None else shown.words, "normal", "hurt" if hurts else "soft"))
+        top = (CARD_TALL - LINE * len(lines)) / 2
+        for n, (words, weight, colour) in enumerate(lines):
+            room = QRectF(left, top + n * LINE, self.width() - left - 12, LINE)
+            painter.setPen(theme.colour(colour))
+            painter.setFont(font(BODY, weight))
+            painter.drawText(room, _LEFT, self._cut(painter, words, room.width()))
 
     @staticmethod
     def _cut(painter: QPainter, words: str, room: float) -> str:
@@ -144,6 +146,11 @@ class LivePicture(QWidget):
 
     def _step(self) -> None:
         self.show_at(self._clock.elapsed() / 1000 % (self.long_s + REST_S))
+
+    def hold(self, at_s: float) -> None:
+        """Stay at a moment."""
+        self._beat.stop()
+        self.show_at(at_s)
 
     def show_at(self, at_s: float) -> None:
         """The moment that is played, from where the picture begins."""

@@ -115,6 +115,7 @@ class StartView(QWidget):
         self._button("Paste   (tablature, ABC, a quick line, MusicXML)", self.paste.emit)
         self._button("Open a file…   (songbook, MusicXML, MIDI, ABC, tablature)", self.ask_open.emit)
         self._button("The first five minutes   (a guide, with pictures)", self.guide.emit)
+        recent = [path for path in recent if path != self.demo.resolve()]  # the demos have a place of their own
         if recent:
             self._section("Go on with")
             for path in recent[:MOST_CARDS]:
