@@ -206,6 +206,8 @@ class Sitting:
         stays for what is done, not for what is loaded once."""
         w = self.window
         w.open_file(demo_songbook(), 1)
+        self.until(lambda: not w.files.reader.running, "reading")
+        w.go_to("Plan")
         self.until(lambda: w.plan is not None, "a plan to look round with")
         for name in ("Write", "Hands", "Stand", "Shed", "Listen", "Weigh", "Plan"):
             if name == "Stand":
