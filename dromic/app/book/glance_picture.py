@@ -115,20 +115,15 @@ class LivePicture(QWidget):
     def __init__(self, shown: Glance, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.shown, self.theme, self.at_s = shown, LIGHT, 0.0
+        self.long_s = min(shown.end_s, SHOWN_S)
+        self.start_s = shown.from_s(self.long_s)
+        """what is shown of the music, in seconds"""
         self.setAccessibleName(f"both hands of {shown.title}, {shown.words}")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(360, 240)
         self._clock, self._beat = QElapsedTimer(), QTimer(self)
         self._beat.setInterval(STEP_MS)
         self._beat.timeout.connect(self._step)
-
-    @property
-    def long_s(self) -> float:
-        return min(self.shown.end_s, SHOWN_S)
-
-    @property
-    def start_s(self) -> float:
-        return self.shown.from_s(self.long_s)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         self._clock.start()

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QWidget
-from PyQt6.sip import isdeleted
 
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.core.plan.plan import Plan
@@ -37,6 +36,7 @@ class CountsList(QListWidget):
 
         self.plan = plan
         self.clear()
+        self.picture = None
         if plan is not None:
             self._add_picture(plan)
         for group in counts(plan) if plan is not None else ():
@@ -68,5 +68,5 @@ class CountsList(QListWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
-        if self.picture is not None and not isdeleted(self.picture):
+        if self.picture is not None:
             self.picture.set_theme(theme)

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from dromic.core.setup.decision import Decision
 
 _TALL = 56
+LOOKING = "Looking for what would help most\u2026"
 
 
 class CeilingPicture(QWidget):
@@ -128,8 +129,12 @@ class Verdict(QWidget):
         return menu
 
     def show_plan(self, plan: Plan | None) -> None:
-        """The ceiling of a plan and its worst place."""
-        self.show_help(None)
+        """The ceiling of a plan and its worst place. What helped the plan before helps no more; its box keeps its room where there
+        are findings to look into, so that nothing under it jumps."""
+        self.most = None
+        self.try_button.setEnabled(False)
+        self.help_box.setVisible(plan is not None and bool(plan.findings))
+        self.helps.setText(LOOKING)
         shown = self.picture.shown = ceiling_of(plan)
         self.picture.setVisible(shown is not None)
         self.picture.update()
@@ -153,6 +158,7 @@ class Verdict(QWidget):
         if plan is not None and self.most is not None:
             remedy = self.most.remedy
             self.try_button.setVisible(remedy is not None)
+            self.try_button.setEnabled(remedy is not None)
             if remedy is None:
                 self.helps.setText(f"What helps: {self.most.advice}")
             else:

@@ -21,7 +21,6 @@ from dromic.app.kit.theme import LIGHT, Theme
 from dromic.app.weigh.candidates import Candidate
 from dromic.app.weigh.totals_table import BEST, TotalsTable
 from dromic.app.weigh.ways_view import WaysView
-from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.comparison import NUMBERED, fastest
 from dromic.core.reports.standing import ranked
 
@@ -176,13 +175,10 @@ class WaysPage(QWidget):
             plot = FrontierPlot()
             plot.set_theme(self.theme)
             plot.chosen.connect(self.chosen)
-            plot.balanced.connect(self._told)
+            plot.balanced.connect(self.balanced)
             layout = self.frontier_page.layout()
             assert layout is not None
             layout.addWidget(plot)
             self.frontier_page.setFocusProxy(plot)
             self.frontier = plot
         return self.frontier
-
-    def _told(self, one: Balance) -> None:
-        self.balanced.emit(one)

@@ -58,6 +58,8 @@ class WaysView(CanvasArea):
         """numbers of the entries from the top"""
         self.best, self.current = -1, -1
         self.bars: dict[int, list[float | None]] = {}
+        self._spans: dict[int, tuple[float, float]] = {}
+        """top and height of each row, under the titles and before scrolling"""
         self.words: list[str] = []
 
     def set_theme(self, theme: Theme) -> None:
@@ -76,7 +78,7 @@ class WaysView(CanvasArea):
         self.current = number
         self._fit()
         if number in self.order:
-            bar, (top, tall) = self.verticalScrollBar(), self._spans()[self.order.index(number)]
+            bar, (top, tall) = self.verticalScrollBar(), self._spans[number]
             shown = self.viewport().height() - RULER
             if not bar.value() <= top <= bar.value() + shown - tall:
                 bar.setValue(int(top))
@@ -85,15 +87,6 @@ class WaysView(CanvasArea):
 
     # where things are
 
-    def _spans(self) -> list[tuple[float, float]]:
-        """Top and height of each row, under the titles and before scrolling."""
-        found, top = [], 0.0
-        for number in self.order:
-            tall = self.tall + (TELLING if number == self.current and number in self.bars else 0.0)
-            found.append((top, tall))
-            top += tall
-        return found
-
     @property
     def tall(self) -> float:
         """Of a row: more where there is room for all."""
@@ -101,7 +94,7 @@ class WaysView(CanvasArea):
         return min(ROOMY_ROW, max(ROW, room / max(1, len(self.order))))
 
     def row_rect(self, number: int) -> QRectF:
-        top, tall = self._spans()[self.order.index(number)]
+        top, tall = self._spans[number]
         return QRectF(0, RULER + top - self.verticalScrollBar().value(), self.viewport().width(), tall)
 
     @property
@@ -131,11 +124,16 @@ class WaysView(CanvasArea):
         return None
 
     def _fit(self) -> None:
-        bar, spans = self.verticalScrollBar(), self._spans()
-        room = self.viewport().height() - RULER
+        """Rows anew: there are others, another is chosen, or there is other room."""
+        top, usual, self._spans = 0.0, self.tall, {}
+        for number in self.order:
+            tall = usual + (TELLING if number == self.current and number in self.bars else 0.0)
+            self._spans[number] = top, tall
+            top += tall
+        bar, room = self.verticalScrollBar(), self.viewport().height() - RULER
         bar.setPageStep(max(1, int(room)))
-        bar.setSingleStep(int(self.tall))
-        bar.setRange(0, max(0, int(sum(spans[-1]) - room) if spans else 0))
+        bar.setSingleStep(int(usual))
+        bar.setRange(0, max(0, int(top - room)))
 
     # what is told
 

@@ -129,7 +129,7 @@ class Solved:
                 step = self.layers.step_to(event)
                 more += float(step.ahead(*states[before])[states[event]] - step.ahead(*old[before])[old[event]])
         ends = {event for seam in lattice.playback.seams for event in (seam.target, seam.source)}
-        ends |= {lattice.playback.predecessor[e] for e in range(len(old)) if e not in set(main)}
+        ends |= {lattice.playback.predecessor[event] for event in set(range(len(old))) - set(main)}
         if any(states[event] != old[event] for event in ends):
             there, sides = seams_of(lattice, states)
             before_there, _ = seams_of(self.lattice, old)

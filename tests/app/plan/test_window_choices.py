@@ -7,6 +7,7 @@ from PyQt6.QtTest import QTest
 from dromic import presets
 from dromic.app.kit import theme
 from dromic.app.plan.choices_panel import unusual
+from dromic.app.plan.verdict import LOOKING
 from dromic.app.window.window import demo_songbook
 from dromic.core.search.meant_pins import Stated
 from dromic.core.setup.choices import Choices
@@ -145,13 +146,19 @@ def test_what_is_seldom_chosen_is_folded_away_and_told_where_it_is_not_as_usual(
 def test_the_one_change_that_helps_most_stands_over_the_findings_and_is_tried_from_there(qtbot, window):
     opened(qtbot, window, 1)
     place = window.plan_place
-    qtbot.waitUntil(place.verdict.help_box.isVisible, timeout=WAIT)
+    qtbot.waitUntil(place.verdict.try_button.isEnabled, timeout=WAIT)
     before = window.plan
     best = max(f.remedy.ceiling for f in before.findings if f.remedy is not None)
     assert f"{best:.0f}" in place.verdict.helps.text() and best > before.ceiling
     QTest.mouseClick(place.verdict.try_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.plan is not before, timeout=WAIT)
-    assert window.plan.ceiling == pytest.approx(best) and not place.verdict.help_box.isVisible()
+    assert window.plan.ceiling == pytest.approx(best) and not place.verdict.try_button.isEnabled()
+    assert (
+        place.verdict.most is None and place.verdict.helps.text() == LOOKING
+    )  # what helped before is not offered again
+    tall = place.findings.height()
+    qtbot.waitUntil(lambda: place.verdict.helps.text() != LOOKING, timeout=WAIT)
+    assert abs(place.findings.height() - tall) < 60  # nor does the list jump by a box
 
 
 def test_list_chart_and_strip_agree_on_what_is_chosen(qtbot, window):
