@@ -1,12 +1,13 @@
-"""A phrase, or a passage of it, as sound: every note where it is written, to the sample, with clicks and a count-in."""
+"""A phrase, or a passage of it, as sound: every note where it is written, to the sample, with clicks and a count-in. It is
+laid out at once and made piece by piece as it is wanted, so that the longest begins to sound as soon as the shortest."""
 
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any
+from functools import partial
 
 import numpy as np
 
@@ -14,16 +15,14 @@ from dromic import presets
 from dromic.core.music.edit import Span, cut
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.values.errors import DromicError
-from dromic.core.values.pitch import frequency_hz
 from dromic.core.values.progress import Cancelled
 from dromic.core.values.vocabulary import SLIDE
 from dromic.sound.groove import drum, strokes
-from dromic.sound.string import Samples, pluck, warped
+from dromic.sound.note_sound import note_sound
+from dromic.sound.string import Samples
 
-_LOW_STRING = 40
-"""open strings tuned below this note number (E2) sound as bass strings"""
 _TAIL_S = 0.6
-_PEAK = 0.85
+_PIECE_S = 1.0
 GoOn = Callable[[float], bool]
 
 
@@ -44,13 +43,24 @@ class RenderRequest:
     """whether the notes are heard, or the click alone"""
 
 
+@dataclass(frozen=True, slots=True)
+class Sound:
+    """Something that begins to sound at a sample; `make` gives its samples."""
+
+    at: int
+    make: Callable[[], Samples]
+    level: float = 1.0
+
+
 @dataclass(frozen=True, eq=False)
 class Rendering:
-    """Samples of one channel, -1 to 1. `seconds` and `written` are where bars begin, in the sound and in the phrase as
-    written; `bars_end` where the last ends."""
+    """What sounds when, in `length` samples of one channel. `seconds` and `written` are where bars begin, in the sound and in
+    the phrase as written; `ends` where they end in the sound, `lengths` how long they are as written."""
 
-    samples: Samples
     rate: int
+    length: int
+    sounds: tuple[Sound, ...]
+    """the first to sound first"""
     seconds: tuple[float, ...]
     written: tuple[Fraction, ...]
     ends: tuple[float, ...]
@@ -69,8 +79,39 @@ class Rendering:
         share = (second - self.seconds[n]) / (self.ends[n] - self.seconds[n])
         return self.written[n] + self.lengths[n] * Fraction(share).limit_denominator(1000)
 
+    def pieces(self) -> Iterator[Samples]:
+        """The sound from its beginning, -1 to 1, a second at a time."""
+        size = round(_PIECE_S * self.rate)
+        mix = presets.data("sound.toml")["mix"]
+        held: Samples = np.zeros(0)
+        """the piece, and what rings on past its end"""
+        waiting = iter(self.sounds)
+        coming = next(waiting, None)
+        for start in range(0, self.length, size):
+            end = min(start + size, self.length)
+            while coming is not None and coming.at < end:
+                made = coming.make()
+                at = coming.at - start
+                held = _reaching(held, at + len(made), size)
+                held[at : at + len(made)] += made if coming.level == 1.0 else coming.level * made
+                coming = next(waiting, None)
+            held = _reaching(held, end - start, size)
+            yield _limited(mix["level"] * held[: end - start], mix["knee"])
+            held = held[end - start :]
 
-def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: True) -> Rendering:
+    def samples(self, go_on: GoOn = lambda share: True) -> Samples:
+        """All of it at once."""
+        out = np.empty(self.length)
+        done = 0
+        for piece in self.pieces():
+            if not go_on(done / self.length):
+                raise Cancelled
+            out[done : done + len(piece)] = piece
+            done += len(piece)
+        return out
+
+
+def render(phrase: Phrase, asked: RenderRequest) -> Rendering:
     """The sound of a phrase; repeats are played out unless a passage is asked for."""
     passage, origins = _passage(phrase, asked.span)
     if not passage.events:
@@ -82,31 +123,26 @@ def render(phrase: Phrase, asked: RenderRequest, go_on: GoOn = lambda share: Tru
     music = passage.seconds_at(passage.end)
     last = max(passage.seconds_at(o + n.duration) for o, n in ((e.onset, n) for e in passage.events for n in e.notes))
     total = lead + max(music, last if asked.tail else music) + (_TAIL_S if asked.tail else 0.0)
-    out = np.zeros(round(total * rate) + 1)
-    sounds = [(e.onset, n) for e in passage.events for n in e.notes] if asked.notes else []
-    following = _next_on_string(sounds) if sounds else []
-    for i, (onset, note) in enumerate(sounds):
-        if i % 16 == 0 and not go_on(i / len(sounds)):
-            raise Cancelled
-        start = round((lead + passage.seconds_at(onset)) * rate)
-        upto = (
-            passage.seconds_at(following[i]) if "let-ring" in note.marks else passage.seconds_at(onset + note.duration)
-        )
-        length = max(1, round((lead + upto) * rate) - start)
-        _mix(out, start, note_sound(note, length, rate, setting, _slide(sounds, i), phrase))
+    found = _notes(passage, lead, rate) if asked.notes else []
     if asked.groove:
-        for second, name in strokes(passage, lead):
-            _mix(out, round(second * rate), drum(name, rate, setting["groove"][name]))
+        found += [
+            Sound(round(second * rate), partial(drum, name, rate, setting["groove"][name]))
+            for second, name in strokes(passage, lead)
+        ]
     if asked.click or asked.count_in:
-        for second, weight in _beats(passage, lead, asked.click and not asked.groove, asked.count_in, asked.divide):
-            _mix(out, round(second * rate), click_sound(rate, setting["click"], weight))
-    peak = float(np.abs(out).max())
-    if peak > _PEAK:
-        out *= _PEAK / peak
-    starts = [lead + passage.seconds_at(b.start) for b in passage.bars]
-    ends = [lead + passage.seconds_at(b.end) for b in passage.bars]
-    lengths = tuple(b.length for b in passage.bars)
-    return Rendering(out, rate, tuple(starts), origins, tuple(ends), lengths)
+        found += [
+            Sound(round(second * rate), partial(click_sound, rate, setting["click"], weight))
+            for second, weight in _beats(passage, lead, asked.click and not asked.groove, asked.count_in, asked.divide)
+        ]
+    return Rendering(
+        rate,
+        max(1, round(total * rate)),
+        tuple(sorted(found, key=lambda one: one.at)),
+        tuple(lead + passage.seconds_at(b.start) for b in passage.bars),
+        origins,
+        tuple(lead + passage.seconds_at(b.end) for b in passage.bars),
+        tuple(b.length for b in passage.bars),
+    )
 
 
 def _passage(phrase: Phrase, span: Span | None) -> tuple[Phrase, tuple[Fraction, ...]]:
@@ -118,82 +154,51 @@ def _passage(phrase: Phrase, span: Span | None) -> tuple[Phrase, tuple[Fraction,
     return passage, tuple(bar.start + span.start for bar in passage.bars)
 
 
-def _next_on_string(sounds: list[tuple[Fraction, Note]]) -> list[Fraction]:
-    """For each note when its string sounds again, or when all is over."""
-    over = max(o + n.duration for o, n in sounds) + 2
-    found = [over] * len(sounds)
-    following: dict[int | None, Fraction] = {}
-    for i in range(len(sounds) - 1, -1, -1):
-        onset, note = sounds[i]
-        found[i] = following.get(note.string, over)
-        if note.string is not None:
-            following[note.string] = onset
+def _notes(passage: Phrase, lead: float, rate: int) -> list[Sound]:
+    """Every note, from where it is written until it ends or, if it may ring, its string sounds again."""
+    setting = presets.data("sound.toml")
+    written = [(e.onset, n, len(e.notes)) for e in passage.events for n in e.notes]
+    over = max(onset + note.duration for onset, note, _ in written) + 2
+    before, after = _neighbours(written, 1), _neighbours(written, -1)
+    found = []
+    for i, (onset, note, of) in enumerate(written):
+        start = round((lead + passage.seconds_at(onset)) * rate)
+        preceding, following = before[i], after[i]
+        rings = over if following is None else following[0]
+        until = passage.seconds_at(rings if "let-ring" in note.marks else onset + note.duration)
+        length = max(1, round((lead + until) * rate) - start)
+        begins = preceding[1].pitch - note.pitch if preceding is not None and note.attack == SLIDE else 0.0
+        ends = following[1].pitch - note.pitch if following is not None and following[1].slid_to else 0.0
+        make = partial(note_sound, note, length, rate, setting, (begins, ends), passage)
+        found.append(Sound(start, make, of ** -setting["mix"]["chord"]))
     return found
 
 
-def _slide(sounds: list[tuple[Fraction, Note]], i: int) -> tuple[float, float]:
-    """Semitones off its own pitch at which a note begins, slid to from the last one on its string, and at which it ends,
-    where the next one is slid to and struck."""
-    onset, note = sounds[i]
-    before = next((n for o, n in reversed(sounds[:i]) if o < onset and n.string == note.string), None)
-    after = next((n for o, n in sounds[i + 1 :] if o > onset and n.string == note.string), None)
-    begins = before.pitch - note.pitch if before is not None and note.attack == SLIDE else 0.0
-    ends = after.pitch - note.pitch if after is not None and after.slid_to else 0.0
-    return begins, ends
+def _neighbours(written: list[tuple[Fraction, Note, int]], step: int) -> list[tuple[Fraction, Note] | None]:
+    """For each note the last one on its string before it, or, going backward with a step of -1, the next one after it."""
+    found: list[tuple[Fraction, Note] | None] = [None] * len(written)
+    latest: dict[int | None, list[tuple[Fraction, Note]]] = {}
+    for i in range(len(written))[::step]:
+        onset, note, _ = written[i]
+        held = latest.setdefault(note.string, [])
+        found[i] = next((one for one in reversed(held) if one[0] != onset), None)
+        held.append((onset, note))
+        del held[:-2]
+    return found
 
 
-def note_sound(
-    note: Note, length: int, rate: int, setting: dict[str, Any], slide: tuple[float, float], phrase: Phrase
-) -> Samples:
-    """So many samples of one note as it is sounded; `slide` are semitones off its pitch where it begins and ends."""
-    string, manner, mute = setting["string"], setting["manner"], setting["mute"]
-    loud, soft = manner[note.attack or "pick"]
-    for mark in ("accent", "grace"):
-        if mark in note.marks:
-            loud, soft = loud * manner[mark][0], soft * manner[mark][1]
-    bass = phrase.instrument is not None and phrase.instrument.bass
-    bright = string["bass_bright"] if bass else string["bright"]
-    decay = string["decay_s"] * string["decay_slope"] ** (note.pitch - 52)
-    if "palm-mute" in note.marks:
-        decay, bright = decay * mute["palm_decay"], bright * mute["palm_bright"]
-    if "dead" in note.marks:
-        decay = mute["dead_decay_ms"] / 1000
-    moves = _moves(note, length, rate, setting["bend"], slide)
-    highest = float(moves.max()) if moves is not None else 0.0
-    need = int(length * 2 ** (max(highest, 0.0) / 12)) + 2
-    made = pluck(
-        frequency_hz(note.pitch), need, rate, decay, bright, 1.0 / max(soft, 0.05), string["pluck_at"],
-        seed=note.pitch * 16 + (note.string or 0),
-    )  # fmt: skip
-    made = made[:length] if moves is None else warped(made, moves)
-    fade = min(length, int(rate * string["fade_ms"] / 1000))
-    if fade:
-        made[-fade:] *= np.linspace(1.0, 0.0, fade)
-    return np.asarray(loud * made)
+def _reaching(held: Samples, length: int, size: int) -> Samples:
+    """At least so long, by whole pieces."""
+    return held if len(held) >= length else np.concatenate([held, np.zeros(-(-length // size) * size - len(held))])
 
 
-def _moves(note: Note, length: int, rate: int, bend: dict[str, float], slide: tuple[float, float]) -> Samples | None:
-    """Semitones off the note's own pitch at each sample, None where it holds still."""
-    moves = np.zeros(length)
-    time = np.arange(length) / rate
-    if note.bend:
-        rise = max(min(bend["rise_ms"] / 1000, 0.5 * length / rate), 1 / rate)
-        moves += note.bend * (1.0 if "prebend" in note.marks else np.clip(time / rise, 0.0, 1.0))
-        if "release" in note.marks:
-            moves -= note.bend * np.clip((time - 0.6 * length / rate) / rise, 0.0, 1.0)
-    if "vibrato" in note.marks:
-        moves += bend["vibrato_semitones"] * np.sin(2 * np.pi * bend["vibrato_hz"] * time)
-    way = max(min(bend["slide_ms"] / 1000, 0.5 * length / rate), 1 / rate)
-    moves += slide[0] * (1.0 - np.clip(time / way, 0.0, 1.0)) + slide[1] * np.clip(
-        1.0 - (length / rate - time) / way, 0.0, 1.0
-    )
-    return moves if moves.any() else None
-
-
-def _mix(out: Samples, start: int, sound: Samples) -> None:
-    room = min(len(sound), len(out) - start)
-    if room > 0:
-        out[start : start + room] += sound[:room]
+def _limited(samples: Samples, knee: float) -> Samples:
+    """What is louder than the knee bent back, so that nothing reaches 1; all that is softer as it is."""
+    over = np.abs(samples) - knee
+    if not (over > 0).any():
+        return samples
+    bent = knee + (1.0 - knee) * np.tanh(over / (1.0 - knee))
+    return np.where(over > 0, np.copysign(bent, samples), samples)
 
 
 def _count_in_s(passage: Phrase) -> float:

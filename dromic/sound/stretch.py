@@ -3,6 +3,8 @@ M. Roelands, An Overlap-Add Technique Based on Waveform Similarity, ICASSP 1993)
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from dromic.sound.string import Samples
@@ -10,27 +12,29 @@ from dromic.sound.string import Samples
 _PIECE_S, _SEARCH_S = 0.046, 0.012
 
 
-def slowed(samples: Samples, rate: int, share: float) -> Samples:
-    """The sound at a share of its speed (0 < share), its pitch kept."""
-    if abs(share - 1.0) < 1e-3 or len(samples) < 4 * int(_PIECE_S * rate):
-        return samples
+def slowed(samples: Samples, rate: int, share: float) -> Iterator[Samples]:
+    """The sound at a share of its speed (0 < share), its pitch kept, piece by piece; together they are at least as long as it is
+    then, or end in silence."""
     size = int(_PIECE_S * rate) // 2 * 2
+    if abs(share - 1.0) < 1e-3 or len(samples) < 2 * size:
+        yield from (samples[at : at + rate] for at in range(0, len(samples), rate))
+        return
     hop, search = size // 2, int(_SEARCH_S * rate)
     window = np.hanning(size + 1)[:-1]
-    count = int(len(samples) / share / hop)
     padded = np.concatenate([np.zeros(search), samples, np.zeros(size + 2 * search + hop)])
-    out = np.zeros(count * hop + size)
+    fading = np.zeros(hop)
+    """what the last piece leaves to be added to"""
     last = search
-    for number in range(count):
+    for number in range(int(len(samples) / share / hop) + 1):
         wanted = search + int(number * hop * share)
         if wanted + size + search >= len(padded):
-            break
+            return
         at = wanted
         if number:
             onward = padded[last + hop : last + hop + size]
             around = padded[wanted - search : wanted + search + size]
             likeness = np.correlate(around, onward, mode="valid") if len(onward) == size else np.zeros(1)
             at = wanted - search + int(np.argmax(likeness))
-        out[number * hop : number * hop + size] += window * padded[at : at + size]
-        last = at
-    return np.asarray(out[: int(len(samples) / share)])
+        piece = window * padded[at : at + size]
+        yield fading + piece[:hop]
+        fading, last = piece[hop:], at

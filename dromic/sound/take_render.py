@@ -11,7 +11,8 @@ from dromic import presets
 from dromic.core.listening.performance import Played
 from dromic.core.music.phrase import Phrase
 from dromic.core.values.progress import Cancelled
-from dromic.sound.render import GoOn, note_sound
+from dromic.sound.note_sound import note_sound
+from dromic.sound.render import GoOn
 from dromic.sound.string import Samples
 
 LEAD_S, TAIL_S = 0.5, 0.8

@@ -35,7 +35,7 @@ def test_an_hour_of_clicks_is_exact_to_the_sample():
     for bar in (0, 1, 700, 2054):
         part = phrase.passage(phrase.bars[bar].number, min(phrase.bars[bar].number + 1, 2055))
         made = render(part, RenderRequest(137, click=True, notes=False, tail=False))
-        loud = np.flatnonzero(np.abs(made.samples) > 0)
+        loud = np.flatnonzero(np.abs(made.samples()) > 0)
         quarter = made.rate * 60 / 137
         for beat in range(4):
             due = round(beat * quarter)
@@ -50,5 +50,5 @@ def test_a_groove_takes_the_place_of_the_clicks():
     setting = presets.data("sound.toml")
     made = render(phrase, RenderRequest(120, click=True, groove=True, notes=False, tail=False))
     again = render(phrase, RenderRequest(120, click=False, groove=True, notes=False, tail=False))
-    assert np.array_equal(made.samples, again.samples) and np.abs(made.samples).max() > 0.1
+    assert np.array_equal(made.samples(), again.samples()) and np.abs(made.samples()).max() > 0.1
     assert {"low", "snare", "cymbal"} == set(setting["groove"])

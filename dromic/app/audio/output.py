@@ -2,29 +2,28 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 
-from dromic.sound.string import Samples
+from dromic.sound.tape import Tape
 
 _END_CHECK_MS = 20
 
 
 class Output(QObject):
-    """Plays samples of one channel, round and round if asked."""
+    """Plays a tape, round and round if asked."""
 
     ended = pyqtSignal()
     label = ""
     silent = False
 
-    def start(self, samples: Samples, rate: int, loop: bool) -> None:
+    def start(self, tape: Tape, loop: bool) -> None:
         raise NotImplementedError
 
     def stop(self) -> None:
         raise NotImplementedError
 
     def seconds(self) -> float:
-        """What is heard just now, in seconds from the samples' start."""
+        """What is heard just now, in seconds from the tape's front."""
         raise NotImplementedError
 
 
@@ -41,8 +40,8 @@ class SimulatedOutput(Output):
         self._check.timeout.connect(self._look)
         self._length, self._loop = 0.0, False
 
-    def start(self, samples: Samples, rate: int, loop: bool) -> None:
-        self._length, self._loop = len(samples) / rate, loop
+    def start(self, tape: Tape, loop: bool) -> None:
+        self._length, self._loop = tape.length_s, loop
         self._clock.start()
         self._check.start()
 
@@ -59,17 +58,17 @@ class SimulatedOutput(Output):
             self.ended.emit()
 
 
-class _Tape(QIODevice):
-    """The samples as a stream of 16-bit numbers, joined end to start where they loop."""
+class _Stream(QIODevice):
+    """A tape's bytes one after the other, joined end to start where they loop; what is put down later is read later."""
 
-    def __init__(self, data: bytes, loop: bool, parent: QObject) -> None:
+    def __init__(self, data: memoryview, loop: bool, parent: QObject) -> None:
         super().__init__(parent)
         self.data, self.loop, self.place = data, loop, 0
 
     def readData(self, most: int) -> bytes:
         if self.loop and self.place >= len(self.data):
             self.place = 0
-        found = self.data[self.place : self.place + most]
+        found = self.data[self.place : self.place + most].tobytes()
         self.place += len(found)
         return found
 
@@ -94,19 +93,18 @@ class SystemOutput(Output):
         self._length = 0.0
         self._loop = False
 
-    def start(self, samples: Samples, rate: int, loop: bool) -> None:
+    def start(self, tape: Tape, loop: bool) -> None:
         from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink
 
         self.stop()
         kind = QAudioFormat()
-        kind.setSampleRate(rate)
+        kind.setSampleRate(tape.rate)
         kind.setChannelCount(1)
         kind.setSampleFormat(QAudioFormat.SampleFormat.Int16)
         sink = QAudioSink(self.device, kind, self)  # type: ignore[call-overload]
-        data = (np.clip(samples, -1, 1) * 32767).astype("<i2").tobytes()
-        tape = _Tape(data, loop, sink)
-        tape.open(QIODevice.OpenModeFlag.ReadOnly)
-        self._length, self._loop = len(samples) / rate, loop
+        stream = _Stream(tape.data.data.cast("B"), loop, sink)
+        stream.open(QIODevice.OpenModeFlag.ReadOnly)
+        self._length, self._loop = tape.length_s, loop
 
         def changed(state: QAudio.State) -> None:
             if state == QAudio.State.IdleState and not loop and self._sink is sink:
@@ -115,7 +113,7 @@ class SystemOutput(Output):
 
         sink.stateChanged.connect(changed)
         self._sink = sink
-        sink.start(tape)
+        sink.start(stream)
 
     def stop(self) -> None:
         sink, self._sink = self._sink, None

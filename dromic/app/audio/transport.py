@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -13,11 +12,13 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSizePo
 from dromic.app.kit.theme import relook
 from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
+from dromic.core.values.progress import Progress
 
 if TYPE_CHECKING:
     from dromic.app.audio.output import Output
     from dromic.core.music.edit import Span
     from dromic.sound.render import Rendering
+    from dromic.sound.tape import Tape
 
 FOLLOW_MS = 30
 SLOWEST, FASTEST = 20, 200
@@ -91,6 +92,7 @@ class Transport(QWidget):
     def play(self) -> None:
         """Render on the worker's thread, then sound."""
         from dromic.sound.render import RenderRequest, render
+        from dromic.sound.tape import AHEAD_S, Tape
 
         phrase, span = self.source()
         self._phrase = phrase
@@ -98,22 +100,24 @@ class Transport(QWidget):
         asked = RenderRequest(tempo, span, self.click.isChecked(), self.count_in.isChecked(), not self.loop.isChecked())
         self.play_button.setText("…")
 
-        self.worker.start(lambda progress: render(phrase, asked, progress))
+        def job(progress: Progress) -> tuple[Rendering, Tape]:
+            made = render(phrase, asked)
+            return made, Tape(made.length, made.rate, made.pieces()).put_down(progress, AHEAD_S)
+
+        self.worker.start(job)
 
     def _was_rendered(self, answer: object) -> None:
         from dromic.app.audio.output import best_output
-        from dromic.sound.render import Rendering
 
-        assert isinstance(answer, Rendering)
+        if not isinstance(answer, tuple):
+            return  # the rest of what sounds already is down
+        self.rendering, tape = answer
         if self.output is None:
             self.output = best_output(self)
             self.output.ended.connect(self.stop)
         self.where.setText(self.output.label)
-        if self.loop.isChecked():
-            # what rings past the last bar would put the next round out of time
-            answer = replace(answer, samples=answer.samples[: round(answer.music_s * answer.rate)])
-        self.rendering = answer
-        self.output.start(answer.samples, answer.rate, self.loop.isChecked())
+        self.output.start(tape, self.loop.isChecked())
+        self.worker.start(tape.put_down)
         self.play_button.setText("Stop")
         self._be_quiet(False)
         self._follow.start()

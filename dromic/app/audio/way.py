@@ -77,6 +77,8 @@ class WayMeasure(QObject):
         """Click and record."""
         if self.input is None or self.running:
             return
+        from dromic.sound.tape import taped
+
         samples, self._clicks_s = _clicks()
         self._length = len(samples) / RATE
         if self.output is None:
@@ -85,7 +87,7 @@ class WayMeasure(QObject):
         self.input.level.connect(self.level)
         self.input.start()
         self._start = self.input.position()
-        self.output.start(samples, RATE, False)
+        self.output.start(taped(samples, RATE), False)
         self._timer.start()
 
     def stop(self) -> None:

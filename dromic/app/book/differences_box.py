@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from itertools import combinations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog, QMessageBox, QWidget
 
 from dromic.app.book.open_book import OpenBook
@@ -56,5 +57,6 @@ def _box(window: QWidget, what: str, found: list[str]) -> QMessageBox:
     if len(found) > MOST_DIFFERENCES:
         box.setDetailedText("\n".join(found))
     box.setModal(False)
+    box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     box.open()
     return box

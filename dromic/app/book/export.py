@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PyQt6.QtWidgets import QFileDialog, QWidget
@@ -126,6 +126,7 @@ class Exporter(QObject):
         dialog = QPrintPreviewDialog(printer, self.window)
         dialog.setWindowTitle("The sheet")
         dialog.resize(980, 760)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.paintRequested.connect(lambda to: draw_pages(to, pages))
         self.printer, self.dialog = printer, dialog  # the dialog draws on it as long as it is open
         dialog.open()

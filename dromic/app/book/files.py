@@ -176,6 +176,7 @@ class Files(QObject):
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.setDefaultButton(buttons[SAVE_AS])
         box.exec()
+        box.deleteLater()
         return next((name for name, button in buttons.items() if button is box.clickedButton()), LEAVE)
 
     def ask_save(self) -> bool:

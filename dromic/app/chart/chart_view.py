@@ -272,7 +272,9 @@ class ChartView(CanvasArea):
             if at is not None and at not in self.span:
                 self.select(at)
         if self.selected is not None:
-            self.pin_menu().popup(event.globalPos())
+            menu = self.pin_menu()
+            menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+            menu.popup(event.globalPos())
 
     def pin_menu(self) -> QMenu:
         menu = QMenu(self)

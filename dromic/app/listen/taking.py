@@ -96,6 +96,8 @@ class Taking(QObject):
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_heard)
         self.worker.refused.connect(self._was_refused)
+        self._player = Worker(self)
+        self._player.answered.connect(self._sounds)
 
     def open(self, path: Path) -> None:
         """Hear a take in a file."""
@@ -110,6 +112,7 @@ class Taking(QObject):
         from dromic.app.audio.input import best_input
         from dromic.app.audio.output import best_output
         from dromic.sound.render import RenderRequest, render
+        from dromic.sound.tape import Tape
 
         plan = self.planning.plan
         if plan is None:
@@ -128,7 +131,8 @@ class Taking(QObject):
             self.output = best_output(self)
         self.recording = True
         self.input.start()
-        self.output.start(counted.samples[: int(self.counted_s * counted.rate)], counted.rate, False)
+        length = int(self.counted_s * counted.rate)
+        self.output.start(Tape(length, counted.rate, counted.pieces()).put_down(), False)
         return True
 
     def keep(self) -> None:
@@ -192,8 +196,8 @@ class Taking(QObject):
 
     def play(self, start_s: float, end_s: float, share: float = 1.0, loop: bool = False) -> None:
         """Hear a piece of the take, slowed at its pitch where asked."""
-        from dromic.app.audio.output import best_output
         from dromic.sound.stretch import slowed
+        from dromic.sound.tape import AHEAD_S, Tape
 
         take = self.take
         if take is None or take.sound is None:
@@ -202,12 +206,23 @@ class Taking(QObject):
         rate = take.sound.rate
         piece = take.sound.samples[max(0, int(start_s * rate)) : max(1, int(end_s * rate))]
         mono = piece.mean(axis=1) if piece.ndim == 2 else piece
+        tape = Tape(int(len(mono) / share), rate, slowed(mono, rate, share))
+        self._player.start(lambda progress: (tape.put_down(progress, AHEAD_S), loop))
+
+    def _sounds(self, answer: object) -> None:
+        from dromic.app.audio.output import best_output
+
+        if not isinstance(answer, tuple):
+            return  # the rest of what sounds already is down
+        tape, loop = answer
         if self.output is None:
             self.output = best_output(self)
-        self.output.start(slowed(mono, rate, share), rate, loop)
+        self.output.start(tape, loop)
+        self._player.start(tape.put_down)
 
     def stop_sound(self) -> None:
         """Silence."""
+        self._player.cancel()
         if self.output is not None:
             self.output.stop()
 
@@ -217,6 +232,7 @@ class Taking(QObject):
             self.input.stop()
         self.stop_sound()
         self.worker.close()
+        self._player.close()
 
 
 def _read(plan: Plan, path: Path, manner: Manner, go_on: GoOn) -> Take:

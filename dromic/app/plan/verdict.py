@@ -113,6 +113,7 @@ class Verdict(QWidget):
     def _ask_kept(self) -> None:
         """The plans that were kept, each with its reason: to be shown again, or let go. Weigh sets them side by side."""
         menu = self.kept_menu()
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.popup(self.kept.mapToGlobal(self.kept.rect().bottomLeft()))
 
     def kept_menu(self) -> QMenu:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSignalBlocker, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QTextDocument
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton, QSpinBox, QWidget
 
@@ -100,6 +100,7 @@ class TodayStrip(QWidget):
     def ask_how(self) -> None:
         """Ask how the player practises."""
         self.dialog = dialog = PracticeDialog(self.practising.wishes, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.accepted.connect(lambda: self.practising.wish_for(dialog.wishes()))
         dialog.open()
 
@@ -120,6 +121,7 @@ class TodayStrip(QWidget):
         dialog = QPrintPreviewDialog(printer, self)
         dialog.setWindowTitle("Today's sheet")
         dialog.resize(980, 760)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.paintRequested.connect(document.print)
         self.preview = dialog, printer, document  # the dialog draws with them as long as it is open
         dialog.open()
@@ -129,6 +131,7 @@ class TodayStrip(QWidget):
         if self.practising.work is None:
             return
         self.entering = dialog = ResultsDialog(self.practising.work, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.accepted.connect(lambda: self.practising.keep(dialog.passes(self.practising.now())))
         dialog.open()
 

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import chain
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
+from dromic.core.values.progress import Progress
 
 if TYPE_CHECKING:
     from dromic.app.audio.output import Output
     from dromic.sound.render import Rendering
-    from dromic.sound.string import Samples
+    from dromic.sound.tape import Tape
 
 
 class DrillSound(QObject):
@@ -27,7 +29,7 @@ class DrillSound(QObject):
         super().__init__(parent)
         self.output: Output | None = None
         self.rendering: Rendering | None = None
-        self.loop: Samples | None = None
+        self.loop: Tape | None = None
         """what goes round"""
         self.part_audible = True
         """whether the plan's own part is heard, beside the click"""
@@ -45,23 +47,25 @@ class DrillSound(QObject):
             return
         self._asked = asked
 
-        def job(progress: object) -> object:
+        def job(progress: Progress) -> tuple[Rendering, Tape]:
             from dromic.sound.render import RenderRequest, render
+            from dromic.sound.tape import AHEAD_S, Tape
 
             request = RenderRequest(
                 tempo, None, click=True, count_in=True, tail=False, notes=asked[2], divide=asked[3], groove=asked[5]
             )
-            rounds = [render(phrase, request, progress)]  # type: ignore[arg-type]
+            rounds = [render(phrase, request)]
             if asked[4]:
-                silent = replace(request, click=False, groove=False)
-                rounds.append(render(phrase, silent, progress))  # type: ignore[arg-type]
-            return rounds
+                rounds.append(render(phrase, replace(request, click=False, groove=False)))
+            pieces = chain.from_iterable(one.pieces() for one in rounds)
+            tape = Tape(sum(one.length for one in rounds), rounds[0].rate, pieces)
+            return rounds[0], tape.put_down(progress, AHEAD_S)
 
         self.worker.start(job)
 
     def stop(self) -> None:
         """Silence."""
-        self._asked = None
+        self._asked, self.loop = None, None
         self.worker.cancel()
         if self.output is not None:
             self.output.stop()
@@ -73,17 +77,15 @@ class DrillSound(QObject):
         return self.output.seconds() % self.rendering.music_s
 
     def _was_rendered(self, answer: object) -> None:
-        import numpy as np
-
         from dromic.app.audio.output import best_output
 
-        assert isinstance(answer, list)
+        if not isinstance(answer, tuple):
+            return  # the rest of what sounds already is down
         if self.output is None:
             self.output = best_output(self)
-        self.rendering = answer[0]
-        rate = self.rendering.rate
-        self.loop = samples = np.concatenate([one.samples[: round(one.music_s * rate)] for one in answer])
-        self.output.start(samples, rate, True)
+        self.rendering, self.loop = answer
+        self.output.start(self.loop, True)
+        self.worker.start(self.loop.put_down)
         self.started.emit()
 
     def close(self) -> None:

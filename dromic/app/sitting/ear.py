@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from dromic.sound.hearing.bleed import Bleed
     from dromic.sound.render import Rendering
     from dromic.sound.string import Samples
+    from dromic.sound.tape import Tape
 
 _LOOK_MS = 20
 _LEAD_S = 0.1
@@ -51,7 +52,7 @@ class Ear(QObject):
         self._bleed: Bleed | None = None
         self._learned = False
         """whether it is known what the input hears of the loudspeaker, something or nothing"""
-        self._loop: Samples = np.zeros(0)
+        self._loop: Tape | None = None
         self._start, self._round, self._round_s, self._lead_s, self._tempo = 0, 0, 0.0, 0.0, 0.0
         self._skipped = -1
         self.worker = Worker(self)
@@ -92,9 +93,9 @@ class Ear(QObject):
         """Nothing is played now that is to be heard."""
         self._timer.stop()
         self.worker.cancel()
-        self._stretches = None
+        self._stretches, self._loop = None, None
 
-    def follow(self, plan_of: Callable[[], Plan], tempo: float, rendering: Rendering, loop: Samples) -> None:
+    def follow(self, plan_of: Callable[[], Plan], tempo: float, rendering: Rendering, loop: Tape) -> None:
         """A drill sounds from its front, now, and goes round: `rendering` is one round of it, `loop` what goes out."""
         if not self.on or self.input is None:
             return
@@ -166,10 +167,10 @@ class Ear(QObject):
 
     def _out(self, start: int, end: int) -> Samples:
         """What went out to the loudspeaker while the input took these samples."""
-        if not len(self._loop):
+        if self._loop is None:
             return np.zeros(end - start)
         numbers = np.arange(start, end) - self._start
-        return np.where(numbers < 0, 0.0, self._loop[numbers % len(self._loop)])
+        return np.where(numbers < 0, 0.0, self._loop.samples(numbers))
 
     def _prepared(self, found: tuple[Stretch, ...]) -> None:
         self._stretches = found or None

@@ -94,5 +94,6 @@ def show_faults(log: Path, parent: QWidget) -> QMessageBox:
         for edit in box.findChildren(QTextEdit):
             edit.setFont(QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont))
     box.setModal(False)
+    box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     box.open()
     return box

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QUrl
+from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtGui import QTextCursor, QTextDocument
 from PyQt6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 
@@ -26,6 +26,7 @@ class Guide(QDialog):
         super().__init__(parent)
         self.setWindowTitle("The first five minutes")
         self.resize(*_SIZE)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.page = QTextBrowser()
         self.page.setAccessibleName("guide")
         self.page.setOpenExternalLinks(False)
@@ -46,6 +47,15 @@ class Guide(QDialog):
         self.page.setMarkdown(text)
         document.setDocumentMargin(_MARGIN)
         _fit_pictures(document)
+
+
+def open_guide(window: QWidget) -> Guide:
+    """The guide of a window: the one that stands open, or a new one."""
+    guide = window.findChild(Guide) or Guide(parent=window)
+    guide.show()
+    guide.raise_()
+    guide.activateWindow()
+    return guide
 
 
 def _fit_pictures(document: QTextDocument) -> None:

@@ -260,10 +260,9 @@ class MainWindow(QMainWindow):
 
     def show_guide(self) -> None:
         """The guide, in a window of its own."""
-        from dromic.app.window.guide import Guide
+        from dromic.app.window.guide import open_guide
 
-        self.guide = Guide(parent=self)
-        self.guide.show()
+        open_guide(self)
 
     def _keep_glance(self, path: Path) -> None:
         """What was saved, as the next start shows it; the plan on screen serves, and none is made for it."""

@@ -223,7 +223,9 @@ class GridView(CanvasArea):
         pen = self._pen_at(event, event.pos().x(), event.pos().y())
         if pen is not None and self.pen.selection is None:
             self.pen_moved.emit(pen)
-        self.menu().exec(event.globalPos())
+        menu = self.menu()
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.exec(event.globalPos())
 
     def menu(self) -> QMenu:
         """Everything the keys do, for the mouse: frets, then the commands by group."""

@@ -117,6 +117,7 @@ class KeyList(QWidget):
         dialog = KeyDialog(self.keys, name, item.text(0), self)
         if dialog.exec():
             self.fill()
+        dialog.deleteLater()
 
     def _reset(self) -> None:
         self.keys.as_shipped()

@@ -43,7 +43,7 @@ def a_round(window, level: float = 0.0, bleeds: float = 0.0, seed: int = 3):
     front = round((rendering.seconds[0] - LEAD_S) * RATE)
     room = min(len(take), len(heard) - front)
     heard[front : front + room] += take[:room]
-    out = running.sound.loop[: len(heard)]
+    out = running.sound.loop.samples(np.arange(len(heard)))
     return heard + bleeds * np.convolve(out, [0.0] * 200 + [1.0, 0.4, -0.2])[: len(heard)]
 
 
