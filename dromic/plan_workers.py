@@ -170,8 +170,10 @@ def _begin(stops: Sequence[int]) -> None:
 
 def _called(place: int, task: Callable[[], T]) -> T:
     _Here.place = place
-    give_back()
-    return task()
+    try:
+        return task()
+    finally:
+        give_back()
 
 
 def go_on(share: float) -> bool:

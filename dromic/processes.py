@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import multiprocessing
 import os
 import threading
-import time
 from multiprocessing.connection import wait
 
 _M_ARENA_MAX = -8
@@ -25,22 +25,28 @@ def share_arenas() -> None:
 
 
 def give_back() -> None:
-    """Give memory that was freed back to the system, at most every few seconds: the allocator keeps the pages between what
-    is still in use, some tens of MB after a long plan. Does nothing where the C library cannot."""
-    now = time.monotonic()
-    if now - _Given.at < _GIVE_BACK_S:
-        return
-    _Given.at = now
-    try:
+    """Give memory that was freed back to the system, a few seconds from now and once for all who ask until then: the allocator
+    keeps the pages between what is still in use, some tens of MB after a long plan. Does nothing where the C library cannot."""
+    with _Given.turn:
+        if _Given.coming:
+            return
+        _Given.coming = True
+    later = threading.Timer(_GIVE_BACK_S, _give_back)
+    later.daemon = True
+    later.start()
+
+
+def _give_back() -> None:
+    with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None).malloc_trim(0)
-    except (OSError, AttributeError):
-        return
+    _Given.coming = False
 
 
 class _Given:
-    """When memory was given back last."""
+    """Whether memory is about to be given back."""
 
-    at = 0.0
+    turn = threading.Lock()
+    coming = False
 
 
 def end_with_parent() -> None:

@@ -40,6 +40,9 @@ from tests.watched_window import Report, WatchedWindow, children, megabytes
 AWAY = {"Quit", "Print the sheet…", "Open…", "Export this phrase…", "Save as…", "Large, for the music stand"}
 """what the sitting does in ways of its own"""
 LINES = ("5.3:e 5.5 4.2 | 4.4:q", "6.0:q 5.2 4.2 | 3.1:e 3.2", "][", "5.5:s h5.7 p5.5 4.7", "6.0+5.2+4.2:h_", "")
+RESTS = (100, 400, 700, 1100)
+"""after how many commands a warm sitting comes to rest"""
+REST_S = 6
 CHART = (
     *"DU01234SPWMN", "Delete", "Left", "Right", "Home", "End", "Shift+Right", "Shift+Left", "Return", "Space", "Up", "Down",
     "F8", "F9", "PgDown", "PgUp",
@@ -375,11 +378,15 @@ class Sitting(WatchedWindow):
             self.step()
             if self.report.commands % 100 == 0:
                 self.report.mb_at[self.report.commands] = megabytes()
+            if warm and self.report.commands in RESTS:
+                self._rest()
             if self.report.commands % 40 == 0:
                 self._settle()
         self._settle()
         self._save_and_read()
         self.report.mb_at[self.report.commands] = megabytes()
+        if warm:
+            self._rest()
         Files.ask_unsaved = lambda files: QMessageBox.StandardButton.Discard
         self.window.close()
         self.pump(0.2)
@@ -402,6 +409,13 @@ class Sitting(WatchedWindow):
             and len(plan.request.phrase.events) != len(phrase.events)
         ):
             self.fault("another plan", f"{plan.request.phrase.title[:40]} for {phrase.title[:40]}")
+
+    def _rest(self) -> None:
+        """Nothing sounds and nothing is worked out, for long enough that memory is given back."""
+        self._settle()
+        self.window.transport.stop()
+        self.pump(REST_S)
+        self.report.mb_at_rest[self.report.commands] = megabytes()
 
     def _save_and_read(self) -> None:
         path = self.folder / "last.dromic"

@@ -70,7 +70,9 @@ class Report:
     longest_ms: float = 0.0
     longest_at: str = ""
     mb_at: dict[int, list[float]] = field(default_factory=dict)
-    """resident memory by number of commands, of the window and of each process it has started"""
+    """resident memory by number of commands, of the window and of each process it has started, amid whatever goes on"""
+    mb_at_rest: dict[int, list[float]] = field(default_factory=dict)
+    """the same once nothing went on and what was freed had been given back"""
 
 
 class WatchedWindow:

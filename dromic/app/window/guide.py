@@ -53,7 +53,6 @@ def open_guide(window: QWidget) -> Guide:
     """The guide of a window: the one that stands open, or a new one."""
     guide = window.findChild(Guide) or Guide(parent=window)
     guide.show()
-    guide.raise_()
     guide.activateWindow()
     return guide
 

@@ -128,6 +128,8 @@ def test_the_drill_sounds_and_is_followed(qtbot, shed):
     assert running.beat.text() == "1" and running.figure.now == 0
     press(qtbot, window, Qt.Key.Key_M)
     assert running.sound.part_audible is False
+    running.sound.stop()
+    assert running.sound.loop is None  # nothing is held of what no longer sounds
 
 
 def test_a_tempo_can_be_tapped(qtbot, shed):
