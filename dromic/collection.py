@@ -32,7 +32,7 @@ _PIECE = 24
 """tunes sent to the workers at a time: so much is lost when it is stopped"""
 _MOST_KEPT = 50_000_000
 """bytes kept between runs, of all collections and wishes; beyond, it is begun anew"""
-_FORM = 2
+_FORM = 3
 """of what is kept between runs; another one is made anew"""
 
 

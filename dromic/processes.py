@@ -37,9 +37,9 @@ def give_back() -> None:
 
 
 def _give_back() -> None:
+    _Given.coming = False
     with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None).malloc_trim(0)
-    _Given.coming = False
 
 
 class _Given:

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
-from PyQt6.QtCore import QIODevice, QObject, pyqtSignal
+from PyQt6.QtCore import QIODevice, QObject, QTimer, pyqtSignal
 
 from dromic.sound.string import Samples
 
+if TYPE_CHECKING:
+    from PyQt6.QtMultimedia import QAudioDevice, QAudioSource
+
 RATE = 44100
+_LOOK_MS = 10
 
 
 class Input(QObject):
@@ -16,6 +22,8 @@ class Input(QObject):
 
     level = pyqtSignal(float)
     label = ""
+    live = False
+    """whether a device of the system's own records"""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -90,14 +98,20 @@ class SimulatedInput(Input):
 
 
 class SystemInput(Input):
-    """The system's own input."""
+    """The system's own input. It is asked for what there is, not listened to: its word may come when it is gone already."""
 
-    def __init__(self, device: object, parent: QObject | None = None) -> None:
+    live = True
+
+    def __init__(self, device: QAudioDevice, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.device = device
-        self.label = f"Recording from {device.description()}"  # type: ignore[attr-defined]
-        self._source: object | None = None
+        self.label = f"Recording from {device.description()}"
+        self._source: QAudioSource | None = None
+        self._stream: QIODevice | None = None
         self._odd = b""
+        self._timer = QTimer(self)
+        self._timer.setInterval(_LOOK_MS)
+        self._timer.timeout.connect(self._take)
 
     def start(self) -> None:
         from PyQt6.QtMultimedia import QAudioFormat, QAudioSource
@@ -106,26 +120,32 @@ class SystemInput(Input):
         kind.setSampleRate(RATE)
         kind.setChannelCount(1)
         kind.setSampleFormat(QAudioFormat.SampleFormat.Int16)
-        source = QAudioSource(self.device, kind, self)  # type: ignore[call-overload]
-        self._odd, self._source = b"", source
+        self._halt()
+        self._odd, self._source = b"", QAudioSource(self.device, kind, self)
         self._anew()
-        stream = source.start()
-        if stream is not None:
-            stream.readyRead.connect(lambda: self._take(stream))
+        self._stream = self._source.start()
+        self._timer.start()
 
-    def _take(self, stream: QIODevice) -> None:
-        new = self._odd + bytes(stream.readAll().data())
+    def _take(self) -> None:
+        if self._stream is None:
+            return
+        new = self._odd + bytes(self._stream.readAll().data())
         whole = len(new) // 2 * 2
         self._odd = new[whole:]
         if whole:
             self._took(np.frombuffer(new[:whole], dtype="<i2").astype(np.float64) / 32768.0)
 
     def stop(self) -> Samples:
-        source, self._source = self._source, None
-        if source is not None:
-            source.stop()  # type: ignore[attr-defined]
-            source.deleteLater()  # type: ignore[attr-defined]
+        self._take()
+        self._halt()
         return self._all()
+
+    def _halt(self) -> None:
+        self._timer.stop()
+        source, self._source, self._stream = self._source, None, None
+        if source is not None:
+            source.stop()
+            source.deleteLater()
 
 
 def best_input(parent: QObject | None = None) -> Input | None:

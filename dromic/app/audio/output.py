@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 
 from dromic.sound.tape import Tape
 
+if TYPE_CHECKING:
+    from PyQt6.QtMultimedia import QAudioDevice, QAudioSink
+
 _END_CHECK_MS = 20
+_BUFFER_S = 0.5
+"""handed to the device ahead, so that it goes on while the interface is busy"""
 
 
 class Output(QObject):
@@ -14,48 +21,72 @@ class Output(QObject):
 
     ended = pyqtSignal()
     label = ""
-    silent = False
+    live = False
+    """whether a device of the system's own sounds"""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._length, self._loop = 0.0, False
+        self._check = QTimer(self)
+        self._check.setInterval(_END_CHECK_MS)
+        self._check.timeout.connect(self._look)
 
     def start(self, tape: Tape, loop: bool) -> None:
-        raise NotImplementedError
+        self.stop()
+        self._length, self._loop = tape.length_s, loop
+        self._begin(tape)
+        if not loop:
+            self._check.start()
 
     def stop(self) -> None:
+        self._check.stop()
+        self._halt()
+
+    def elapsed_s(self) -> float:
+        """How many seconds were heard since the start, all rounds together."""
         raise NotImplementedError
 
     def seconds(self) -> float:
         """What is heard just now, in seconds from the tape's front."""
+        at = self.elapsed_s()
+        return at % self._length if self._loop and self._length else min(at, self._length)
+
+    def _begin(self, tape: Tape) -> None:
         raise NotImplementedError
+
+    def _halt(self) -> None:
+        raise NotImplementedError
+
+    def _over(self) -> bool:
+        """Whether all of it was heard."""
+        raise NotImplementedError
+
+    def _look(self) -> None:
+        if self._over():
+            self.stop()
+            self.ended.emit()
 
 
 class SimulatedOutput(Output):
     """Keeps the time of a device that is not there, so that everything else works as with one."""
 
     label = "No sound device here: played silently, in time"
-    silent = True
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._clock, self._check = QElapsedTimer(), QTimer(self)
-        self._check.setInterval(_END_CHECK_MS)
-        self._check.timeout.connect(self._look)
-        self._length, self._loop = 0.0, False
+        self._clock = QElapsedTimer()
 
-    def start(self, tape: Tape, loop: bool) -> None:
-        self._length, self._loop = tape.length_s, loop
+    def elapsed_s(self) -> float:
+        return self._clock.elapsed() / 1000 if self._clock.isValid() else 0.0
+
+    def _begin(self, tape: Tape) -> None:
         self._clock.start()
-        self._check.start()
 
-    def stop(self) -> None:
-        self._check.stop()
+    def _halt(self) -> None:
+        """The clock goes on: what is asked for after the end is cut to the length."""
 
-    def seconds(self) -> float:
-        at = self._clock.elapsed() / 1000
-        return at % self._length if self._loop and self._length else min(at, self._length)
-
-    def _look(self) -> None:
-        if not self._loop and self._clock.elapsed() / 1000 >= self._length:
-            self.stop()
-            self.ended.emit()
+    def _over(self) -> bool:
+        return self.elapsed_s() >= self._length
 
 
 class _Stream(QIODevice):
@@ -75,6 +106,10 @@ class _Stream(QIODevice):
     def writeData(self, a0: object) -> int:
         return -1
 
+    @property
+    def at_end(self) -> bool:
+        return self.place >= len(self.data)
+
     def bytesAvailable(self) -> int:
         return len(self.data) - self.place + super().bytesAvailable()
 
@@ -83,49 +118,48 @@ class _Stream(QIODevice):
 
 
 class SystemOutput(Output):
-    """The system's own sound device."""
+    """The system's own sound device. It is asked how it is, not listened to: what it says of itself may come from a thread of its own
+    when the tape is gone already."""
 
-    def __init__(self, device: object, parent: QObject | None = None) -> None:
+    live = True
+
+    def __init__(self, device: QAudioDevice, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.device = device
-        self.label = f"Sound goes to {device.description()}"  # type: ignore[attr-defined]
-        self._sink: object | None = None
-        self._length = 0.0
-        self._loop = False
+        self.label = f"Sound goes to {device.description()}"
+        self._sink: QAudioSink | None = None
+        self._stream: _Stream | None = None
 
-    def start(self, tape: Tape, loop: bool) -> None:
-        from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink
+    def elapsed_s(self) -> float:
+        return self._sink.processedUSecs() / 1e6 if self._sink is not None else 0.0
 
-        self.stop()
+    def _begin(self, tape: Tape) -> None:
+        from PyQt6.QtMultimedia import QAudioFormat, QAudioSink
+
         kind = QAudioFormat()
         kind.setSampleRate(tape.rate)
         kind.setChannelCount(1)
         kind.setSampleFormat(QAudioFormat.SampleFormat.Int16)
-        sink = QAudioSink(self.device, kind, self)  # type: ignore[call-overload]
-        stream = _Stream(tape.data.data.cast("B"), loop, sink)
-        stream.open(QIODevice.OpenModeFlag.ReadOnly)
-        self._length, self._loop = tape.length_s, loop
+        self._sink = QAudioSink(self.device, kind, self)
+        self._sink.setBufferSize(round(_BUFFER_S * tape.rate) * tape.data.itemsize)
+        self._stream = _Stream(tape.data.data.cast("B"), self._loop, self._sink)
+        self._stream.open(QIODevice.OpenModeFlag.ReadOnly)
+        self._sink.start(self._stream)
 
-        def changed(state: QAudio.State) -> None:
-            if state == QAudio.State.IdleState and not loop and self._sink is sink:
-                self.stop()
-                self.ended.emit()
-
-        sink.stateChanged.connect(changed)
-        self._sink = sink
-        sink.start(stream)
-
-    def stop(self) -> None:
-        sink, self._sink = self._sink, None
+    def _halt(self) -> None:
+        sink, self._sink, self._stream = self._sink, None, None
         if sink is not None:
-            sink.stop()  # type: ignore[attr-defined]
-            sink.deleteLater()  # type: ignore[attr-defined]
+            sink.stop()
+            sink.deleteLater()
 
-    def seconds(self) -> float:
-        if self._sink is None:
-            return 0.0
-        at: float = self._sink.processedUSecs() / 1e6  # type: ignore[attr-defined]
-        return at % self._length if self._loop and self._length else min(at, self._length)
+    def _over(self) -> bool:
+        from PyQt6.QtMultimedia import QAudio
+
+        return (
+            self._sink is None
+            or self._stream is None
+            or (self._stream.at_end and self._sink.state() != QAudio.State.ActiveState)
+        )
 
 
 def best_output(parent: QObject | None = None) -> Output:

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, QSettings, QTimer, pyqtSignal
 from dromic import presets
 from dromic.app.audio.input import RATE, Input, best_input
 from dromic.app.audio.output import Output, best_output
+from dromic.app.audio.sync import Sync
 from dromic.app.kit.worker import Worker
 from dromic.core.listening.way import Way, way_of
 
@@ -60,7 +61,7 @@ class WayMeasure(QObject):
         self.output: Output | None = None
         self.running = False
         self._clicks_s: tuple[float, ...] = ()
-        self._start, self._length = 0, 0.0
+        self._sync, self._length = Sync(self), 0.0
         self.worker = Worker(self)
         self.worker.answered.connect(self._answered)
         self.worker.refused.connect(self.failed)
@@ -86,13 +87,14 @@ class WayMeasure(QObject):
         self.running = True
         self.input.level.connect(self.level)
         self.input.start()
-        self._start = self.input.position()
         self.output.start(taped(samples, RATE), False)
+        self._sync.begin(self.input, self.output)
         self._timer.start()
 
     def stop(self) -> None:
         """Stop, measured or not."""
         self._timer.stop()
+        self._sync.stop()
         if self.running and self.input is not None:
             self.input.level.disconnect(self.level)
             self.input.stop()
@@ -107,9 +109,10 @@ class WayMeasure(QObject):
 
     def _look(self) -> None:
         assert self.input is not None
-        if self.input.position() - self._start < self._length * RATE:
+        start = self._sync.start
+        if self.input.position() - start < self._length * RATE:
             return
-        samples = self.input.between(self._start, self.input.position())
+        samples = self.input.between(start, self.input.position())
         self.stop()
         clicks_s = self._clicks_s
 

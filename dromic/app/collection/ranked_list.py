@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QLineF, QModelIndex, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
+from dromic.app.kit.ceiling_mark import Ceiling, Line, paint_ceiling, paint_flag
 from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.reports.comparison import Measure
 from dromic.core.reports.ranking import Ranked
 
 _HEIGHT, _WORDS_SHARE, _EDGE = 44, 0.58, 10.0
-_MOST, _DOT = 1.8, 4.5
+_MOST = 1.8
 """of the tempo asked for: where the scale ends"""
 GOES, AWAY, NOT, NONE = "goes", "one ability away", "does not go", "cannot be planned"
 
@@ -39,6 +40,7 @@ class RankedList(QListWidget):
         for one in found:
             item = QListWidgetItem(f"{one.title}: {state_of(one, target)}, {words_of(one)}")
             item.setData(Qt.ItemDataRole.UserRole, one)
+            item.setToolTip(f"{one.title}: {measured(one, measure)}{words_of(one)}")
             self.addItem(item)
         if found:
             self.setCurrentRow(0)
@@ -111,22 +113,13 @@ class _Row(QStyledItemDelegate):
 
     def _scale(self, painter: QPainter, area: QRectF, one: Ranked, goes: bool) -> None:
         asked = self.target or one.tempo
+        line = Line(0.0, _MOST * asked, area.left() + _EDGE, area.right() - _EDGE)
         middle = area.center().y()
-
-        def x(tempo: float) -> float:
-            return area.left() + _EDGE + (area.width() - 2 * _EDGE) * min(tempo / asked, _MOST) / _MOST
-
-        painter.setPen(QPen(self.theme.colour("faint_line"), 2))
-        painter.drawLine(QLineF(x(0), middle, x(_MOST * asked), middle))
-        painter.setPen(QPen(self.theme.colour("ink"), 1.4, Qt.PenStyle.DashLine))
-        painter.drawLine(QLineF(x(asked), area.top() + 5, x(asked), area.bottom() - 5))
-        colour = self.theme.colour("ink" if goes else "hurt")
-        if one.ceiling_range is not None:
-            painter.setPen(QPen(colour, 4))
-            painter.drawLine(QLineF(x(one.ceiling_range[0]), middle, x(one.ceiling_range[1]), middle))
-        painter.setPen(QPen(self.theme.colour("paper"), 1))
-        painter.setBrush(colour)
-        painter.drawEllipse(QPointF(x(one.top), middle), _DOT, _DOT)
+        paint_flag(painter, self.theme, line.x(asked), area.top() + 5, area.bottom() - 5, not goes)
+        if one.ceiling is not None and one.ceiling_range is not None and one.sustained is not None:
+            paint_ceiling(
+                painter, self.theme, line, middle, Ceiling(one.ceiling, *one.ceiling_range, one.sustained, asked)
+            )
         painter.setFont(font(BODY, "strong"))
         painter.setPen(self.theme.colour("ink"))
         words = "any" if one.ceiling is None else f"{one.ceiling:.0f}"

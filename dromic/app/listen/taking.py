@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic import presets
+from dromic.app.audio.sync import Sync
 from dromic.app.kit.worker import Worker
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
@@ -96,6 +97,7 @@ class Taking(QObject):
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_heard)
         self.worker.refused.connect(self._was_refused)
+        self._sync = Sync(self)
         self._player = Worker(self)
         self._player.answered.connect(self._sounds)
 
@@ -130,6 +132,7 @@ class Taking(QObject):
         if self.output is None:
             self.output = best_output(self)
         self.recording = True
+        self._sync.begin(self.input, self.output)
         self.input.start()
         length = int(self.counted_s * counted.rate)
         self.output.start(Tape(length, counted.rate, counted.pieces()).put_down(), False)
@@ -143,10 +146,10 @@ class Taking(QObject):
             return
         self.recording = False
         self.input.level.disconnect(self.level)
+        self._sync.stop()
         samples = self.input.stop()
-        samples = samples[
-            max(0, int((self.counted_s + (self._way_s(self.input.label) or 0.0) - BEFORE_COUNTED_S) * RATE)) :
-        ]  # without the clicks that were heard
+        counted_s = self.counted_s + (self._way_s(self.input.label) or 0.0) - BEFORE_COUNTED_S
+        samples = samples[max(0, self._sync.start + int(counted_s * RATE)) :]  # without the clicks that were heard
         self._start(lambda plan, go_on: _recorded(plan, samples, self.manner, go_on))
 
     def open_kept(self, kept: KeptTake, takes: Takes) -> None:

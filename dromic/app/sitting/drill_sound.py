@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from itertools import chain
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
@@ -16,6 +17,10 @@ if TYPE_CHECKING:
     from dromic.app.audio.output import Output
     from dromic.sound.render import Rendering
     from dromic.sound.tape import Tape
+
+
+_WAIT_MS, _MOST_WAITS = 20, 50
+"""how often it is looked whether the listener hears, and how many times at most"""
 
 
 class DrillSound(QObject):
@@ -39,6 +44,12 @@ class DrillSound(QObject):
         self.worker.answered.connect(self._was_rendered)
         self.worker.refused.connect(lambda words: self.noticed.emit(words, False))
         self._asked: tuple[Phrase, float, bool, int, bool, bool] | None = None
+        self.ready: Callable[[], bool] = lambda: True
+        """whether whoever listens hears already: the first click is not to be lost"""
+        self._waited = 0
+        self._wait = QTimer(self)
+        self._wait.setInterval(_WAIT_MS)
+        self._wait.timeout.connect(self._begin_if_ready)
 
     def play(self, phrase: Phrase, tempo: float) -> None:
         """Sound a drill; nothing changes where it sounds already."""
@@ -66,6 +77,7 @@ class DrillSound(QObject):
     def stop(self) -> None:
         """Silence."""
         self._asked, self.loop = None, None
+        self._wait.stop()
         self.worker.cancel()
         if self.output is not None:
             self.output.stop()
@@ -77,13 +89,22 @@ class DrillSound(QObject):
         return self.output.seconds() % self.rendering.music_s
 
     def _was_rendered(self, answer: object) -> None:
-        from dromic.app.audio.output import best_output
-
         if not isinstance(answer, tuple):
             return  # the rest of what sounds already is down
+        self.rendering, self.loop = answer
+        self._waited = 0
+        self._wait.start()
+        self._begin_if_ready()
+
+    def _begin_if_ready(self) -> None:
+        from dromic.app.audio.output import best_output
+
+        self._waited += 1
+        if self.loop is None or not (self.ready() or self._waited > _MOST_WAITS):
+            return
+        self._wait.stop()
         if self.output is None:
             self.output = best_output(self)
-        self.rendering, self.loop = answer
         self.output.start(self.loop, True)
         self.worker.start(self.loop.put_down)
         self.started.emit()

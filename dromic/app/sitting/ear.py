@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from dromic import presets
 from dromic.app.audio.input import RATE, Input, best_input
+from dromic.app.audio.sync import Sync
 from dromic.app.kit.worker import Worker
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.passes import Stretch, StretchHeard, pass_heard, stretches
@@ -19,6 +20,7 @@ from dromic.core.listening.verdicts import Manner
 from dromic.core.plan.plan import Plan
 
 if TYPE_CHECKING:
+    from dromic.app.audio.output import Output
     from dromic.sound.hearing.bleed import Bleed
     from dromic.sound.render import Rendering
     from dromic.sound.string import Samples
@@ -53,6 +55,7 @@ class Ear(QObject):
         self._learned = False
         """whether it is known what the input hears of the loudspeaker, something or nothing"""
         self._loop: Tape | None = None
+        self._sync = Sync(self)
         self._start, self._round, self._round_s, self._lead_s, self._tempo = 0, 0, 0.0, 0.0, 0.0
         self._skipped = -1
         self.worker = Worker(self)
@@ -75,6 +78,10 @@ class Ear(QObject):
             self.on = True
         return True
 
+    def ready(self) -> bool:
+        """Whether what sounds now would be heard: an input takes its time to begin."""
+        return not self.on or self.input is None or not self.input.live or self.input.position() > 0
+
     def close(self) -> None:
         """Listen no more."""
         self.rest()
@@ -92,15 +99,19 @@ class Ear(QObject):
     def rest(self) -> None:
         """Nothing is played now that is to be heard."""
         self._timer.stop()
+        self._sync.stop()
         self.worker.cancel()
         self._stretches, self._loop = None, None
 
-    def follow(self, plan_of: Callable[[], Plan], tempo: float, rendering: Rendering, loop: Tape) -> None:
-        """A drill sounds from its front, now, and goes round: `rendering` is one round of it, `loop` what goes out."""
+    def follow(
+        self, plan_of: Callable[[], Plan], tempo: float, rendering: Rendering, loop: Tape, output: Output | None
+    ) -> None:
+        """A drill sounds from its front, now, and goes round: `rendering` is one round of it, `loop` what goes to the output."""
         if not self.on or self.input is None:
             return
         self.rest()
-        self._start, self._round, self._heard = self.input.position(), 0, []
+        self._sync.begin(self.input, output)
+        self._start, self._round, self._heard = self._sync.start, 0, []
         self._bleed, self._learned = None, False
         self._round_s, self._lead_s, self._tempo, self._loop = rendering.music_s, rendering.seconds[0], tempo, loop
         self._skipped = -1
@@ -124,6 +135,8 @@ class Ear(QObject):
         """Learn the way of the click while only it sounds, then judge each stretch once all of it was heard."""
         if self._stretches is None or self.worker.running or self.input is None:
             return
+        if not self._learned:
+            self._start = self._sync.start  # known better and better while it is counted in, and then kept
         front = self._start + round((self._round * self._round_s + self._lead_s) * RATE)
         if not self._learned:
             self._learn(self._start, front - round(_LEAD_S * RATE))
@@ -156,6 +169,7 @@ class Ear(QObject):
         assert self.input is not None
         if self.input.position() < end:
             return
+        self._sync.stop()
         recorded, played, length = self.input.between(begin, end), self._out(begin, end), self._way_length
 
         def job(_go_on: object) -> Done:

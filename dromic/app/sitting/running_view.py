@@ -50,6 +50,7 @@ class RunningView(QWidget):
     ) -> None:
         super().__init__(parent)
         self.practising, self.sound, self.ear = practising, DrillSound(self), Ear(way_s, self)
+        self.sound.ready = self.ear.ready
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("the sitting that runs")
         self.what, self.why, self.tempo, self.passes = QLabel(), QLabel(), QLabel(), QLabel()
@@ -290,7 +291,7 @@ class RunningView(QWidget):
         if sitting is None or sitting.drill is None or sitting.rung is None or rendering is None or loop is None:
             return
         course, number = sitting.course, sitting.drill
-        self.ear.follow(lambda: course.plan(number), sitting.rung.tempo, rendering, loop)
+        self.ear.follow(lambda: course.plan(number), sitting.rung.tempo, rendering, loop, self.sound.output)
 
     def _mark(self, clean: bool, hand: str | None = None, fault: str | None = None) -> None:
         """The player says how the pass went."""

@@ -112,6 +112,7 @@ def _json(options: argparse.Namespace, shown: list[Ranked], found: list[Ranked])
         {
             "file": _name(options, one), "tune": one.tune, "title": one.title, "tempo": one.tempo, "notes": one.notes,
             "ceiling": _rounded(one.ceiling), "ceiling_range": one.ceiling_range and [_rounded(x) for x in one.ceiling_range],
+            "ceiling_sustained": _rounded(one.sustained),
             "plays": one.plays(options.tempo), "work": round(one.work, 3),
             "limit": {"hand": one.hand, "kind": one.kind, "bar": one.bar, "load": round(one.load, 3)}, "needs": list(one.needs),
             "measures": {name: _rounded(value) for name, value in one.measures.items()},

@@ -126,7 +126,7 @@ def _offer(request: Request, i: int, event: Event, attacks: tuple[str, ...], fin
         fingers = tuple(range(min(size, len(PLUCKERS))))
     needs = {PLUCK: size, PINCH: size - 1}
     # a chord of more notes than there are fingers can only be strummed
-    attacks = tuple(PICK if needs.get(a, 0) > len(fingers) else a for a in attacks)
+    attacks = tuple(dict.fromkeys(PICK if needs.get(a, 0) > len(fingers) else a for a in attacks))
     return EventOptions(
         attacks=attacks,
         fingers=fingers if {PLUCK, PINCH} & set(attacks) else (),

@@ -28,9 +28,9 @@ class Away:
 
 @dataclass(frozen=True, slots=True)
 class Ranked:
-    """A tune: where it is, its own tempo in quarters a minute, its ceiling with its range (None where nothing limits it), the work a
-    second of the plan at its own tempo, what limits it and where, and what it asks of a player. `refused` says why there is no
-    plan. `away` is looked for near a target only."""
+    """A tune: where it is, its own tempo in quarters a minute, its ceiling with its range and what of it can be kept up (None where
+    nothing limits it), the work a second of the plan at its own tempo, what limits it and where, and what it asks of a player.
+    `refused` says why there is no plan. `away` is looked for near a target only."""
 
     file: str
     tune: int
@@ -49,6 +49,7 @@ class Ranked:
     refused: str = ""
     measures: dict[str, float | None] = field(default_factory=dict)
     """what plans are compared by, by name"""
+    sustained: float | None = None
 
     @property
     def top(self) -> float:
@@ -107,6 +108,7 @@ def ranked_of(plan: Plan, file: str, tune: int, title: str) -> Ranked:
     seconds = max(phrase.seconds_at(phrase.end), 1e-9)
     made = Ranked(
         file, tune, title, phrase.tempo, len(plan.notes), plan.ceiling, plan.ceiling_range, plan.cost / seconds,
+        sustained=plan.ceiling_sustained,
         needs=tuple(name for name, asks in NEEDS if asks(plan)),
         measures={name: None if (value := measure.of(plan)) is None else float(value) for name, measure in NUMBERED.items()},
     )  # fmt: skip
@@ -129,7 +131,7 @@ def summary_words(found: Sequence[Ranked], target: float | None) -> str:
     at = f"at {target:g}" if target else "at their own tempos"
     words = [f"{plays} of {len(found)} go {at}"]
     if away:
-        words.append(f"{away} are one ability away")
+        words.append(f"{away} {'is' if away == 1 else 'are'} one ability away")
     if refused:
         words.append(f"{refused} cannot be planned")
     return "; ".join(words)

@@ -34,6 +34,8 @@ def test_tunes_are_ranked_for_the_hands_on_plan_and_one_is_opened(qtbot, dialog)
     assert made.list.count() == 2 and "go at 100" in made.told.text() and not made.bar.isVisible()
     first = made.list.item(0).data(Qt.ItemDataRole.UserRole)
     assert first.title == "Easy" and state_of(first, 100.0) == "goes" and not made.grab().isNull()
+    low, high = first.ceiling_range
+    assert low < first.ceiling < high and first.sustained < first.ceiling  # all of it is drawn
     made.tempo.setValue(300)  # another tempo, not ranked for yet: what is shown is still of the first
     made.by.setCurrentIndex(1)
     assert "go at 100" in made.told.text() and made.list.rows.target == 100.0

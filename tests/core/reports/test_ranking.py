@@ -39,7 +39,7 @@ def test_who_plays_at_which_tempo():
     assert EASY.plays(None) and not HARD.plays(None)  # each at its own tempo, 100
     away = replace(HARD, away=Away("a finger", 1.2, 40.0, 48.0, "ms"))
     assert summary_words([EASY, away, FREE, REFUSED], 120.0) == (
-        "2 of 4 go at 120; 1 are one ability away; 1 cannot be planned"
+        "2 of 4 go at 120; 1 is one ability away; 1 cannot be planned"
     )
     assert summary_words([EASY], None) == "1 of 1 go at their own tempos"
 
@@ -61,6 +61,7 @@ def test_what_a_plan_asks_of_a_player(notes, options, asks):
     assert asks <= set(found.needs) and (asks or not found.needs)
     assert (found.file, found.tune, found.title, found.notes) == ("file", 3, "title", len(plan.notes))
     assert found.ceiling == plan.ceiling and found.ceiling_range == plan.ceiling_range
+    assert found.sustained == plan.ceiling_sustained
 
 
 def test_work_is_told_a_second_and_the_limit_where_it_is():

@@ -9,11 +9,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
+from dromic.core.music.songbook import empty_phrase
 from dromic.core.reports.chart import chart
 from dromic.core.search.planner import plan
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
+from dromic.formats.text.quick_line import parse
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, note, phrase, planned, request, strokes
+from tests.phrases import GUITAR
 
 FLUENT = presets.players()["fluent"]
 LINES = st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=7)
@@ -166,6 +169,35 @@ def test_bare_fingers_join_in_free_only_when_switched_on():
     assert planned(line, "free").totals.plucked == 0
     on = plan(replace(request(line, "free"), player=habits(free_fingers=True)))
     assert on.totals.plucked > 0 and on.ceiling > planned(line, "free").ceiling
+
+
+def strummed(*frets):
+    """Chords by their frets from the lowest string up, x for one left out."""
+    line = " ".join("+".join(f"{6 - n}.{f}" for n, f in enumerate(each) if f != "x") for each in frets)
+    return parse(line, empty_phrase("x", GUITAR, 1), GUITAR).phrase
+
+
+@pytest.mark.parametrize("school", ["free", "hybrid"])
+def test_chords_too_large_for_the_fingers_are_strummed_and_nothing_else(school):
+    chords = strummed("320003", "022100", "320003")
+    fingers = plan(replace(request(chords, school), player=habits(free_fingers=True)))
+    assert [n.attack for n in fingers.notes] == ["pick"] * 18
+    assert fingers.cost == pytest.approx(plan(request(chords, school)).cost)
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.lists(st.text("x01234", min_size=6, max_size=6).filter(lambda each: each != "xxxxxx"), min_size=1, max_size=4),
+    st.sampled_from(sorted(presets.schools())),
+    st.sampled_from(["never", "anywhere"]),
+)
+def test_any_chords_after_each_other_have_a_plan_or_a_reason(chords, school, legato):
+    asked = replace(request(strummed(*chords), school), player=habits(free_fingers=True, first_attack="finger"))
+    asked = replace(asked, school=replace(asked.school, legato=legato))
+    try:
+        assert len(plan(asked).events) == len(chords)
+    except DromicError as reason:
+        assert len(str(reason)) <= 300
 
 
 def test_a_long_note_resets_the_pulse():

@@ -1,0 +1,98 @@
+"""Plays to and records from the sound server it finds, whose microphone hears its loudspeaker, as the program does.
+
+`python -m tests.sounding` prints what came of it as JSON; it is a process of its own, so that a crash ends it and is seen.
+"""
+
+from __future__ import annotations
+
+import faulthandler
+import json
+import os
+import random
+import sys
+import time
+from collections.abc import Callable
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+from PyQt6.QtWidgets import QApplication
+
+from dromic.app.audio.input import RATE, best_input
+from dromic.app.audio.output import best_output
+from dromic.app.audio.way import WayMeasure
+from dromic.core.music.songbook import empty_phrase
+from dromic.formats.text.quick_line import parse
+from dromic.sound.render import RenderRequest, render
+from dromic.sound.tape import Tape
+from tests.phrases import GUITAR
+
+STARTS, WAYS, LATEST_S = 25, 3, 60.0
+
+
+def main() -> int:
+    faulthandler.enable()
+    app = QApplication([])
+    output, input_ = best_output(), best_input()
+    assert input_ is not None, "the server has no microphone"
+
+    def pump(seconds: float) -> None:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            app.processEvents()
+            time.sleep(0.003)
+
+    def until(true: Callable[[], bool]) -> None:
+        end = time.monotonic() + LATEST_S
+        while not true() and time.monotonic() < end:
+            pump(0.02)
+        assert true()
+
+    phrase = parse("6.0:q 5.2 4.2 3.1", empty_phrase("x", GUITAR, 1), GUITAR).phrase
+    made = render(phrase, RenderRequest(120.0, tail=False))
+    tape = Tape(made.length, made.rate, made.pieces()).put_down()
+    rnd = random.Random(5)
+    for _ in range(STARTS):  # begun and broken off at any moment
+        output.start(tape, rnd.random() < 0.5)
+        input_.start()
+        pump(rnd.uniform(0.0, 0.2))
+        input_.stop()
+        output.stop()
+    ended: list[float] = []
+    output.ended.connect(lambda: ended.append(time.monotonic()))
+    input_.start()
+    until(lambda: input_.position() > 0)
+    output.start(tape, False)
+    until(lambda: bool(ended))
+    pump(0.5)
+    heard = input_.stop()
+    measure, ways = WayMeasure(), []
+    measure.measured.connect(ways.append)
+    measure.failed.connect(lambda words: measure.start())  # what was not heard well is tried again
+    for number in range(1, WAYS + 1):
+        measure.start()
+        until(lambda number=number: len(ways) == number)
+    measure.close()
+    print(json.dumps({
+        "output": output.label, "input": input_.label, "likeness": _likeness(heard, made.samples()),
+        "ways_s": [way.seconds for way in ways], "clicks": [way.heard for way in ways],
+    }))  # fmt: skip
+    return 0
+
+
+def _likeness(heard: np.ndarray, played: np.ndarray) -> float:
+    """How much of what was played is found in what was heard, 1 for all of it: the median of pieces of a fifth of a second, since a
+    busy machine may leave out a few samples here and there."""
+    found, long = [], RATE // 5
+    for at in range(0, len(played) - long, long):
+        piece = played[at : at + long]
+        size = 1 << (len(heard) + long).bit_length()
+        match = np.fft.irfft(np.fft.rfft(heard, size) * np.conj(np.fft.rfft(piece, size)), size)[: len(heard)]
+        place = int(match.argmax())
+        there = heard[place : place + long]
+        found.append(float(there @ piece[: len(there)] / np.sqrt((there @ there) * (piece @ piece) + 1e-12)))
+    return float(np.median(found))
+
+
+if __name__ == "__main__":
+    sys.exit(main())
