@@ -20,6 +20,7 @@ from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import alternatives
 from dromic.core.questions.remedies import with_remedies
+from dromic.core.search.lattice import forget_hands
 from dromic.core.search.meant_pins import solve_meant
 from dromic.core.search.planner import solve
 from dromic.core.setup.player import Lean
@@ -159,6 +160,7 @@ class _Here:
 
     stops: Sequence[int] = ()
     place = 0
+    working = False
 
 
 def _begin(stops: Sequence[int]) -> None:
@@ -169,11 +171,18 @@ def _begin(stops: Sequence[int]) -> None:
 
 
 def _called(place: int, task: Callable[[], T]) -> T:
-    _Here.place = place
+    _Here.place, _Here.working = place, True
     try:
         return task()
     finally:
-        give_back()
+        _Here.working = False
+        give_back(_forget)
+
+
+def _forget() -> None:
+    """Nothing was asked for a while: the tables of the last hands go, since they come to more than a worker itself."""
+    if not _Here.working:
+        forget_hands()
 
 
 def go_on(share: float) -> bool:

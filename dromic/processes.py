@@ -7,6 +7,7 @@ import ctypes
 import multiprocessing
 import os
 import threading
+from collections.abc import Callable
 from multiprocessing.connection import wait
 
 _M_ARENA_MAX = -8
@@ -24,20 +25,22 @@ def share_arenas() -> None:
         return
 
 
-def give_back() -> None:
-    """Give memory that was freed back to the system, a few seconds from now and once for all who ask until then: the allocator
-    keeps the pages between what is still in use, some tens of MB after a long plan. Does nothing where the C library cannot."""
+def give_back(first: Callable[[], None] = lambda: None) -> None:
+    """Give memory that was freed back to the system, a few seconds from now and once for all who ask until then, `first` having let
+    go of more: the allocator keeps the pages between what is still in use, some tens of MB after a long plan. Does nothing where
+    the C library cannot."""
     with _Given.turn:
         if _Given.coming:
             return
         _Given.coming = True
-    later = threading.Timer(_GIVE_BACK_S, _give_back)
+    later = threading.Timer(_GIVE_BACK_S, _give_back, (first,))
     later.daemon = True
     later.start()
 
 
-def _give_back() -> None:
+def _give_back(first: Callable[[], None]) -> None:
     _Given.coming = False
+    first()
     with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None).malloc_trim(0)
 

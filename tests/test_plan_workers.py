@@ -15,7 +15,8 @@ from pathlib import Path
 
 import pytest
 
-from dromic import presets
+from dromic import plan_workers, presets, processes
+from dromic.core.search import lattice
 from dromic.core.search.planner import plan
 from dromic.core.values.progress import Cancelled
 from dromic.plan_workers import Workers
@@ -163,3 +164,24 @@ def test_tasks_given_while_the_workers_are_closed_are_cancelled_not_a_fault(monk
     monkeypatch.setattr(made, "start", lambda: pool)
     with pytest.raises(Cancelled):
         made.run([partial(sum, (1, 2))])
+
+
+def test_the_tables_of_the_last_hands_go_once_nothing_is_asked_for(monkeypatch: pytest.MonkeyPatch) -> None:
+    """As in a worker: what one call built serves the next, and is gone a while after the last."""
+    monkeypatch.setattr(processes, "_GIVE_BACK_S", 0.1)
+    monkeypatch.setattr(plan_workers._Here, "place", 0)
+    asked = request(phrase([(6, 3), (5, 5), (4, 5)]))
+
+    def held() -> int:
+        return lattice.fretting_moves.cache_info().currsize
+
+    monkeypatch.setattr(plan_workers._Here, "working", True)
+    plan(asked)
+    plan_workers._forget()
+    assert held()  # a task is under way
+    plan_workers._called(0, lambda: plan(asked))
+    deadline = time.monotonic() + 20
+    while held() and time.monotonic() < deadline:
+        time.sleep(0.02)
+    assert not held()
+    assert plan_workers._called(0, lambda: plan(asked)).cost == plan(asked).cost

@@ -336,6 +336,12 @@ def ways_of(player: Player, strings: int, one_motion: bool) -> PickingStateFacto
     return PickingStateFactory(player, strings, one_motion)
 
 
+def forget_hands() -> None:
+    """Let go of what is kept from plan to plan of any hand; what is in use stays for as long as it is."""
+    for kept in (picking_hand, ways_of, fretting_moves):
+        kept.cache_clear()
+
+
 def lay_out(
     request: Request, unit: str, rhythm: Rhythm, progress: Progress | None = None, old: Layers | None = None,
     made: tuple[EventOptions, ...] | None = None,
