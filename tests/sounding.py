@@ -1,6 +1,7 @@
 """Plays to and records from the sound server it finds, whose microphone hears its loudspeaker, as the program does.
 
 `python -m tests.sounding` prints what came of it as JSON; it is a process of its own, so that a crash ends it and is seen.
+`python -m tests.sounding away` plays, waits for a line while the server is ended, plays and records again and prints what it says.
 """
 
 from __future__ import annotations
@@ -52,6 +53,18 @@ def main() -> int:
     made = render(phrase, RenderRequest(120.0, tail=False))
     tape = Tape(made.length, made.rate, made.pieces()).put_down()
     rnd = random.Random(5)
+    if "away" in sys.argv:
+        output.start(tape, True)
+        pump(0.5)
+        print("playing", flush=True)
+        sys.stdin.readline()
+        pump(1.0)
+        output.start(tape, True)
+        input_.start()
+        pump(0.5)
+        input_.stop()
+        print(output.label, output.elapsed_s() > 0, best_input(), flush=True)
+        return 0
     for _ in range(STARTS):  # begun and broken off at any moment
         output.start(tape, rnd.random() < 0.5)
         input_.start()

@@ -32,15 +32,28 @@ def server(tmp_path):
     while not place.exists() and process.poll() is None and time.monotonic() < end:
         time.sleep(0.05)
     assert place.exists(), "the sound server did not begin"
-    yield {**env, "PULSE_SERVER": f"unix:{place}", "PULSE_SINK": "out", "PULSE_SOURCE": "mic"}
+    yield process, {**env, "PULSE_SERVER": f"unix:{place}", "PULSE_SINK": "out", "PULSE_SOURCE": "mic"}
     process.terminate()
     process.wait(20)
 
 
+def test_a_server_that_ends_takes_nothing_with_it(server):
+    process, env = server
+    command = [sys.executable, "-m", "tests.sounding", "away"]
+    with subprocess.Popen(command, env=env, stdin=-1, stdout=-1, stderr=-1, text=True) as program:
+        assert program.stdout.readline() == "playing\n"
+        process.kill()
+        process.wait(20)
+        said, errors = program.communicate("\n", timeout=120)
+    assert program.returncode == 0, errors[-2000:]
+    assert said == "The sound server is away: played silently, in time True None\n"
+
+
 def test_it_sounds_is_heard_and_never_crashes(server):
     """Begun and broken off at any moment; played to its end and recorded; the way from playing to hearing is the same each time."""
+    _, env = server
     done = subprocess.run(
-        [sys.executable, "-m", "tests.sounding"], env=server, capture_output=True, text=True, timeout=300, check=False
+        [sys.executable, "-m", "tests.sounding"], env=env, capture_output=True, text=True, timeout=300, check=False
     )
     assert done.returncode == 0, done.stderr[-2000:]
     found = json.loads(done.stdout.splitlines()[-1])

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QIODevice, QObject, QTimer, pyqtSignal
 
+from dromic.app.audio.server import answers
 from dromic.sound.string import Samples
 
 if TYPE_CHECKING:
@@ -116,6 +117,10 @@ class SystemInput(Input):
     def start(self) -> None:
         from PyQt6.QtMultimedia import QAudioFormat, QAudioSource
 
+        if not answers():
+            self._halt()
+            self._anew()
+            return
         kind = QAudioFormat()
         kind.setSampleRate(RATE)
         kind.setChannelCount(1)
@@ -155,4 +160,4 @@ def best_input(parent: QObject | None = None) -> Input | None:
     except ImportError:
         return None
     device = QMediaDevices.defaultAudioInput()
-    return None if device.isNull() else SystemInput(device, parent)
+    return None if device.isNull() or not answers() else SystemInput(device, parent)

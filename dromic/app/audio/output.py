@@ -6,12 +6,14 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 
+from dromic.app.audio.server import answers
 from dromic.sound.tape import Tape
 
 if TYPE_CHECKING:
     from PyQt6.QtMultimedia import QAudioDevice, QAudioSink
 
 _END_CHECK_MS = 20
+AWAY = "The sound server is away: played silently, in time"
 _BUFFER_S = 0.5
 """handed to the device ahead, so that it goes on while the interface is busy"""
 
@@ -121,21 +123,34 @@ class SystemOutput(Output):
     """The system's own sound device. It is asked how it is, not listened to: what it says of itself may come from a thread of its own
     when the tape is gone already."""
 
-    live = True
-
     def __init__(self, device: QAudioDevice, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.device = device
-        self.label = f"Sound goes to {device.description()}"
+        self._clock = QElapsedTimer()
+        """for when the server does not answer"""
         self._sink: QAudioSink | None = None
         self._stream: _Stream | None = None
 
+    @property
+    def live(self) -> bool:  # type: ignore[override]
+        return self._sink is not None
+
+    @property
+    def label(self) -> str:  # type: ignore[override]
+        return AWAY if self._clock.isValid() else f"Sound goes to {self.device.description()}"
+
     def elapsed_s(self) -> float:
-        return self._sink.processedUSecs() / 1e6 if self._sink is not None else 0.0
+        if self._sink is not None:
+            return self._sink.processedUSecs() / 1e6
+        return self._clock.elapsed() / 1000 if self._clock.isValid() else 0.0
 
     def _begin(self, tape: Tape) -> None:
         from PyQt6.QtMultimedia import QAudioFormat, QAudioSink
 
+        self._clock.invalidate()
+        if not answers():
+            self._clock.start()
+            return
         kind = QAudioFormat()
         kind.setSampleRate(tape.rate)
         kind.setChannelCount(1)
@@ -155,11 +170,9 @@ class SystemOutput(Output):
     def _over(self) -> bool:
         from PyQt6.QtMultimedia import QAudio
 
-        return (
-            self._sink is None
-            or self._stream is None
-            or (self._stream.at_end and self._sink.state() != QAudio.State.ActiveState)
-        )
+        if self._sink is None or self._stream is None:
+            return self.elapsed_s() >= self._length
+        return self._stream.at_end and self._sink.state() != QAudio.State.ActiveState
 
 
 def best_output(parent: QObject | None = None) -> Output:

@@ -115,8 +115,8 @@ class Transport(QWidget):
         if self.output is None:
             self.output = best_output(self)
             self.output.ended.connect(self.stop)
-        self.where.setText(self.output.label)
         self.output.start(tape, self.loop.isChecked())
+        self.where.setText(self.output.label)
         self.worker.start(tape.put_down)
         self.play_button.setText("Stop")
         self._be_quiet(False)
