@@ -141,6 +141,9 @@ class Workers:
             if self._pool is not None:
                 for process in list((self._pool._processes or {}).values()):
                     process.kill()
+                # one that was killed while it answered leaves half a message: without this end of the pipe it is over there,
+                # with it the other half would be waited for, and the window never close
+                self._pool._result_queue._writer.close()  # type: ignore[attr-defined]
                 self._pool.shutdown(cancel_futures=True)
                 self._pool = None
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import struct
 import subprocess
 import sys
 import tempfile
@@ -185,3 +187,15 @@ def test_the_tables_of_the_last_hands_go_once_nothing_is_asked_for(monkeypatch: 
         time.sleep(0.02)
     assert not held()
     assert plan_workers._called(0, lambda: plan(asked)).cost == plan(asked).cost
+
+
+def test_workers_killed_amid_an_answer_are_not_waited_for() -> None:
+    """Half a message lies in the pipe when they are ended."""
+    made = Workers(1)
+    pool = made.start()
+    os.write(pool._result_queue._writer.fileno(), struct.pack("!i", 1000) + b"half")  # type: ignore[attr-defined]
+    time.sleep(0.2)  # the pool begins to read it
+    closing = threading.Thread(target=made.close, daemon=True)
+    closing.start()
+    closing.join(30)
+    assert not closing.is_alive()
