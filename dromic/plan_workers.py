@@ -14,7 +14,7 @@ from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from multiprocessing.context import SpawnContext
-from typing import TYPE_CHECKING, TypeVar, cast
+from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
@@ -44,6 +44,8 @@ _NEEDED = (
 second thread while the first loads one that calls back into Python, as the sound device's does, would wait for ever."""
 _LOOK_S = 0.05
 """how often a caller's wish to stop is looked at"""
+_END_S = 2.0
+"""how long it is waited for a pool's own thread"""
 _CALLS = 64
 """how many calls may be under way at once; each has a place where its wish to stop is put down"""
 
@@ -138,18 +140,30 @@ class Workers:
         """End the workers, whatever they are at, and begin no others."""
         with self._starting:
             self._closed = True
-            if self._pool is not None:
-                for process in list((self._pool._processes or {}).values()):
-                    process.kill()
-                # one that was killed while it answered leaves half a message: without this end of the pipe it is over there,
-                # with it the other half would be waited for, and the window never close
-                self._pool._result_queue._writer.close()  # type: ignore[attr-defined]
-                self._pool.shutdown(cancel_futures=True)
-                self._pool = None
+            pool, self._pool = self._pool, None
+        if pool is not None:
+            _end(pool)
 
     def _cancel(self, waiting: Sequence[Future[T]], place: int) -> None:
         self._stops[place] = 1
         wait([one for one in waiting if not one.cancel()])
+
+
+def _end(pool: ProcessPoolExecutor) -> None:
+    """End a pool whatever its workers are at. What waits is cancelled before they are killed, or the pool's thread would take them for
+    broken. One killed amid a message leaves half of it in a pipe of which this process has both ends: closed, it is over there."""
+    inner: Any = pool
+    thread, calls, answers = inner._executor_manager_thread, inner._call_queue, inner._result_queue
+    processes = list((inner._processes or {}).values())
+    pool.shutdown(wait=False, cancel_futures=True)
+    for process in processes:
+        process.kill()
+    if thread is not None:
+        thread.join(_END_S)
+        if thread.is_alive():
+            answers._writer.close()
+            calls._reader.close()
+            thread.join(_END_S)
 
 
 def _weight(request: Request) -> int:
