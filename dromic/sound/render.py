@@ -15,7 +15,7 @@ from dromic import presets
 from dromic.core.music.edit import Span, cut
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.values.errors import DromicError
-from dromic.core.values.progress import Cancelled
+from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import SLIDE
 from dromic.sound.groove import drum, strokes
 from dromic.sound.note_sound import note_sound
@@ -23,7 +23,6 @@ from dromic.sound.string import Samples
 
 _TAIL_S = 0.6
 _PIECE_S = 1.0
-GoOn = Callable[[float], bool]
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +98,7 @@ class Rendering:
             yield _limited(mix["level"] * held[: end - start], mix["knee"])
             held = held[end - start :]
 
-    def samples(self, go_on: GoOn = lambda share: True) -> Samples:
+    def samples(self, go_on: Progress = lambda share: True) -> Samples:
         """All of it at once."""
         out = np.empty(self.length)
         done = 0

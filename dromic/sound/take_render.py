@@ -10,9 +10,8 @@ import numpy as np
 from dromic import presets
 from dromic.core.listening.performance import Played
 from dromic.core.music.phrase import Phrase
-from dromic.core.values.progress import Cancelled
+from dromic.core.values.progress import Cancelled, Progress
 from dromic.sound.note_sound import note_sound
-from dromic.sound.render import GoOn
 from dromic.sound.string import Samples
 
 LEAD_S, TAIL_S = 0.5, 0.8
@@ -25,7 +24,7 @@ _NOISE_S, _CLICK = 0.006, 0.12
 
 
 def take_sound(
-    played: Sequence[Played], phrase: Phrase, seed: int = 0, go_on: GoOn = lambda share: True
+    played: Sequence[Played], phrase: Phrase, seed: int = 0, go_on: Progress = lambda share: True
 ) -> tuple[Samples, int]:
     """(samples of one channel, samples a second) of a take; its first note is due at LEAD_S."""
     setting = presets.data("sound.toml")

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.values.progress import Cancelled
+from dromic.core.values.progress import Cancelled, Progress
 from dromic.sound.string import Samples
 
 _FULL = 32767
 AHEAD_S = 3.0
 """what is put down before the front is played; the rest comes many times faster than it is heard"""
-GoOn = Callable[[float], bool]
 
 
 class Tape:
@@ -32,7 +31,7 @@ class Tape:
     def length_s(self) -> float:
         return len(self.data) / self.rate
 
-    def put_down(self, go_on: GoOn = lambda share: True, ahead_s: float | None = None) -> Tape:
+    def put_down(self, go_on: Progress = lambda share: True, ahead_s: float | None = None) -> Tape:
         """Go on until so much lies ahead of where it was, or to the end; Cancelled where it may not go on."""
         upto = len(self.data) if ahead_s is None else min(len(self.data), self._done + round(ahead_s * self.rate))
         while self._done < upto:

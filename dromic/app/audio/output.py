@@ -19,17 +19,18 @@ _BUFFER_S = 0.5
 
 
 class Output(QObject):
-    """Plays a tape, round and round if asked."""
+    """Plays a tape, round and round if asked. Without a device it is silent and keeps the time, so that everything else works as with
+    one."""
 
     ended = pyqtSignal()
-    label = ""
-    live = False
-    """whether a device of the system's own sounds"""
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, label: str, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self.label = label
+        self.live = False
+        """whether a device of the system's own sounds"""
         self._length, self._loop = 0.0, False
-        self._check = QTimer(self)
+        self._clock, self._check = QElapsedTimer(), QTimer(self)
         self._check.setInterval(_END_CHECK_MS)
         self._check.timeout.connect(self._look)
 
@@ -41,12 +42,12 @@ class Output(QObject):
             self._check.start()
 
     def stop(self) -> None:
+        """Silence; what is asked for of the time after it is cut to the length."""
         self._check.stop()
-        self._halt()
 
     def elapsed_s(self) -> float:
         """How many seconds were heard since the start, all rounds together."""
-        raise NotImplementedError
+        return self._clock.elapsed() / 1000 if self._clock.isValid() else 0.0
 
     def seconds(self) -> float:
         """What is heard just now, in seconds from the tape's front."""
@@ -54,14 +55,11 @@ class Output(QObject):
         return at % self._length if self._loop and self._length else min(at, self._length)
 
     def _begin(self, tape: Tape) -> None:
-        raise NotImplementedError
-
-    def _halt(self) -> None:
-        raise NotImplementedError
+        self._clock.start()
 
     def _over(self) -> bool:
         """Whether all of it was heard."""
-        raise NotImplementedError
+        return self.elapsed_s() >= self._length
 
     def _look(self) -> None:
         if self._over():
@@ -70,25 +68,10 @@ class Output(QObject):
 
 
 class SimulatedOutput(Output):
-    """Keeps the time of a device that is not there, so that everything else works as with one."""
-
-    label = "No sound device here: played silently, in time"
+    """A device that is not there."""
 
     def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self._clock = QElapsedTimer()
-
-    def elapsed_s(self) -> float:
-        return self._clock.elapsed() / 1000 if self._clock.isValid() else 0.0
-
-    def _begin(self, tape: Tape) -> None:
-        self._clock.start()
-
-    def _halt(self) -> None:
-        """The clock goes on: what is asked for after the end is cut to the length."""
-
-    def _over(self) -> bool:
-        return self.elapsed_s() >= self._length
+        super().__init__("No sound device here: played silently, in time", parent)
 
 
 class _Stream(QIODevice):
@@ -124,32 +107,29 @@ class SystemOutput(Output):
     when the tape is gone already."""
 
     def __init__(self, device: QAudioDevice, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self.device = device
-        self._clock = QElapsedTimer()
-        """for when the server does not answer"""
+        super().__init__(f"Sound goes to {device.description()}", parent)
+        self.device, self._usual = device, self.label
         self._sink: QAudioSink | None = None
         self._stream: _Stream | None = None
 
-    @property
-    def live(self) -> bool:  # type: ignore[override]
-        return self._sink is not None
-
-    @property
-    def label(self) -> str:  # type: ignore[override]
-        return AWAY if self._clock.isValid() else f"Sound goes to {self.device.description()}"
+    def stop(self) -> None:
+        super().stop()
+        sink, self._sink, self._stream, self.live = self._sink, None, None, False
+        if sink is not None:
+            sink.stop()
+            sink.deleteLater()
 
     def elapsed_s(self) -> float:
-        if self._sink is not None:
-            return self._sink.processedUSecs() / 1e6
-        return self._clock.elapsed() / 1000 if self._clock.isValid() else 0.0
+        return self._sink.processedUSecs() / 1e6 if self._sink is not None else super().elapsed_s()
 
     def _begin(self, tape: Tape) -> None:
         from PyQt6.QtMultimedia import QAudioFormat, QAudioSink
 
         self._clock.invalidate()
-        if not answers():
-            self._clock.start()
+        self.live = answers()
+        self.label = self._usual if self.live else AWAY
+        if not self.live:
+            super()._begin(tape)
             return
         kind = QAudioFormat()
         kind.setSampleRate(tape.rate)
@@ -161,17 +141,11 @@ class SystemOutput(Output):
         self._stream.open(QIODevice.OpenModeFlag.ReadOnly)
         self._sink.start(self._stream)
 
-    def _halt(self) -> None:
-        sink, self._sink, self._stream = self._sink, None, None
-        if sink is not None:
-            sink.stop()
-            sink.deleteLater()
-
     def _over(self) -> bool:
         from PyQt6.QtMultimedia import QAudio
 
         if self._sink is None or self._stream is None:
-            return self.elapsed_s() >= self._length
+            return super()._over()
         return self._stream.at_end and self._sink.state() != QAudio.State.ActiveState
 
 

@@ -9,10 +9,9 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSpinBox, QWidget
 
+from dromic.app.audio.tape_worker import TapeWorker
 from dromic.app.kit.theme import relook
-from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
-from dromic.core.values.progress import Progress
 
 if TYPE_CHECKING:
     from dromic.app.audio.output import Output
@@ -62,8 +61,8 @@ class Transport(QWidget):
         row.addStretch(1)
         row.addWidget(self.where)
         self._be_quiet(True)
-        self.worker = Worker(self)
-        self.worker.answered.connect(self._was_rendered)
+        self.worker = TapeWorker(self)
+        self.worker.begun.connect(self._sounds)
         self.worker.refused.connect(self._was_refused)
         self.play_button.clicked.connect(self.toggle)
         self.speed.valueChanged.connect(lambda _: self._restart())
@@ -92,7 +91,7 @@ class Transport(QWidget):
     def play(self) -> None:
         """Render on the worker's thread, then sound."""
         from dromic.sound.render import RenderRequest, render
-        from dromic.sound.tape import AHEAD_S, Tape
+        from dromic.sound.tape import Tape
 
         phrase, span = self.source()
         self._phrase = phrase
@@ -100,24 +99,21 @@ class Transport(QWidget):
         asked = RenderRequest(tempo, span, self.click.isChecked(), self.count_in.isChecked(), not self.loop.isChecked())
         self.play_button.setText("…")
 
-        def job(progress: Progress) -> tuple[Rendering, Tape]:
+        def make() -> tuple[Rendering, Tape]:
             made = render(phrase, asked)
-            return made, Tape(made.length, made.rate, made.pieces()).put_down(progress, AHEAD_S)
+            return made, Tape(made.length, made.rate, made.pieces())
 
-        self.worker.start(job)
+        self.worker.begin(make)
 
-    def _was_rendered(self, answer: object) -> None:
+    def _sounds(self, rendering: Rendering, tape: Tape) -> None:
         from dromic.app.audio.output import best_output
 
-        if not isinstance(answer, tuple):
-            return  # the rest of what sounds already is down
-        self.rendering, tape = answer
+        self.rendering = rendering
         if self.output is None:
             self.output = best_output(self)
             self.output.ended.connect(self.stop)
         self.output.start(tape, self.loop.isChecked())
         self.where.setText(self.output.label)
-        self.worker.start(tape.put_down)
         self.play_button.setText("Stop")
         self._be_quiet(False)
         self._follow.start()

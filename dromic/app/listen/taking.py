@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic import presets
 from dromic.app.audio.sync import Sync
+from dromic.app.audio.tape_worker import TapeWorker
 from dromic.app.kit.worker import Worker
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
@@ -18,6 +19,7 @@ from dromic.core.listening.report import TakeReport
 from dromic.core.listening.verdicts import Manner
 from dromic.core.plan.plan import Plan
 from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Progress
 
 if TYPE_CHECKING:
     from dromic.app.audio.input import Input
@@ -25,9 +27,9 @@ if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
     from dromic.sound.hearing.take_file import Recording
     from dromic.sound.string import Samples
+    from dromic.sound.tape import Tape
     from dromic.store.takes import KeptTake, Takes
 
-GoOn = Callable[[float], bool]
 NO_PLAN = "There is no plan to listen for yet: write a phrase, then see it planned"
 BEFORE_COUNTED_S = 0.12
 """of a recording kept before the bar counted in is over: a first note may come early"""
@@ -98,8 +100,8 @@ class Taking(QObject):
         self.worker.answered.connect(self._was_heard)
         self.worker.refused.connect(self._was_refused)
         self._sync = Sync(self)
-        self._player = Worker(self)
-        self._player.answered.connect(self._sounds)
+        self._player = TapeWorker(self)
+        self._player.begun.connect(self._sounds)
 
     def open(self, path: Path) -> None:
         """Hear a take in a file."""
@@ -164,7 +166,7 @@ class Taking(QObject):
             sound = take.sound
             self._start(lambda plan, go_on: _heard(plan, take.name, sound, manner, go_on))
 
-    def _start(self, work: Callable[[Plan, GoOn], Take]) -> None:
+    def _start(self, work: Callable[[Plan, Progress], Take]) -> None:
         plan = self.planning.plan
         if plan is None:
             self.noticed.emit(NO_PLAN, False)
@@ -200,7 +202,7 @@ class Taking(QObject):
     def play(self, start_s: float, end_s: float, share: float = 1.0, loop: bool = False) -> None:
         """Hear a piece of the take, slowed at its pitch where asked."""
         from dromic.sound.stretch import slowed
-        from dromic.sound.tape import AHEAD_S, Tape
+        from dromic.sound.tape import Tape
 
         take = self.take
         if take is None or take.sound is None:
@@ -209,19 +211,14 @@ class Taking(QObject):
         rate = take.sound.rate
         piece = take.sound.samples[max(0, int(start_s * rate)) : max(1, int(end_s * rate))]
         mono = piece.mean(axis=1) if piece.ndim == 2 else piece
-        tape = Tape(int(len(mono) / share), rate, slowed(mono, rate, share))
-        self._player.start(lambda progress: (tape.put_down(progress, AHEAD_S), loop))
+        self._player.begin(lambda: (loop, Tape(int(len(mono) / share), rate, slowed(mono, rate, share))))
 
-    def _sounds(self, answer: object) -> None:
+    def _sounds(self, loop: bool, tape: Tape) -> None:
         from dromic.app.audio.output import best_output
 
-        if not isinstance(answer, tuple):
-            return  # the rest of what sounds already is down
-        tape, loop = answer
         if self.output is None:
             self.output = best_output(self)
         self.output.start(tape, loop)
-        self._player.start(tape.put_down)
 
     def stop_sound(self) -> None:
         """Silence."""
@@ -238,7 +235,7 @@ class Taking(QObject):
         self._player.close()
 
 
-def _read(plan: Plan, path: Path, manner: Manner, go_on: GoOn) -> Take:
+def _read(plan: Plan, path: Path, manner: Manner, go_on: Progress) -> Take:
     try:
         data = path.read_bytes()
     except OSError as error:
@@ -246,7 +243,7 @@ def _read(plan: Plan, path: Path, manner: Manner, go_on: GoOn) -> Take:
     return _of_data(plan, data, path.name, path.suffix, manner, go_on)
 
 
-def _of_data(plan: Plan, data: bytes, name: str, suffix: str, manner: Manner, go_on: GoOn) -> Take:
+def _of_data(plan: Plan, data: bytes, name: str, suffix: str, manner: Manner, go_on: Progress) -> Take:
     from dromic.sound.hearing.listening import check
     from dromic.sound.hearing.take_file import MIDI, recording
 
@@ -255,13 +252,13 @@ def _of_data(plan: Plan, data: bytes, name: str, suffix: str, manner: Manner, go
     return _heard(plan, name, recording(data, name), manner, go_on)
 
 
-def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: GoOn) -> Take:
+def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: Progress) -> Take:
     from dromic.sound.hearing.listening import check_sound
 
     return Take(name, sound, plan, check_sound(plan, sound, manner, go_on))
 
 
-def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: GoOn) -> Take:
+def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: Progress) -> Take:
     from dromic.app.audio.input import RATE
     from dromic.sound.hearing.take_file import checked
 
@@ -269,7 +266,7 @@ def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: GoOn) -> Take
     return _heard(plan, name, checked(samples[:, None], RATE, name), manner, go_on)
 
 
-def _simulated(plan: Plan, level: float, seed: int, manner: Manner, go_on: GoOn) -> Take:
+def _simulated(plan: Plan, level: float, seed: int, manner: Manner, go_on: Progress) -> Take:
     from dromic.sound.hearing.take_file import Recording
     from dromic.sound.take_render import take_sound
 

@@ -9,9 +9,8 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from dromic.app.kit.worker import Worker
+from dromic.app.audio.tape_worker import TapeWorker
 from dromic.core.music.phrase import Phrase
-from dromic.core.values.progress import Progress
 
 if TYPE_CHECKING:
     from dromic.app.audio.output import Output
@@ -40,8 +39,8 @@ class DrillSound(QObject):
         """whether the plan's own part is heard, beside the click"""
         self.divide, self.gaps, self.groove = 1, False, False
         """clicks to a beat; whether they fall silent in every other round, to try the steadiness; drums instead of clicks"""
-        self.worker = Worker(self)
-        self.worker.answered.connect(self._was_rendered)
+        self.worker = TapeWorker(self)
+        self.worker.begun.connect(self._was_begun)
         self.worker.refused.connect(lambda words: self.noticed.emit(words, False))
         self._asked: tuple[Phrase, float, bool, int, bool, bool] | None = None
         self.ready: Callable[[], bool] = lambda: True
@@ -58,9 +57,9 @@ class DrillSound(QObject):
             return
         self._asked = asked
 
-        def job(progress: Progress) -> tuple[Rendering, Tape]:
+        def make() -> tuple[Rendering, Tape]:
             from dromic.sound.render import RenderRequest, render
-            from dromic.sound.tape import AHEAD_S, Tape
+            from dromic.sound.tape import Tape
 
             request = RenderRequest(
                 tempo, None, click=True, count_in=True, tail=False, notes=asked[2], divide=asked[3], groove=asked[5]
@@ -69,10 +68,9 @@ class DrillSound(QObject):
             if asked[4]:
                 rounds.append(render(phrase, replace(request, click=False, groove=False)))
             pieces = chain.from_iterable(one.pieces() for one in rounds)
-            tape = Tape(sum(one.length for one in rounds), rounds[0].rate, pieces)
-            return rounds[0], tape.put_down(progress, AHEAD_S)
+            return rounds[0], Tape(sum(one.length for one in rounds), rounds[0].rate, pieces)
 
-        self.worker.start(job)
+        self.worker.begin(make)
 
     def stop(self) -> None:
         """Silence."""
@@ -88,10 +86,8 @@ class DrillSound(QObject):
             return 0.0
         return self.output.seconds() % self.rendering.music_s
 
-    def _was_rendered(self, answer: object) -> None:
-        if not isinstance(answer, tuple):
-            return  # the rest of what sounds already is down
-        self.rendering, self.loop = answer
+    def _was_begun(self, rendering: Rendering, tape: Tape) -> None:
+        self.rendering, self.loop = rendering, tape
         self._waited = 0
         self._wait.start()
         self._begin_if_ready()
@@ -106,7 +102,6 @@ class DrillSound(QObject):
         if self.output is None:
             self.output = best_output(self)
         self.output.start(self.loop, True)
-        self.worker.start(self.loop.put_down)
         self.started.emit()
 
     def close(self) -> None:

@@ -7,7 +7,7 @@ DAFx 2013). Its peaks are then placed to the millisecond where the energy of sho
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,7 +16,7 @@ from scipy.signal import butter, resample_poly, sosfilt
 
 from dromic.core.values.arrays import Floats
 from dromic.core.values.pitch import frequency_hz
-from dromic.core.values.progress import Cancelled
+from dromic.core.values.progress import Cancelled, Progress
 from dromic.sound.string import Samples
 
 RATE = 44100
@@ -45,7 +45,6 @@ _LOUD_S = 0.045
 _PITCH_S, _PARTIALS, _FFT = 0.06, 6, 16384
 _CHUNK_FRAMES, _CHUNK_STEPS = 4096, 60000
 """frames, and steps of the fine energy, that are worked out at a time"""
-GoOn = Callable[[float], bool]
 
 
 @dataclass(frozen=True)
@@ -78,7 +77,7 @@ def at_rate(samples: Samples, rate: int) -> Samples:
 class Hearing:
     """A recording at RATE, looked into once; its fronts can be asked for again, more closely about some times."""
 
-    def __init__(self, samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> None:
+    def __init__(self, samples: Samples, pitches: Sequence[int], go_on: Progress = lambda share: True) -> None:
         loudest = max(float(samples.max(initial=0.0)), -float(samples.min(initial=0.0)), 1e-9)
         samples = np.multiply(samples, _PEAK / loudest, dtype=np.float32)  # however low the input was set
         self.samples, self.pitches, self.go_on = samples, tuple(pitches), go_on
@@ -108,12 +107,12 @@ class Hearing:
         return Fronts(times, strength[real], loud, speaks[real], self.pitches, rise[real], click)
 
 
-def fronts(samples: Samples, pitches: Sequence[int], go_on: GoOn = lambda share: True) -> Fronts:
+def fronts(samples: Samples, pitches: Sequence[int], go_on: Progress = lambda share: True) -> Fronts:
     """The fronts of a recording at RATE."""
     return Hearing(samples, pitches, go_on).fronts()
 
 
-def _novelty(samples: Samples, go_on: GoOn) -> Floats:
+def _novelty(samples: Samples, go_on: Progress) -> Floats:
     """The detection function, a value a hop; frame n is centred on sample n * hop."""
     filters = _filters()
     count = len(samples) // _HOP + 1
@@ -227,7 +226,7 @@ def _speaks(
     samples: Samples,
     seconds: Floats,
     pitches: Sequence[int],
-    go_on: GoOn,
+    go_on: Progress,
     known: dict[tuple[float, float], tuple[Floats, float]],
 ) -> tuple[Floats, Floats]:
     """(how much of each pitch speaks after a front and did not before, the strongest pitch at 1; which share of what speaks most is

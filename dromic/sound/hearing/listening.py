@@ -16,7 +16,8 @@ from dromic.core.listening.verdicts import DRIVEN, Manner
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
-from dromic.sound.hearing.fronts import Fronts, GoOn, Hearing, at_rate
+from dromic.core.values.progress import Progress
+from dromic.sound.hearing.fronts import Fronts, Hearing, at_rate
 from dromic.sound.hearing.note_ends import Sounded, cents_off, levels
 from dromic.sound.hearing.other_strings import other_strings
 from dromic.sound.hearing.take_file import MIDI, Recording, midi_heard, recording
@@ -33,7 +34,7 @@ _ALIKE, _THINNED = 0.98, 7
 
 
 def check(
-    plan: Plan, data: bytes, name: str, manner: Manner | None = None, go_on: GoOn = lambda share: True
+    plan: Plan, data: bytes, name: str, manner: Manner | None = None, go_on: Progress = lambda share: True
 ) -> TakeReport:
     """What is said of a take in a file; DromicError where it cannot be heard or is none of this plan."""
     due = due_notes(plan)
@@ -48,7 +49,7 @@ def check(
 
 
 def check_sound(
-    plan: Plan, take: Recording, manner: Manner | None = None, go_on: GoOn = lambda share: True
+    plan: Plan, take: Recording, manner: Manner | None = None, go_on: Progress = lambda share: True
 ) -> TakeReport:
     """The same for a recording at hand. Of two channels that differ the one is taken that the plan is found in."""
     due = due_notes(plan)
@@ -95,7 +96,11 @@ def _strings_words(plan: Plan, strings: Sequence[OtherString]) -> list[str]:
 
 
 def found_by_ear(
-    due: Sequence[Due], samples: Samples, settings: ListenSettings, go_on: GoOn, near: tuple[float, float] | None = None
+    due: Sequence[Due],
+    samples: Samples,
+    settings: ListenSettings,
+    go_on: Progress,
+    near: tuple[float, float] | None = None,
 ) -> Found:
     """The notes of a plan in samples. Where one is missing it is listened for again, more closely, at the time it was due."""
     pitches = sorted({one.pitch for one in due if not one.silent})

@@ -12,7 +12,7 @@ from dromic.core.listening.passes import Stretch, StretchHeard, stretch_heard
 from dromic.core.listening.verdicts import Manner
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
-from dromic.sound.hearing.fronts import GoOn
+from dromic.core.values.progress import Progress
 from dromic.sound.hearing.listening import bend_cents, found_by_ear, note_levels
 from dromic.sound.string import Samples
 
@@ -22,7 +22,7 @@ SILENT_DB = -50.0
 
 def hear_stretch(
     stretch: Stretch, samples: Samples, at_s: float, reach_s: float, tempo: float, manner: Manner,
-    go_on: GoOn = lambda share: True,
+    go_on: Progress = lambda share: True,
 ) -> StretchHeard:  # fmt: skip
     """What was played of a stretch. `samples` are one channel at the rate that is heard at; the stretch's first note is due at
     `at_s` in them, give or take `reach_s`."""
