@@ -71,6 +71,7 @@ def left_handed_view(window: MainWindow) -> None:
     place.show_players()
     place.planning.choose(replace(place.planning.choices, player="lefty"))
     wait_for(lambda: window.plan is not None and window.plan.request.player.name == "lefty")
+    settle(window)
     place.chart.select(3)
 
 
@@ -175,6 +176,7 @@ def measuring_view(window: MainWindow) -> None:
     wait_for(lambda: place.practising.sitting is not None)
     for clean in (False, True, False, True):
         place.practising.mark(clean)
+    wait_for(lambda: not place.running.sound.worker.running)  # the tempo that the last mark led to
     place.running.sound.output.seconds = lambda: place.running.sound.rendering.seconds[0] + 0.5
     wait_for(lambda: place.running.figure.now is not None)
 
