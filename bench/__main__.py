@@ -5,13 +5,15 @@ MINUTES` plays at random in the window, from `--seed N` on; `--learning` has dra
 `--listen` hears takes of known truth; `--kills` kills windows at work; `--holds` times standstills; `--abc` reads tune
 books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms played with a jitter;
 `--practice` times drills and the log; `--peers` has engravers read scores; `--same` prints digests of what is planned;
-`--cases` counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md instead.
+`--rank` orders a collection; `--cases` counts signed cases and published chords; `--sensitivity` prints the table of
+docs/model.md instead.
 """
 
 from __future__ import annotations
 
 import gc
 import sys
+from collections.abc import Callable
 
 from bench.abc import bench_abc
 from bench.cases import bench_cases
@@ -39,49 +41,40 @@ def _number(option: str, otherwise: float) -> float:
     return float(sys.argv[sys.argv.index(option) + 1]) if option in sys.argv else otherwise
 
 
+def _kills() -> None:
+    bench_kills(_number("--share", 1.0))
+    bench_log_kills(_number("--share", 1.0))
+
+
+ALONE: dict[str, Callable[[], None]] = {
+    "--sensitivity": print_sensitivity,
+    "--sittings": lambda: bench_sittings(_number("--sittings", 10.0), int(_number("--seed", 1))),
+    "--same": bench_same,
+    "--midi": bench_midi,
+    "--peers": bench_peers,
+    "--abc": lambda: bench_abc("--all" in sys.argv),
+    "--cases": bench_cases,
+    "--holds": bench_holds,
+    "--practice": bench_practice,
+    "--listen": bench_listen,
+    "--rank": bench_ranking,
+    "--learning": bench_learning,
+    "--kills": _kills,
+    "--fuzz": bench_fuzz,
+}
+"""what is measured by itself"""
+BESIDE = ("--quick", "--slow", "--seed", "--share", "--all")
+"""what says more about it"""
+
+
 def main() -> None:
-    if "--sensitivity" in sys.argv:
-        print_sensitivity()
-        return
-    if "--sittings" in sys.argv:
-        bench_sittings(_number("--sittings", 10.0), int(_number("--seed", 1)))
-        return
-    if "--same" in sys.argv:
-        bench_same()
-        return
-    if "--midi" in sys.argv:
-        bench_midi()
-        return
-    if "--peers" in sys.argv:
-        bench_peers()
-        return
-    if "--abc" in sys.argv:
-        bench_abc("--all" in sys.argv)
-        return
-    if "--cases" in sys.argv:
-        bench_cases()
-        return
-    if "--holds" in sys.argv:
-        bench_holds()
-        return
-    if "--practice" in sys.argv:
-        bench_practice()
-        return
-    if "--listen" in sys.argv:
-        bench_listen()
-        return
-    if "--rank" in sys.argv:
-        bench_ranking()
-        return
-    if "--learning" in sys.argv:
-        bench_learning()
-        return
-    if "--kills" in sys.argv:
-        bench_kills(_number("--share", 1.0))
-        bench_log_kills(_number("--share", 1.0))
-        return
-    if "--fuzz" in sys.argv:
-        bench_fuzz()
+    asked = [word for word in sys.argv[1:] if word.startswith("-")]
+    if unknown := [word for word in asked if word not in (*ALONE, *BESIDE)]:
+        print(__doc__)
+        sys.exit(0 if unknown[0] in ("--help", "-h") else f"{unknown[0]} is none of these.")
+    alone = next((ALONE[word] for word in asked if word in ALONE), None)
+    if alone is not None:
+        alone()
         return
     gc.freeze()  # as the application and the command line do once they are loaded
     for part in (

@@ -43,10 +43,49 @@ def test_the_click_goes_and_the_note_stays():
     found = learned(heard[:counted], out[:counted], LENGTH)
     assert found is not None
     start = round(2.5 * RATE)
-    left = found.without(heard[start:], out[start - LENGTH + 1 :])
+    left = found.without(heard[start:], out[start - LENGTH + 1 :]).samples
     bled = heard[start:] - note[start:]
     assert np.sqrt(np.mean((left - note[start:]) ** 2)) < 0.1 * np.sqrt(np.mean(bled**2))  # 20 dB of it gone
     assert np.corrcoef(left, note[start:])[0, 1] > 0.99
+
+
+def lose(heard: np.ndarray, at: int, lost: int) -> np.ndarray:
+    """A recording in which so many samples are lost from one on, or came twice."""
+    return np.concatenate([heard[:at], heard[at + lost :], np.zeros(max(0, lost))])[: len(heard)]
+
+
+def drift(heard: np.ndarray, share: float) -> np.ndarray:
+    """A recording by a clock that is slower by this share."""
+    at = np.arange(len(heard), dtype=float)
+    return np.interp(at * (1.0 + share), at, heard)
+
+
+@pytest.mark.parametrize(
+    ("mishap", "late"),
+    [
+        (lambda heard: lose(heard, round(6.8 * RATE), 3), -3),
+        (lambda heard: lose(heard, round(6.8 * RATE), 400), -400),
+        (lambda heard: lose(heard, round(6.8 * RATE), -400), 400),
+        (lambda heard: drift(heard, 1e-4), -1e-4 * 10.0 * RATE),
+    ],
+)
+@pytest.mark.parametrize("played", [0.0, 0.3])
+def test_lost_samples_and_two_clocks_are_followed(mishap, late, played):
+    out = clicks(12.0)
+    heard, notes = through(out, room()), np.zeros(len(out))
+    for n in range(40):
+        at, one = (
+            round((5.0 + 0.17 * n) * RATE),
+            pluck(82.0 * 2 ** (n % 13 / 12), 8000, RATE, 1.0, 0.5, 1.0, 0.2, seed=n),
+        )
+        notes[at : at + 8000] += played * one
+    found = learned(heard[: 2 * RATE], out[: 2 * RATE], LENGTH)
+    assert found is not None and found.delay == pytest.approx(0.031 * RATE, abs=20)
+    bled, begin, end = mishap(heard), 6 * RATE, 10 * RATE
+    left = found.without((bled + notes)[begin:end], out[begin - LENGTH + 1 : end])
+    over = left.samples - notes[begin:end]
+    assert np.sqrt(np.mean(over**2)) < 0.1 * np.sqrt(np.mean(bled[begin:end] ** 2))  # 20 dB of it gone
+    assert left.late == pytest.approx(late, abs=6)
 
 
 @pytest.mark.parametrize("heard", ["silence", "something else"])

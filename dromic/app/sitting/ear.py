@@ -52,8 +52,8 @@ class Ear(QObject):
         self._stretches: tuple[Stretch, ...] | None = None
         self._heard: list[StretchHeard] = []
         self._bleed: Bleed | None = None
-        self._learned = False
-        """whether it is known what the input hears of the loudspeaker, something or nothing"""
+        self._counted = 0
+        """of how many rounds the bar counted in was heard: it tells what the input hears of the loudspeaker, something or nothing"""
         self._loop: Tape | None = None
         self._sync = Sync(self)
         self._start, self._round, self._round_s, self._lead_s, self._tempo = 0, 0, 0.0, 0.0, 0.0
@@ -112,7 +112,7 @@ class Ear(QObject):
         self.rest()
         self._sync.begin(self.input, output)
         self._start, self._round, self._heard = self._sync.start, 0, []
-        self._bleed, self._learned = None, False
+        self._bleed, self._counted = None, 0
         self._round_s, self._lead_s, self._tempo, self._loop = rendering.music_s, rendering.seconds[0], tempo, loop
         self._skipped = -1
         numbers = presets.listening().live
@@ -135,16 +135,16 @@ class Ear(QObject):
         """Learn the way of the click while only it sounds, then judge each stretch once all of it was heard."""
         if self._stretches is None or self.worker.running or self.input is None:
             return
-        if not self._learned:
-            self._start = self._sync.start  # known better and better while it is counted in, and then kept
-        front = self._start + round((self._round * self._round_s + self._lead_s) * RATE)
-        if not self._learned:
-            self._learn(self._start, front - round(_LEAD_S * RATE))
+        if not self._counted:
+            self._start = self._sync.start  # known better and better while it is counted in, and then followed
+        begin = self._start + round(self._round * self._round_s * RATE)
+        front = begin + round(self._lead_s * RATE)
+        if self._counted <= self._round:
+            self._count_in(begin, front - round(_LEAD_S * RATE))
             return
-        numbers, stretch = presets.listening().live, self._stretches[len(self._heard)]
-        measured = self._way_s(self.input.label)
-        way, reach = (0.0, numbers["reach_s"]) if measured is None else (measured, numbers["reach_measured_s"])
-        late = numbers["margin_s"] + (numbers["reach_s"] if measured is None else way)
+        numbers, stretch, way_s = presets.listening().live, self._stretches[len(self._heard)], self._known_way_s
+        way, reach = (0.0, numbers["reach_s"]) if way_s is None else (way_s, numbers["reach_measured_s"])
+        late = numbers["margin_s"] + (numbers["reach_s"] if way_s is None else way)
         begin = front + round((stretch.start_s - _LEAD_S) * RATE)
         end = front + round((stretch.end_s + late) * RATE)
         if self.input.position() < end:
@@ -155,27 +155,47 @@ class Ear(QObject):
         def job(go_on: Callable[[float], bool]) -> Done:
             from dromic.sound.hearing.pass_listening import hear_stretch
 
-            heard = bleed.without(samples, played) if bleed is not None else samples
-            return partial(self._judged, hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on))
+            heard, moved = samples, 0
+            if bleed is not None:
+                heard, moved, _ = bleed.without(samples, played)
+            return partial(
+                self._judged, hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on), moved
+            )
 
         self.worker.start(job)
+
+    @property
+    def _known_way_s(self) -> float | None:
+        """The way from playing to hearing: what is heard of the loudspeaker tells it better than what was measured once."""
+        assert self.input is not None
+        return self._way_s(self.input.label) if self._bleed is None else self._bleed.delay / RATE
 
     @property
     def _way_length(self) -> int:
         return round(presets.listening().live["bleed_s"] * RATE)
 
-    def _learn(self, begin: int, end: int) -> None:
-        """Learn what the input hears of the loudspeaker, from samples in which only the bar counted in sounds."""
+    def _count_in(self, begin: int, end: int) -> None:
+        """Learn what the input hears of the loudspeaker, from samples in which only the bar counted in sounds; in later rounds follow
+        it, or learn it anew where the way that was known tells it no more."""
         assert self.input is not None
         if self.input.position() < end:
             return
         self._sync.stop()
-        recorded, played, length = self.input.between(begin, end), self._out(begin, end), self._way_length
+        recorded, played, length = (
+            self.input.between(begin, end),
+            self._out(begin - self._way_length + 1, end),
+            self._way_length,
+        )
+        known = self._bleed
 
         def job(_go_on: object) -> Done:
-            from dromic.sound.hearing.bleed import learned
+            from dromic.sound.hearing.bleed import EXPLAINS, learned
 
-            return partial(self._was_learned, learned(recorded, played, length))
+            if known is not None:
+                _, moved, explained = known.without(recorded, played)
+                if explained > EXPLAINS:
+                    return partial(self._was_counted, known, moved)
+            return partial(self._was_counted, learned(recorded, played[length - 1 :], length), 0)
 
         self.worker.start(job)
 
@@ -190,17 +210,19 @@ class Ear(QObject):
         self._stretches = found or None
         self._timer.start()
 
-    def _was_learned(self, bleed: Bleed | None) -> None:
-        self._bleed, self._learned = bleed, True
+    def _was_counted(self, bleed: Bleed | None, moved: int) -> None:
+        self._bleed, self._counted = bleed, self._round + 1
+        self._start += moved
 
-    def _judged(self, heard: StretchHeard) -> None:
+    def _judged(self, heard: StretchHeard, moved: int) -> None:
+        """`moved`: how many samples later than looked for the loudspeaker was heard."""
         assert self.input is not None
         self._heard.append(heard)
+        self._start += moved
         if self._stretches is None or len(self._heard) < len(self._stretches):
             return
         settings = presets.listening()
-        known = self._way_s(self.input.label) is not None
-        found = pass_heard(self._heard, settings.live, settings.judge["hard"], known)
+        found = pass_heard(self._heard, settings.live, settings.judge["hard"], self._known_way_s is not None)
         skipped, self._heard, self._round = self._round == self._skipped, [], self._round + 1
         self.input.forget(self._start + round((self._round * self._round_s - 1.0) * RATE))
         if found is not None and not skipped:

@@ -300,6 +300,9 @@ class RunningView(QWidget):
 
     def _heard(self, one: PassHeard) -> None:
         """The ear says it."""
+        if not one.judged:
+            self._show_ear(f"Not marked: {one.words}")
+            return
         self._show_ear(f"{'Clean' if one.clean else 'Missed'} by ear: {one.words}")
         self.practising.mark(one.clean, one.hand, one.fault)
 

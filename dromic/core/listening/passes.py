@@ -53,12 +53,14 @@ class StretchHeard:
 
 @dataclass(frozen=True, slots=True)
 class PassHeard:
-    """A pass as it was heard: clean or missed, the hand and the fault to log, and a sentence."""
+    """A pass as it was heard: clean or missed, the hand and the fault to log, and a sentence. Where next to nothing of it was heard it
+    is neither, and not `judged`."""
 
     clean: bool
     hand: str | None
     fault: str | None
     words: str
+    judged: bool = True
 
 
 def stretches(due: Sequence[Due], numbers: Mapping[str, float]) -> tuple[Stretch, ...]:
@@ -111,6 +113,9 @@ def pass_heard(
     strays = max(long, key=lambda r: abs(r - 1.0), default=1.0)
     fine = whole - silent - len(wrong)
     count = f"{fine} of {whole} notes"
+    there = whole - silent - sum(note.verdict == "missed" for note, _ in wrong)
+    if there + extra < numbers["least_heard"] * whole:
+        return PassHeard(False, None, None, f"{there} of {whole} notes heard", judged=False)
     if wrong or silent:
         hands = [due.hand for _, due in wrong if due.load > hard]
         hand = max(sorted(set(hands)), key=hands.count) if hands else None

@@ -90,6 +90,35 @@ def test_a_click_in_the_microphone_is_left_out(qtbot, ear):
     assert heard._bleed is not None
 
 
+def test_a_click_alone_is_no_pass_though_samples_are_lost(qtbot, ear):
+    """In every round samples are lost, as on a busy machine: the click is followed from round to round."""
+    window, heard, _ = ear
+    alone = a_round(window, bleeds=0.5) - a_round(window)
+    alone += np.random.default_rng(4).normal(0.0, 1e-4, len(alone))
+    at = len(alone) // 2
+    for n in range(4):
+        heard.input.hand(np.concatenate([alone[:at], alone[at + 300 :]]))
+        qtbot.waitUntil(lambda n=n: heard._counted == n + 1, timeout=20000)
+    heard.input.hand(np.zeros(RATE))
+    qtbot.waitUntil(lambda: heard._round == 4, timeout=20000)
+    assert not logged(window)
+    assert heard._bleed is not None and heard._start == pytest.approx(-4 * 300, abs=3)
+
+
+def test_a_count_in_that_was_played_over_is_learned_from_again(qtbot, ear):
+    window, heard, _ = ear
+    noise, round_ = np.random.default_rng(4).normal(0.0, 0.2, RATE * 9), a_round(window, bleeds=0.5)
+    front = round(window.shed_place.running.sound.rendering.seconds[0] * RATE)
+    over = round_.copy()
+    over[:front] += noise[:front]
+    heard.input.hand(over)
+    qtbot.waitUntil(lambda: heard._counted == 1, timeout=20000)
+    assert heard._bleed is None
+    heard.input.hand(round_)
+    qtbot.waitUntil(lambda: heard._counted == 2, timeout=20000)
+    assert heard._bleed is not None
+
+
 def test_silence_marks_nothing_and_a_pass_marked_by_hand_is_not_marked_twice(qtbot, ear):
     window, heard, clock = ear
     clock.on(8)

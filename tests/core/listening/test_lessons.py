@@ -79,5 +79,8 @@ def test_a_pass_is_what_its_stretches_come_to(due):
     assert said(verdicts={1: "weak"}).words == "8 of 8 notes; 1 weak"
     lost = said(verdicts=dict.fromkeys(range(6), "wrong"))
     assert "another drill" in lost.words
+    few = said(verdicts=dict.fromkeys(range(1, 8), "missed"))
+    assert not few.judged and few.words == "1 of 8 notes heard"  # a noise in the room
+    assert said(verdicts=dict.fromkeys(range(1, 8), "missed"), extra=3).judged
     half = [*heard(due), *heard(due, silent=True)]
     assert pass_heard(half, LIVE, 0.6).fault == "missed"  # stopped on the way
