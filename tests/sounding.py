@@ -29,6 +29,7 @@ from dromic.sound.tape import Tape
 from tests.phrases import GUITAR
 
 STARTS, WAYS, LATEST_S = 25, 3, 60.0
+BUSY, BUSY_S, ROUNDS = 3, 0.7, 2.5
 
 
 def main() -> int:
@@ -79,6 +80,20 @@ def main() -> int:
     until(lambda: bool(ended))
     pump(0.5)
     heard = input_.stop()
+    lost = []
+    for _ in range(BUSY):  # round and round, while the interface is busy for a moment
+        input_.start()
+        output.start(tape, True)
+        until(lambda: output.elapsed_s() > 0.2 and input_.position() > 0)
+        pump(1.0)
+        began, played, came = time.monotonic(), output.elapsed_s(), input_.position()
+        time.sleep(BUSY_S)
+        until(lambda: output.elapsed_s() > ROUNDS * tape.length_s)
+        passed = time.monotonic() - began
+        lost.append((passed - (output.elapsed_s() - played), passed - (input_.position() - came) / RATE))
+        last = float(np.abs(input_.between(input_.position() - RATE // 2, input_.position())).max())
+        input_.stop()
+        output.stop()
     measure, ways = WayMeasure(), []
     measure.measured.connect(ways.append)
     measure.failed.connect(lambda words: measure.start())  # what was not heard well is tried again
@@ -88,7 +103,8 @@ def main() -> int:
     measure.close()
     print(json.dumps({
         "output": output.label, "input": input_.label, "likeness": _likeness(heard, made.samples()),
-        "ways_s": [way.seconds for way in ways], "clicks": [way.heard for way in ways],
+        "ways_s": [way.seconds for way in ways], "clicks": [way.heard for way in ways], "last": last,
+        "lost_s": [min(one) for one in zip(*lost, strict=True)],
     }))  # fmt: skip
     return 0
 

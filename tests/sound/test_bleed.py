@@ -43,7 +43,9 @@ def test_the_click_goes_and_the_note_stays():
     found = learned(heard[:counted], out[:counted], LENGTH)
     assert found is not None
     start = round(2.5 * RATE)
-    left = found.without(heard[start:], out[start - LENGTH + 1 :]).samples
+    begin = start + found.late
+    left = found.bleed.without(heard[begin:], out[start - LENGTH + 1 : len(out) - found.late]).samples
+    start = begin
     bled = heard[start:] - note[start:]
     assert np.sqrt(np.mean((left - note[start:]) ** 2)) < 0.1 * np.sqrt(np.mean(bled**2))  # 20 dB of it gone
     assert np.corrcoef(left, note[start:])[0, 1] > 0.99
@@ -80,12 +82,14 @@ def test_lost_samples_and_two_clocks_are_followed(mishap, late, played):
         )
         notes[at : at + 8000] += played * one
     found = learned(heard[: 2 * RATE], out[: 2 * RATE], LENGTH)
-    assert found is not None and found.delay == pytest.approx(0.031 * RATE, abs=20)
+    assert found is not None and found.late + found.bleed.delay == pytest.approx(0.031 * RATE, abs=20)
     bled, begin, end = mishap(heard), 6 * RATE, 10 * RATE
-    left = found.without((bled + notes)[begin:end], out[begin - LENGTH + 1 : end])
+    begin, end = begin + found.late, end + found.late
+    left = found.bleed.without((bled + notes)[begin:end], out[begin - found.late - LENGTH + 1 : end - found.late])
     over = left.samples - notes[begin:end]
     assert np.sqrt(np.mean(over**2)) < 0.1 * np.sqrt(np.mean(bled[begin:end] ** 2))  # 20 dB of it gone
     assert left.late == pytest.approx(late, abs=6)
+    assert left.lost == pytest.approx(abs(late) if abs(late) > 50 else 0, abs=30)
 
 
 @pytest.mark.parametrize("heard", ["silence", "something else"])

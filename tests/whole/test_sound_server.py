@@ -50,7 +50,8 @@ def test_a_server_that_ends_takes_nothing_with_it(server):
 
 
 def test_it_sounds_is_heard_and_never_crashes(server):
-    """Begun and broken off at any moment; played to its end and recorded; the way from playing to hearing is the same each time."""
+    """Begun and broken off at any moment; played to its end and recorded; round and round beside a busy interface; the way from
+    playing to hearing is the same each time."""
     _, env = server
     done = subprocess.run(
         [sys.executable, "-m", "tests.sounding"], env=env, capture_output=True, text=True, timeout=300, check=False
@@ -59,4 +60,8 @@ def test_it_sounds_is_heard_and_never_crashes(server):
     found = json.loads(done.stdout.splitlines()[-1])
     assert "Loudspeaker" in found["output"] and "Microphone" in found["input"]
     assert found["likeness"] > 0.9
+    assert found["last"] > 0.05, "a round that was over was the last"
+    assert all(seconds < 0.25 for seconds in found["lost_s"]), (
+        "what was played or recorded while the interface was busy is lost"
+    )
     assert all(0.0 < way < 0.3 for way in found["ways_s"]) and max(found["ways_s"]) - min(found["ways_s"]) < 0.1

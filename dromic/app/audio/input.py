@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 
 RATE = 44100
 _LOOK_MS = 10
+_BUFFER_S = 2.0
+"""kept by the device until it is fetched: so long may the interface be busy without a loss"""
 
 
 class Input(QObject):
@@ -127,6 +129,7 @@ class SystemInput(Input):
         kind.setSampleFormat(QAudioFormat.SampleFormat.Int16)
         self._halt()
         self._odd, self._source = b"", QAudioSource(self.device, kind, self)
+        self._source.setBufferSize(round(_BUFFER_S * RATE) * 2)
         self._anew()
         self._stream = self._source.start()
         self._timer.start()

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 _END_CHECK_MS = 20
 AWAY = "The sound server is away: played silently, in time"
-_BUFFER_S = 0.5
+_BUFFER_S = 1.0
 """handed to the device ahead, so that it goes on while the interface is busy"""
 
 
@@ -82,6 +82,12 @@ class _Stream(QIODevice):
         self.data, self.loop, self.place = data, loop, 0
 
     def readData(self, most: int) -> bytes:
+        found = self._next(most)
+        while self.loop and len(found) < most and len(self.data):  # what is given short is taken for the end
+            found += self._next(most - len(found))
+        return found
+
+    def _next(self, most: int) -> bytes:
         if self.loop and self.place >= len(self.data):
             self.place = 0
         found = self.data[self.place : self.place + most].tobytes()
@@ -93,10 +99,11 @@ class _Stream(QIODevice):
 
     @property
     def at_end(self) -> bool:
-        return self.place >= len(self.data)
+        return not self.loop and self.place >= len(self.data)
 
     def bytesAvailable(self) -> int:
-        return len(self.data) - self.place + super().bytesAvailable()
+        left = len(self.data) if self.loop else len(self.data) - self.place
+        return left + super().bytesAvailable()
 
     def isSequential(self) -> bool:
         return True

@@ -4,6 +4,7 @@ All its times are counted in the input's own samples."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -155,12 +156,11 @@ class Ear(QObject):
         def job(go_on: Callable[[float], bool]) -> Done:
             from dromic.sound.hearing.pass_listening import hear_stretch
 
-            heard, moved = samples, 0
+            heard, moved, lost = samples, 0, 0
             if bleed is not None:
-                heard, moved, _ = bleed.without(samples, played)
-            return partial(
-                self._judged, hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on), moved
-            )
+                heard, moved, lost, _ = bleed.without(samples, played)
+            found = hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on)
+            return partial(self._judged, replace(found, lost_s=lost / RATE), moved)
 
         self.worker.start(job)
 
@@ -189,13 +189,9 @@ class Ear(QObject):
         known = self._bleed
 
         def job(_go_on: object) -> Done:
-            from dromic.sound.hearing.bleed import EXPLAINS, learned
+            from dromic.sound.hearing.bleed import counted_in
 
-            if known is not None:
-                _, moved, explained = known.without(recorded, played)
-                if explained > EXPLAINS:
-                    return partial(self._was_counted, known, moved)
-            return partial(self._was_counted, learned(recorded, played[length - 1 :], length), 0)
+            return partial(self._was_counted, *counted_in(recorded, played, length, known))
 
         self.worker.start(job)
 

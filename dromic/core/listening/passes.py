@@ -49,12 +49,14 @@ class StretchHeard:
     ratio: float = 1.0
     behind_s: float = 0.0
     """how far the player's time lies behind the click's, the way from playing to hearing taken off where it is known"""
+    lost_s: float = 0.0
+    """seconds of sound that the devices lost or gave twice meanwhile"""
 
 
 @dataclass(frozen=True, slots=True)
 class PassHeard:
     """A pass as it was heard: clean or missed, the hand and the fault to log, and a sentence. Where next to nothing of it was heard it
-    is neither, and not `judged`."""
+    is neither, and not `judged`; nor where some of it was lost."""
 
     clean: bool
     hand: str | None
@@ -113,6 +115,9 @@ def pass_heard(
     strays = max(long, key=lambda r: abs(r - 1.0), default=1.0)
     fine = whole - silent - len(wrong)
     count = f"{fine} of {whole} notes"
+    lost_s = sum(one.lost_s for one in heard)
+    if lost_s > numbers["lost_s"]:
+        return PassHeard(False, None, None, f"the sound devices lost {1000 * lost_s:.0f} ms of it", judged=False)
     there = whole - silent - sum(note.verdict == "missed" for note, _ in wrong)
     if there + extra < numbers["least_heard"] * whole:
         return PassHeard(False, None, None, f"{there} of {whole} notes heard", judged=False)

@@ -1,45 +1,44 @@
 """What a microphone hears of the loudspeaker. The way from the one to the other is learned from a stretch in which only the
-loudspeaker sounds, as the filter of least squares (the Wiener-Hopf equations, solved by Levinson's recursion: S. Haykin,
-Adaptive Filter Theory, 2014, chapters 2 and 3), and what it makes of the rest is taken off.
-
-Two devices have two clocks, and a busy machine loses samples: a tenth of a millisecond undoes it. So what is played is followed
-piece by piece, and shifted to where the microphone heard it, by dynamic programming over the shifts."""
+loudspeaker sounds, as the filter of least squares (the Wiener-Hopf equations: S. Haykin, Adaptive Filter Theory, 2014, chapter 2;
+solved by conjugate gradients with T. Chan's circulant preconditioner: R. Chan, M. Ng, Conjugate gradient methods for Toeplitz systems,
+SIAM Review 38, 1996), and what it makes of the rest is taken off, wherever it came."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
-from scipy.linalg import solve_toeplitz
-from scipy.ndimage import maximum_filter1d
 from scipy.signal import fftconvolve
+from scipy.sparse.linalg import LinearOperator, cg
 
+from dromic.sound.hearing.following import NEAR, PIECE, energies, lateness, shifted
 from dromic.sound.string import Samples
 
 _FLOOR = 1e-6
 """of what is played: noise that is counted as played too, so that frequencies in which there is nothing tell nothing"""
-EXPLAINS = 0.2
-"""share of what is heard that must come from the loudspeaker, or there is no way between them"""
-_PIECE = 4096
-"""samples that are shifted as one, half of which are the next piece's too: a few of a click, so that a loss is found where it is"""
-_REACH = 2048
-"""samples that what was played may have moved at once, either way"""
-_NEAR = 2
-"""samples that two clocks may part by from piece to piece"""
+_EXPLAINS, _WORSE = 0.2, 2.0
+"""share of what is heard that must come from the loudspeaker, or there is no way between them; how much more than a way learned anew a
+known one may leave"""
 _AROUND = 4
 """halves of pieces round about a loss in which it may have been"""
-_PART, _JUMP = 0.01, 0.3
-"""what a parting of clocks and a loss must each be worth, in energy, of the loudest piece"""
+_ROUNDS, _SETTLED, _STEPS = 10, 0.05, 30
+"""times at most that the way and where it was heard are learned from one another, samples by which they no longer part, and steps
+towards each way"""
+_LOSS, _FIRM = 32, 4
+"""samples by which another shift is a loss while the way is learned, and pieces that tell how clocks part"""
+_BEFORE = 0.1
+"""share of a way that lies before the loudest that is heard"""
 
 
 class Left(NamedTuple):
-    """What is left of a recording, how many samples later than it was looked for what bled into it came at its end, and the share of
-    the recording's energy that it was."""
+    """What is left of a recording, how many samples later than it was looked for what bled into it came at its end, how many were lost
+    or came twice on the way, and the share of the recording's energy that it was."""
 
     samples: Samples
     late: int
+    lost: int
     explained: float
 
 
@@ -59,40 +58,112 @@ class Bleed:
         long, less one sample."""
         lead = len(self.way) - 1
         came = fftconvolve(played, self.way)[lead : lead + len(recorded)]
-        late = _late(recorded, came)
-        left = recorded - _shifted(came, late)
-        for lost in np.flatnonzero(np.abs(np.diff(late)) > _NEAR + 1):
-            part = slice(max(0, (lost - _AROUND) * _PIECE // 2), (lost + _AROUND) * _PIECE // 2)
-            before, after = ((recorded - _shifted(came, np.full(len(late), by)))[part] for by in late[lost : lost + 2])
+        late = lateness(recorded, came)
+        left = recorded - shifted(came, late)
+        changes = np.abs(np.diff(late, prepend=0.0))
+        losses = changes > NEAR + 1
+        for lost in np.flatnonzero(losses[1:]):
+            part = slice(max(0, (lost - _AROUND) * PIECE // 2), (lost + _AROUND) * PIECE // 2)
+            before, after = ((recorded - shifted(came, np.full(len(late), by)))[part] for by in late[lost : lost + 2])
             left[part] = _joined(before, recorded[part], after, max(0, round(late[lost + 1] - late[lost])))
         explained = _explained(left, recorded)
-        return Left(left, round(late[-1]), explained) if explained > 0 else Left(recorded, 0, 0.0)
+        if explained <= 0:
+            return Left(recorded, 0, 0, 0.0)
+        return Left(left, round(late[-1]), round(changes[losses].sum()), explained)
 
 
-def learned(recorded: Samples, played: Samples, length: int) -> Bleed | None:
-    """The way of so many samples, from what was recorded while only `played` sounded, both from the same sample on; None where
-    nothing of it is heard."""
-    size = 1 << (len(recorded) + length - 1).bit_length()
-    sent, came = np.fft.rfft(played, size), np.fft.rfft(recorded, size)
-    own, across = (np.fft.irfft(one * np.conj(sent), size)[:length] for one in (sent, came))
-    if not own[0] or not float((recorded**2).sum()):
+class Learned(NamedTuple):
+    """A way, how many samples later than `played` has it the front of what is played was at the end, and the share explained."""
+
+    bleed: Bleed
+    late: int
+    explained: float
+
+
+def learned(recorded: Samples, played: Samples, length: int) -> Learned | None:
+    """The way of so many samples, from what was recorded while only `played` sounded, both from the same sample on, give or take
+    `length`; None where nothing of it is heard."""
+    recorded, played = (np.pad(one, (length, 0)) for one in (recorded, played))  # so that it may come earlier
+    size = 1 << (len(recorded) + 2 * length).bit_length()
+    whole, heard = float((played**2).sum()), float((recorded**2).sum())
+    if not whole or not heard:
         return None
+    across = np.fft.irfft(np.fft.rfft(recorded, size) * np.conj(np.fft.rfft(played, size)), size)
+    across = np.concatenate([across[-length:], across[: length + 1]])
+    loudest = int(np.abs(across).argmax())
+    front = loudest - length - round(_BEFORE * length)
+    sent, late, way = _moved(played, front), np.zeros(1), np.zeros(length)
+    way[loudest - length - front] = across[loudest] / whole  # the loudest alone, to begin with
+    for n in range(_ROUNDS):
+        came, before = fftconvolve(sent, way)[: len(recorded)], late
+        late = _in_runs(lateness(recorded, came), energies(came), steady=n == 0)
+        way = _least_squares(recorded, shifted(sent, late), length)
+        if n and np.abs(late - before).max() < _SETTLED:
+            break
+    left = recorded - fftconvolve(shifted(sent, late), way)[: len(recorded)]
+    explained = _explained(left, recorded)
+    return Learned(Bleed(way), front + round(late[-1]), explained) if explained > _EXPLAINS else None
+
+
+def _in_runs(late: Samples, loud: Samples, steady: bool) -> Samples:
+    """Shifts made lines between losses, by the pieces that sound. They are level lines as long as the way is not known: until then
+    clicks of another pitch seem to come at another time."""
+    cuts = [0, *(np.flatnonzero(np.abs(np.diff(late)) > _LOSS) + 1), len(late)]
+    lines = []
+    for low, high in pairwise(cuts):
+        weights = np.sqrt(loud[low:high])
+        if steady or np.count_nonzero(weights) < _FIRM:
+            lines.append(np.full(high - low, np.round(np.median(late[low:high]))))
+        else:
+            at = np.arange(high - low)
+            lines.append(np.polyval(np.polyfit(at, late[low:high], 1, w=weights), at))
+    return np.concatenate(lines)
+
+
+def counted_in(recorded: Samples, played: Samples, length: int, known: Bleed | None) -> tuple[Bleed | None, int]:
+    """The way after another bar was counted in, and how many samples later the front of what is played was: the known one or, where it
+    leaves twice as much as one learned anew, that. `played` begins as much earlier as the way is long, less one sample."""
+    anew = learned(recorded, played[length - 1 :], length)
+    if anew is None:
+        return known, 0
+    if known is not None:
+        left = known.without(recorded, played)
+        if 1.0 - left.explained < _WORSE * (1.0 - anew.explained):
+            return known, left.late
+    return anew.bleed, anew.late
+
+
+def _least_squares(recorded: Samples, sent: Samples, length: int) -> Samples:
+    """The way that leaves least of what was recorded, by conjugate gradients with a circulant preconditioner."""
+    size = 1 << (len(recorded) + length - 1).bit_length()
+    there, came = np.fft.rfft(sent, size), np.fft.rfft(recorded, size)
+    own, across = (np.fft.irfft(one * np.conj(there), size)[:length] for one in (there, came))
     own[0] *= 1.0 + _FLOOR
-    way = solve_toeplitz(own, across)
-    left = recorded - fftconvolve(played, way)[: len(recorded)]
-    return Bleed(way) if _explained(left, recorded) > EXPLAINS else None
+    turned = np.concatenate([[0.0], own[:0:-1]])
+    round_ = np.fft.rfft(np.concatenate([own, turned]))
+    share = np.arange(length) / length
+    near = np.maximum(np.fft.rfft((1 - share) * own + share * turned).real, _FLOOR * own[0])
+
+    def times(way: Samples) -> Samples:
+        return np.asarray(np.fft.irfft(round_ * np.fft.rfft(way, 2 * length), 2 * length)[:length])
+
+    def about(way: Samples) -> Samples:
+        return np.asarray(np.fft.irfft(np.fft.rfft(way) / near, length))
+
+    product, guess = (LinearOperator((length, length), one, dtype=np.float64) for one in (times, about))
+    return np.asarray(cg(product, across, maxiter=_STEPS, M=guess)[0])
+
+
+def _moved(sound: Samples, by: int) -> Samples:
+    """The same so many samples later, cut to its length."""
+    if by < 0:
+        return np.concatenate([sound[-by:], np.zeros(min(-by, len(sound)))])
+    return np.concatenate([np.zeros(min(by, len(sound))), sound[: max(0, len(sound) - by)]])
 
 
 def _explained(left: Samples, recorded: Samples) -> float:
     whole = float((recorded**2).sum())
     return 1.0 - float((left**2).sum()) / whole if whole else 0.0
-
-
-def _windows(length: int) -> tuple[NDArray[np.int64], Samples]:
-    """Where pieces begin that cover so many samples twice, the first of them half outside, and what each takes of them: at every
-    sample the two shares come to one."""
-    half = _PIECE // 2
-    return np.arange(-half, length, half), np.sin(np.pi * (np.arange(_PIECE) + 0.5) / _PIECE) ** 2
 
 
 def _joined(before: Samples, none: Samples, after: Samples, gap: int) -> Samples:
@@ -102,64 +173,3 @@ def _joined(before: Samples, none: Samples, after: Samples, gap: int) -> Samples
     end = np.minimum(begin + gap, len(before))
     at = int(np.argmin(one[begin] + gone[end] - gone[begin] - other[end]))
     return np.concatenate([before[:at], none[at : at + gap], after[at + gap :]])
-
-
-def _late(recorded: Samples, came: Samples) -> Samples:
-    """How much later than looked for each piece of what came was heard, in samples and parts of them."""
-    begins, window = _windows(len(came))
-    room = _PIECE // 2 + _REACH
-    heard, looked_for = (np.pad(one, (room, room + _PIECE)) for one in (recorded, came))
-    size = 1 << (2 * _PIECE + 2 * _REACH).bit_length()
-    gains = np.empty((len(begins), 2 * _REACH + 1))
-    energies = np.empty(len(begins))
-    for n, begin in enumerate(begins + room):
-        piece = looked_for[begin : begin + _PIECE] * window
-        around = heard[begin - _REACH : begin + _PIECE + _REACH]
-        energies[n] = float((piece**2).sum())
-        across = np.fft.irfft(np.fft.rfft(around, size) * np.conj(np.fft.rfft(piece, size)), size)[: 2 * _REACH + 1]
-        gains[n] = 2 * across - energies[n]
-    return _path(gains, float(energies.max(initial=0.0)))
-
-
-def _path(gains: Samples, loudest: float) -> Samples:
-    """The shifts, from -_REACH on, that take off most, where a change costs; before the first piece there is none."""
-    part, jump = _PART * loudest, _JUMP * loudest
-    best = np.full(2 * _REACH + 1, -jump)
-    best[_REACH - _NEAR : _REACH + _NEAR + 1] = -part
-    best[_REACH] = 0.0
-    kept = []
-    for gain in gains:
-        now = best + gain
-        kept.append(now)
-        best = np.maximum(now, np.maximum(maximum_filter1d(now, 2 * _NEAR + 1) - part, now.max() - jump))
-    at = int(kept[-1].argmax())
-    found = [at]
-    for now in kept[-2::-1]:
-        low = max(0, at - _NEAR)
-        near = low + int(now[low : at + _NEAR + 1].argmax())
-        costs = ((now[at], at), (now[near] - part, near), (now.max() - jump, int(now.argmax())))
-        at = max(costs, key=lambda c: float(c[0]))[1]
-        found.append(at)
-    return np.array([_peak(gain, at) for gain, at in zip(gains, found[::-1], strict=True)]) - _REACH
-
-
-def _peak(gain: Samples, at: int) -> float:
-    """The top of the parabola through the best shift and its neighbours."""
-    if not 0 < at < len(gain) - 1:
-        return float(at)
-    before, here, after = gain[at - 1 : at + 2]
-    bent = before - 2 * here + after
-    return at + (float(np.clip(0.5 * (before - after) / bent, -0.5, 0.5)) if bent < 0 else 0.0)
-
-
-def _shifted(came: Samples, late: Samples) -> Samples:
-    """All pieces laid where they were heard."""
-    begins, window = _windows(len(came))
-    room = _PIECE // 2 + _REACH + 1
-    source, out = np.pad(came, (room, room + _PIECE)), np.zeros(len(came) + 2 * room + _PIECE)
-    for begin, by in zip(begins + room, late, strict=True):
-        whole, share = int(np.floor(by)), by - np.floor(by)
-        piece = source[begin : begin + _PIECE] * window
-        out[begin + whole : begin + whole + _PIECE] += (1.0 - share) * piece
-        out[begin + whole + 1 : begin + whole + 1 + _PIECE] += share * piece
-    return out[room : room + len(came)]

@@ -102,7 +102,7 @@ def test_a_click_alone_is_no_pass_though_samples_are_lost(qtbot, ear):
     heard.input.hand(np.zeros(RATE))
     qtbot.waitUntil(lambda: heard._round == 4, timeout=20000)
     assert not logged(window)
-    assert heard._bleed is not None and heard._start == pytest.approx(-4 * 300, abs=3)
+    assert heard._start + heard._bleed.delay == pytest.approx(200 - 4 * 300, abs=3)
 
 
 def test_a_count_in_that_was_played_over_is_learned_from_again(qtbot, ear):

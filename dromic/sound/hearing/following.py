@@ -1,0 +1,98 @@
+"""Where a sound that is known was heard, piece by piece. Two devices have two clocks, and a busy machine loses samples: the shifts are
+found together, by dynamic programming."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
+
+from dromic.sound.string import Samples
+
+PIECE = 4096
+"""samples that are shifted as one, half of which are the next piece's too: a few of a click, so that a loss is found where it is"""
+_REACH = 6144
+"""samples that what was played may have moved at once, either way"""
+NEAR = 2
+"""samples that two clocks may part by from piece to piece"""
+_PART, _JUMP = 0.01, 1.0
+"""what a parting of clocks and a loss must each be worth, in energy, of the loudest piece: a click found elsewhere is worth two, and
+a note beside it seldom one"""
+_SOUNDS = 1e-4
+"""of the loudest piece's energy: a piece with less tells nothing of where it is heard"""
+
+
+def lateness(recorded: Samples, came: Samples) -> Samples:
+    """How much later than looked for each piece of what came was heard, in samples and parts of them."""
+    begins, window = _windows(len(came))
+    room = PIECE // 2 + _REACH
+    heard, looked_for = (np.pad(one, (room, room + PIECE)) for one in (recorded, came))
+    size = 1 << (2 * PIECE + 2 * _REACH).bit_length()
+    loud = energies(came)
+    loudest = float(loud.max(initial=0.0))
+    gains = np.zeros((len(begins), 2 * _REACH + 1))
+    for n in np.flatnonzero(loud > _SOUNDS * loudest):
+        begin = begins[n] + room
+        around = heard[begin - _REACH : begin + PIECE + _REACH]
+        piece = np.fft.rfft(looked_for[begin : begin + PIECE] * window, size)
+        across = np.fft.irfft(np.fft.rfft(around, size) * np.conj(piece), size)[: 2 * _REACH + 1]
+        gains[n] = 2 * across - loud[n]
+    return _path(gains, loudest)
+
+
+def shifted(came: Samples, late: Samples) -> Samples:
+    """All pieces laid where they were heard."""
+    begins, window = _windows(len(came))
+    room = PIECE // 2 + _REACH + 1
+    source, out = np.pad(came, (room, room + PIECE)), np.zeros(len(came) + 2 * room + PIECE)
+    for begin, by in zip(begins + room, late, strict=True):
+        whole, share = int(np.floor(by)), by - np.floor(by)
+        piece = source[begin : begin + PIECE] * window
+        out[begin + whole : begin + whole + PIECE] += (1.0 - share) * piece
+        out[begin + whole + 1 : begin + whole + 1 + PIECE] += share * piece
+    return out[room : room + len(came)]
+
+
+def energies(came: Samples) -> Samples:
+    """Of each piece."""
+    begins, window = _windows(len(came))
+    padded = np.pad(came, (PIECE // 2, PIECE))
+    return np.array([float(((padded[at : at + PIECE] * window) ** 2).sum()) for at in begins + PIECE // 2])
+
+
+def _windows(length: int) -> tuple[NDArray[np.int64], Samples]:
+    """Where pieces begin that cover so many samples twice, the first of them half outside, and what each takes of them: at every
+    sample the two shares come to one."""
+    half = PIECE // 2
+    return np.arange(-half, length, half), np.sin(np.pi * (np.arange(PIECE) + 0.5) / PIECE) ** 2
+
+
+def _path(gains: Samples, loudest: float) -> Samples:
+    """The shifts, from -_REACH on, that take off most, where a change costs; before the first piece there is none."""
+    part, jump = _PART * loudest, _JUMP * loudest
+    best = np.full(2 * _REACH + 1, -jump)
+    best[_REACH - NEAR : _REACH + NEAR + 1] = -part
+    best[_REACH] = 0.0
+    kept = []
+    for gain in gains:
+        now = best + gain
+        kept.append(now)
+        best = np.maximum(now, np.maximum(maximum_filter1d(now, 2 * NEAR + 1) - part, now.max() - jump))
+    at = int(kept[-1].argmax())
+    found = [at]
+    for now in kept[-2::-1]:
+        low = max(0, at - NEAR)
+        near = low + int(now[low : at + NEAR + 1].argmax())
+        costs = ((now[at], at), (now[near] - part, near), (now.max() - jump, int(now.argmax())))
+        at = max(costs, key=lambda c: float(c[0]))[1]
+        found.append(at)
+    return np.array([_peak(gain, at) for gain, at in zip(gains, found[::-1], strict=True)]) - _REACH
+
+
+def _peak(gain: Samples, at: int) -> float:
+    """The top of the parabola through the best shift and its neighbours."""
+    if not 0 < at < len(gain) - 1:
+        return float(at)
+    before, here, after = gain[at - 1 : at + 2]
+    bent = before - 2 * here + after
+    return at + (float(np.clip(0.5 * (before - after) / bent, -0.5, 0.5)) if bent < 0 else 0.0)
