@@ -17,8 +17,12 @@ _LEGEND = (
 )  # fmt: skip
 _GAP = 0.18
 """of a tower's width that stays free"""
-_SHOWN = 1.5
-"""ceilings higher than this share of the target are cut off at the top edge"""
+_SHOWN, _MOST_SHOWN = 1.5, 3.0
+"""the top edge as a share of the target, at least and at most: ceilings over it are cut off"""
+_LOWEST = 0.25
+"""share of the ceilings, the lowest, that are to be seen under it"""
+_ROOM = 1.05
+"""by how much the edge lies over the highest of these"""
 
 
 class SkylineView(QWidget):
@@ -32,7 +36,8 @@ class SkylineView(QWidget):
         super().__init__(parent)
         self.theme = LIGHT
         self.towers: tuple[Tower, ...] = ()
-        self.target = 0.0
+        self.target = self.top = 0.0
+        """in quarters a minute, the tempo at the upper edge too"""
         self.marked: tuple[int, ...] = ()
         """events of the drill chosen"""
         self.setMinimumHeight(150)
@@ -44,6 +49,9 @@ class SkylineView(QWidget):
 
     def show_towers(self, towers: tuple[Tower, ...], target: float) -> None:
         self.towers, self.target = towers, target
+        ceilings = sorted(t.ceiling for t in towers if t.ceiling is not None)
+        lowest = ceilings[int(_LOWEST * len(ceilings))] if ceilings else 0.0
+        self.top = target * min(max(_SHOWN, _ROOM * lowest / target), _MOST_SHOWN) if target else 0.0
         best = sum(t.clean is not None for t in towers)
         self.setAccessibleDescription(f"{best} of {len(towers)} notes have been clean; target {target:g}")
         self.update()
@@ -76,14 +84,12 @@ class SkylineView(QWidget):
         return (self.width() - LEFT - RIGHT) / max(1, len(self.towers))
 
     def _y(self, tempo: float) -> float:
-        most = self.target * _SHOWN
-        return self.height() - BOTTOM - (self.height() - TOP - BOTTOM) * min(tempo, most) / most
+        return self.height() - BOTTOM - (self.height() - TOP - BOTTOM) * min(tempo, self.top) / self.top
 
     def _scale(self, painter: QPainter) -> None:
         painter.setFont(font(BODY))
-        top = self.target * _SHOWN
-        step = next(s for s in (10, 20, 25, 50, 100, 200, 400) if top / s <= 6 or s == 400)
-        for n in range(int(top // step) + 1):
+        step = next(s for s in (10, 20, 25, 50, 100, 200, 400) if self.top / s <= 6 or s == 400)
+        for n in range(int(self.top // step) + 1):
             y = self._y(n * step)
             painter.setPen(QPen(self.theme.colour("faint_line"), 1))
             painter.drawLine(QLineF(LEFT, y, self.width() - RIGHT, y))
@@ -108,7 +114,7 @@ class SkylineView(QWidget):
         else:
             painter.setPen(QPen(self.theme.colour("line"), 1, Qt.PenStyle.DotLine))
             painter.drawRect(QRectF(x, ground - 6, width, 6))
-        if tower.ceiling is not None and tower.ceiling <= self.target * _SHOWN:
+        if tower.ceiling is not None and tower.ceiling <= self.top:
             fits = tower.ceiling >= self.target
             colour = ("pick" if tower.hand == "picking" else "fret") if fits else "hurt"
             pen = QPen(self.theme.colour(colour), 4)

@@ -15,12 +15,14 @@ from bench.kills import killed
 from bench.typist import PRACTISING
 from dromic import presets
 from dromic.app.audio.output import SimulatedOutput
+from dromic.app.progress.skyline import SkylineView
 from dromic.app.shed.day_sheet import sheet_html
 from dromic.app.shed.shed_place import ShedPlace
 from dromic.app.sitting import pedal
 from dromic.core.learning.learned_rates import rate_of
 from dromic.core.learning.simulated_player import practised
 from dromic.core.practice.sitting import DRILL, KEEP
+from dromic.core.practice.skyline import Tower
 from dromic.store.logbook import Logbook
 
 
@@ -53,6 +55,16 @@ def press(qtbot, window, key):
 
 def logged(window):
     return Logbook(window.practice_log).passes()
+
+
+def test_a_quarter_of_the_roofs_are_in_sight_however_easy_the_phrase(qtbot):
+    view = SkylineView()
+    qtbot.addWidget(view)
+    for least in (80.0, 190.0, 300.0):
+        view.show_towers(tuple(Tower(None, least + 4 * n, "picking") for n in range(40)), 120.0)
+        assert view.top >= 180.0 and sum(t.ceiling < view.top for t in view.towers) >= 10
+    view.show_towers((Tower(None, 9000.0, "picking"),), 120.0)
+    assert view.top == 360.0
 
 
 def test_todays_sitting_is_shown_with_the_skyline_and_one_drill_chosen(shed):
