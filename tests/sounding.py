@@ -55,11 +55,15 @@ def main() -> int:
     tape = Tape(made.length, made.rate, made.pieces()).put_down()
     rnd = random.Random(5)
     if "away" in sys.argv:
+        gone: list[int] = []
+        input_.gone.connect(lambda: gone.append(input_.position()))
+        input_.start()
         output.start(tape, True)
         pump(0.5)
         print("playing", flush=True)
         sys.stdin.readline()
-        pump(1.0)
+        until(lambda: bool(gone))
+        print("gone once" if len(gone) == 1 and gone[0] == len(input_.stop()) else gone, flush=True)
         output.start(tape, True)
         input_.start()
         pump(0.5)

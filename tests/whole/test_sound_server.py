@@ -46,7 +46,7 @@ def test_a_server_that_ends_takes_nothing_with_it(server):
         process.wait(20)
         said, errors = program.communicate("\n", timeout=120)
     assert program.returncode == 0, errors[-2000:]
-    assert said == "The sound server is away: played silently, in time True None\n"
+    assert said == "gone once\nThe sound server is away: played silently, in time True None\n"
 
 
 def test_it_sounds_is_heard_and_never_crashes(server):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QIODevice, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 
 from dromic.app.audio.server import answers
 from dromic.sound.string import Samples
@@ -15,6 +15,9 @@ if TYPE_CHECKING:
 
 RATE = 44100
 _LOOK_MS = 10
+_GONE_S = 3.0
+"""without a sample, after which an input is taken for gone"""
+GONE = "Nothing comes from the input any more: see whether it is plugged in and the sound server runs"
 _BUFFER_S = 2.0
 """kept by the device until it is fetched: so long may the interface be busy without a loss"""
 
@@ -24,6 +27,8 @@ class Input(QObject):
     it goes on, by sample numbers counted from the start."""
 
     level = pyqtSignal(float)
+    gone = pyqtSignal()
+    """nothing has come for a while, though it was started; told once"""
     label = ""
     live = False
     """whether a device of the system's own records"""
@@ -111,7 +116,7 @@ class SystemInput(Input):
         self.label = f"Recording from {device.description()}"
         self._source: QAudioSource | None = None
         self._stream: QIODevice | None = None
-        self._odd = b""
+        self._odd, self._last = b"", QElapsedTimer()
         self._timer = QTimer(self)
         self._timer.setInterval(_LOOK_MS)
         self._timer.timeout.connect(self._take)
@@ -119,29 +124,30 @@ class SystemInput(Input):
     def start(self) -> None:
         from PyQt6.QtMultimedia import QAudioFormat, QAudioSource
 
+        self._halt()
+        self._anew()
+        self._last.start()
+        self._timer.start()
         if not answers():
-            self._halt()
-            self._anew()
             return
         kind = QAudioFormat()
         kind.setSampleRate(RATE)
         kind.setChannelCount(1)
         kind.setSampleFormat(QAudioFormat.SampleFormat.Int16)
-        self._halt()
         self._odd, self._source = b"", QAudioSource(self.device, kind, self)
         self._source.setBufferSize(round(_BUFFER_S * RATE) * 2)
-        self._anew()
         self._stream = self._source.start()
-        self._timer.start()
 
     def _take(self) -> None:
-        if self._stream is None:
-            return
-        new = self._odd + bytes(self._stream.readAll().data())
+        new = self._odd + (bytes(self._stream.readAll().data()) if self._stream is not None else b"")
         whole = len(new) // 2 * 2
         self._odd = new[whole:]
         if whole:
+            self._last.restart()
             self._took(np.frombuffer(new[:whole], dtype="<i2").astype(np.float64) / 32768.0)
+        elif self._timer.isActive() and self._last.hasExpired(round(1000 * _GONE_S)):
+            self._timer.stop()
+            self.gone.emit()
 
     def stop(self) -> Samples:
         self._take()

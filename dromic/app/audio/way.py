@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QSettings, QTimer, pyqtSignal
 
 from dromic import presets
-from dromic.app.audio.input import RATE, Input, best_input
+from dromic.app.audio.input import GONE, RATE, Input, best_input
 from dromic.app.audio.output import Output, best_output
 from dromic.app.audio.sync import Sync
 from dromic.app.kit.worker import Worker
@@ -86,6 +86,7 @@ class WayMeasure(QObject):
             self.output = best_output(self)
         self.running = True
         self.input.level.connect(self.level)
+        self.input.gone.connect(self._gone)
         self.input.start()
         self.output.start(taped(samples, RATE), False)
         self._sync.begin(self.input, self.output)
@@ -97,10 +98,15 @@ class WayMeasure(QObject):
         self._sync.stop()
         if self.running and self.input is not None:
             self.input.level.disconnect(self.level)
+            self.input.gone.disconnect(self._gone)
             self.input.stop()
         self.running = False
         if self.output is not None:
             self.output.stop()
+
+    def _gone(self) -> None:
+        self.stop()
+        self.failed.emit(GONE)
 
     def close(self) -> None:
         """The dialog closes."""

@@ -269,6 +269,9 @@ class ListenPlace(QWidget):
             self.taking.keep()
         elif self.taking.record():
             self.head.setText("Recording: a bar is counted in, then play")
+        self._show_recording()
+
+    def _show_recording(self) -> None:
         self.meter.setVisible(self.taking.recording)
         self.record.setText("Stop" if self.taking.recording else "Record")
 
@@ -277,6 +280,7 @@ class ListenPlace(QWidget):
 
     def _working(self, on: bool) -> None:
         self.cancel.setVisible(on)
+        self._show_recording()
         if on:
             self.head.setText("Listening…")
         else:

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic import presets
+from dromic.app.audio.input import GONE
 from dromic.app.audio.sync import Sync
 from dromic.app.audio.tape_worker import TapeWorker
 from dromic.app.kit.worker import Worker
@@ -129,6 +130,7 @@ class Taking(QObject):
             return False
         self.stop_sound()
         self.input.level.connect(self.level)
+        self.input.gone.connect(self._gone)
         counted = render(plan.request.phrase, RenderRequest(count_in=True, notes=False, tail=False))
         self.counted_s = counted.seconds[0]
         if self.output is None:
@@ -148,11 +150,16 @@ class Taking(QObject):
             return
         self.recording = False
         self.input.level.disconnect(self.level)
+        self.input.gone.disconnect(self._gone)
         self._sync.stop()
         samples = self.input.stop()
         counted_s = self.counted_s + (self._way_s(self.input.label) or 0.0) - BEFORE_COUNTED_S
         samples = samples[max(0, self._sync.start + int(counted_s * RATE)) :]  # without the clicks that were heard
         self._start(lambda plan, go_on: _recorded(plan, samples, self.manner, go_on))
+
+    def _gone(self) -> None:
+        self.noticed.emit(f"{GONE}; what was recorded until then is heard", False)
+        self.keep()
 
     def open_kept(self, kept: KeptTake, takes: Takes) -> None:
         """Hear a take again that was kept."""

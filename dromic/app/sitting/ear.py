@@ -12,7 +12,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from dromic import presets
-from dromic.app.audio.input import RATE, Input, best_input
+from dromic.app.audio.input import GONE, RATE, Input, best_input
 from dromic.app.audio.sync import Sync
 from dromic.app.kit.worker import Worker
 from dromic.core.listening.due import due_notes
@@ -75,6 +75,7 @@ class Ear(QObject):
             return False
         if not self.on:
             self.input.level.connect(self._took)
+            self.input.gone.connect(self._gone)
             self.input.start()
             self.on = True
         return True
@@ -88,6 +89,7 @@ class Ear(QObject):
         self.rest()
         if self.input is not None and self.on:
             self.input.level.disconnect(self._took)
+            self.input.gone.disconnect(self._gone)
             self.input.stop()
         self.on = False
 
@@ -96,6 +98,10 @@ class Ear(QObject):
         self.level.emit(level)
         if self._stretches is None and not self.worker.running and self.input is not None:
             self.input.forget(self.input.position())
+
+    def _gone(self) -> None:
+        self.close()
+        self.noticed.emit(f"{GONE}; until then mark the passes yourself", False)
 
     def rest(self) -> None:
         """Nothing is played now that is to be heard."""

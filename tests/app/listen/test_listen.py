@@ -169,6 +169,20 @@ def test_leaving_the_page_keeps_what_is_being_recorded(qtbot, listen):
     assert not place.taking.recording and place.taking.take is not None
 
 
+def test_an_input_that_goes_loses_nothing_of_what_was_recorded(qtbot, listen):
+    window, place = listen
+    played = perform(due_notes(window.plan), presets.listening(), 0.0, 1)
+    samples, _ = take_sound(played, window.plan.request.phrase, 1)
+    place.taking.input, said = SimulatedInput(samples, place), []
+    place.taking.noticed.connect(lambda words, _: said.append(words))
+    place.record.click()
+    place.taking.counted_s = 0.0
+    with qtbot.waitSignal(place.taking.heard, timeout=60000):
+        place.taking.input.gone.emit()
+    assert place.taking.take is not None and "Nothing comes from the input any more" in said[0]
+    assert place.record.text() == "Record" and not place.meter.isVisible()
+
+
 def test_another_plan_of_the_same_phrase_judges_the_take_anew(qtbot, listen):
     window, place = listen
     simulated(qtbot, place, 50)
@@ -197,6 +211,10 @@ def test_the_way_from_playing_to_hearing_is_measured_once_and_kept(qtbot, listen
     with qtbot.waitSignal(dialog.measure.failed, timeout=20000):
         dialog.measure.input.hand(np.zeros(len(sent)))
     assert "no click was heard" in dialog.told.text() and place.ways.of("A simulated input") is not None
+    dialog.begin.click()
+    with qtbot.waitSignal(dialog.measure.failed, timeout=20000):
+        dialog.measure.input.gone.emit()
+    assert "Nothing comes from the input" in dialog.told.text() and not dialog.measure.running
     dialog.forget.click()
     assert place.ways.of("A simulated input") is None
     dialog.accept()

@@ -105,6 +105,16 @@ def test_a_click_alone_is_no_pass_though_samples_are_lost(qtbot, ear):
     assert heard._start + heard._bleed.delay == pytest.approx(200 - 4 * 300, abs=3)
 
 
+def test_an_input_that_goes_is_told_and_the_player_marks(qtbot, ear):
+    window, heard, _ = ear
+    said = []
+    heard.noticed.connect(lambda words, _: said.append(words))
+    heard.input.gone.emit()
+    assert not heard.on and "mark the passes yourself" in said[0]
+    press(qtbot, window, Qt.Key.Key_Left)
+    assert len(logged(window)) == 1
+
+
 def test_a_count_in_that_was_played_over_is_learned_from_again(qtbot, ear):
     window, heard, _ = ear
     noise, round_ = np.random.default_rng(4).normal(0.0, 0.2, RATE * 9), a_round(window, bleeds=0.5)
