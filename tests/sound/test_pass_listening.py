@@ -59,6 +59,9 @@ def test_another_drill_is_missed_and_silence_is_no_pass():
     stretch = stretches(due_notes(plan, tempo), LIVE)[0]
     quiet = hear_stretch(stretch, np.random.default_rng(0).normal(0, 1e-4, 44100), 0.1, 0.3, tempo, Manner())
     assert quiet.notes == () and pass_heard([quiet], LIVE, HARD) is None
+    rest = np.random.default_rng(0).normal(0, 0.02, 44100)  # of a click that was taken off
+    assert hear_stretch(stretch, rest, 0.1, 0.3, tempo, Manner(), off=1.0).notes == ()
+    assert hear_stretch(stretch, rest, 0.1, 0.3, tempo, Manner(), off=0.1).notes != ()
 
 
 def test_a_note_left_out_in_the_middle_is_missed_where_it_was_due():

@@ -162,10 +162,10 @@ class Ear(QObject):
         def job(go_on: Callable[[float], bool]) -> Done:
             from dromic.sound.hearing.pass_listening import hear_stretch
 
-            heard, moved, lost = samples, 0, 0
+            heard, moved, lost, off = samples, 0, 0, 0.0
             if bleed is not None:
-                heard, moved, lost, _ = bleed.without(samples, played)
-            found = hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on)
+                heard, moved, lost, _, off = bleed.without(samples, played)
+            found = hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on, off)
             return partial(self._judged, replace(found, lost_s=lost / RATE), moved)
 
         self.worker.start(job)
@@ -187,12 +187,8 @@ class Ear(QObject):
         if self.input.position() < end:
             return
         self._sync.stop()
-        recorded, played, length = (
-            self.input.between(begin, end),
-            self._out(begin - self._way_length + 1, end),
-            self._way_length,
-        )
-        known = self._bleed
+        length, known = self._way_length, self._bleed
+        recorded, played = self.input.between(begin, end), self._out(begin - length + 1, end)
 
         def job(_go_on: object) -> Done:
             from dromic.sound.hearing.bleed import counted_in

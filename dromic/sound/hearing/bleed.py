@@ -34,12 +34,13 @@ _BEFORE = 0.1
 
 class Left(NamedTuple):
     """What is left of a recording, how many samples later than it was looked for what bled into it came at its end, how many were lost
-    or came twice on the way, and the share of the recording's energy that it was."""
+    or came twice on the way, the share of the recording's energy that it was, and the loudest of it that was taken off."""
 
     samples: Samples
     late: int
     lost: int
     explained: float
+    off: float
 
 
 @dataclass(frozen=True)
@@ -68,8 +69,8 @@ class Bleed:
             left[part] = _joined(before, recorded[part], after, max(0, round(late[lost + 1] - late[lost])))
         explained = _explained(left, recorded)
         if explained <= 0:
-            return Left(recorded, 0, 0, 0.0)
-        return Left(left, round(late[-1]), round(changes[losses].sum()), explained)
+            return Left(recorded, 0, 0, 0.0, 0.0)
+        return Left(left, round(late[-1]), round(changes[losses].sum()), explained, float(np.abs(came).max()))
 
 
 class Learned(NamedTuple):
@@ -92,17 +93,19 @@ def learned(recorded: Samples, played: Samples, length: int) -> Learned | None:
     across = np.concatenate([across[-length:], across[: length + 1]])
     loudest = int(np.abs(across).argmax())
     front = loudest - length - round(_BEFORE * length)
-    sent, late, way = _moved(played, front), np.zeros(1), np.zeros(length)
+    sent, late, way, explained = _moved(played, front), np.zeros(1), np.zeros(length), 0.0
     way[loudest - length - front] = across[loudest] / whole  # the loudest alone, to begin with
     for n in range(_ROUNDS):
         came, before = fftconvolve(sent, way)[: len(recorded)], late
         late = _in_runs(lateness(recorded, came), energies(came), steady=n == 0)
-        way = _least_squares(recorded, shifted(sent, late), length)
+        there = shifted(sent, late)
+        way = _least_squares(recorded, there, length)
+        explained = _explained(recorded - fftconvolve(there, way)[: len(recorded)], recorded)
+        if explained < _EXPLAINS:
+            return None
         if n and np.abs(late - before).max() < _SETTLED:
             break
-    left = recorded - fftconvolve(shifted(sent, late), way)[: len(recorded)]
-    explained = _explained(left, recorded)
-    return Learned(Bleed(way), front + round(late[-1]), explained) if explained > _EXPLAINS else None
+    return Learned(Bleed(way), front + round(late[-1]), explained)
 
 
 def _in_runs(late: Samples, loud: Samples, steady: bool) -> Samples:

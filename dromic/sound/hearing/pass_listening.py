@@ -22,13 +22,14 @@ SILENT_DB = -50.0
 
 def hear_stretch(
     stretch: Stretch, samples: Samples, at_s: float, reach_s: float, tempo: float, manner: Manner,
-    go_on: Progress = lambda share: True,
+    go_on: Progress = lambda share: True, off: float = 0.0,
 ) -> StretchHeard:  # fmt: skip
     """What was played of a stretch. `samples` are one channel at the rate that is heard at; the stretch's first note is due at
-    `at_s` in them, give or take `reach_s`."""
-    if float(np.abs(samples).max(initial=0.0)) < 10 ** (SILENT_DB / 20):
-        return StretchHeard(stretch)
+    `at_s` in them, give or take `reach_s`. A loudspeaker was taken off them that was as loud as `off`."""
     settings = _live(presets.listening())
+    silent = max(10 ** (SILENT_DB / 20), off * 10 ** (settings.live["bleed_rest_db"] / 20))
+    if float(np.abs(samples).max(initial=0.0)) < silent:
+        return StretchHeard(stretch)
     start = at_s - stretch.due[0].start_s
     try:
         found = found_by_ear(stretch.due, samples, settings, go_on, (start, reach_s))
