@@ -56,7 +56,7 @@ def for_guitar(phrase: Phrase, instrument: Instrument) -> Phrase:
     written = fret_needed(phrase, instrument)
     instead = "" if written is None else f" instead of {written}"
     said = (
-        f"read as guitar music, {_BELOW} what is written (up to fret {fret}{instead}); --octave file, or Octave on Write, "
+        f"read as guitar music, {_BELOW} what is written (up to fret {fret}{instead}); Octave on Write, or --octave file, "
         "reads it as written"
     )
     return replace(lower, notices=(*lower.notices, said))
