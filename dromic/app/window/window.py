@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, cast
 from PyQt6.QtCore import QSettings, QSize, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
-    QLabel,
     QMainWindow,
 )  # fmt: skip
 
@@ -28,6 +27,7 @@ from dromic.app.window.faults import Faults, show_faults
 from dromic.app.window.hints import Hints
 from dromic.app.window.late_pages import FOLLOW_THE_PLAN, LATE_PAGES, SOUND_OF_THEIR_OWN
 from dromic.app.window.looks import Looks
+from dromic.app.window.notice import Notice
 from dromic.app.window.page_stack import PageStack
 from dromic.app.window.top_bar import TopBar
 from dromic.app.window.window_actions import book_menu, window_actions
@@ -92,7 +92,7 @@ class MainWindow(QMainWindow):
         self.book_button, self.open_button = bar.book_button, bar.open_button
         makers = {name: partial(make, self) for name, make in LATE_PAGES.items()}
         self.hints = Hints(self, settings)
-        self.notice, self.stack = QLabel(), PageStack("Plan", self.plan_place, makers, self.looks.theme)
+        self.notice, self.stack = Notice(), PageStack("Plan", self.plan_place, makers, self.looks.theme)
         self.transport = Transport(self._to_play)
         self._build()
         self.ring = FocusRing(self)
@@ -117,10 +117,6 @@ class MainWindow(QMainWindow):
                 self.move(room.topLeft())
 
     def _build(self) -> None:
-        self.notice.setMargin(8)
-        self.notice.setWordWrap(True)
-        self.notice.setObjectName("hurt")
-        self.notice.hide()
         whole = Roomy()  # on a screen too small for all of it the window scrolls
         for part, stretch in (
             (self.top_bar, 0),
@@ -232,6 +228,8 @@ class MainWindow(QMainWindow):
 
     def go_to(self, name: str) -> None:
         """Show a page, caught up with the phrase."""
+        if name != self.place:
+            self.notice.leave()
         large = name == "Stand"
         if large != (self.place == "Stand"):
             self.top_bar.setVisible(not large)
@@ -452,13 +450,8 @@ class MainWindow(QMainWindow):
         self.setWindowModified(self.open_book.unsaved)
 
     def notify(self, sentence: str, calm: bool) -> None:
-        """Say something above the place shown; nothing takes it away."""
-        if not sentence:
-            self.notice.hide()
-            return
-        themes.relook(self.notice, "soft" if calm else "hurt")
-        self.notice.setText(sentence)
-        self.notice.show()
+        """Say something above the place shown."""
+        self.notice.say(sentence, calm)
 
     # the window itself
 

@@ -10,6 +10,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
+from scipy.ndimage import uniform_filter1d
 from scipy.signal import fftconvolve
 from scipy.sparse.linalg import LinearOperator, cg
 
@@ -28,13 +29,15 @@ _ROUNDS, _SETTLED, _STEPS = 10, 0.05, 30
 towards each way"""
 _LOSS, _FIRM = 32, 4
 """samples by which another shift is a loss while the way is learned, and pieces that tell how clocks part"""
+_MOMENT = 512
+"""samples of a moment"""
 _BEFORE = 0.1
 """share of a way that lies before the loudest that is heard"""
 
 
 class Left(NamedTuple):
     """What is left of a recording, how many samples later than it was looked for what bled into it came at its end, how many were lost
-    or came twice on the way, the share of the recording's energy that it was, and the loudest of it that was taken off."""
+    or came twice on the way, the share of the recording's energy that it was, and the loudest moment of it that was taken off."""
 
     samples: Samples
     late: int
@@ -70,7 +73,7 @@ class Bleed:
         explained = _explained(left, recorded)
         if explained <= 0:
             return Left(recorded, 0, 0, 0.0, 0.0)
-        return Left(left, round(late[-1]), round(changes[losses].sum()), explained, float(np.abs(came).max()))
+        return Left(left, round(late[-1]), round(changes[losses].sum()), explained, loudest_moment(came))
 
 
 class Learned(NamedTuple):
@@ -162,6 +165,13 @@ def _moved(sound: Samples, by: int) -> Samples:
     if by < 0:
         return np.concatenate([sound[-by:], np.zeros(min(-by, len(sound)))])
     return np.concatenate([np.zeros(min(by, len(sound))), sound[: max(0, len(sound) - by)]])
+
+
+def loudest_moment(sound: Samples) -> float:
+    """The root mean square of the loudest some milliseconds: a spike of a few samples is nothing that was played."""
+    if not len(sound):
+        return 0.0
+    return float(np.sqrt(max(0.0, float(uniform_filter1d(sound**2, _MOMENT, mode="constant").max()))))
 
 
 def _explained(left: Samples, recorded: Samples) -> float:

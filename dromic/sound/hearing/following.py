@@ -4,8 +4,10 @@ found together, by dynamic programming."""
 from __future__ import annotations
 
 import numpy as np
+import scipy.fft
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
+from scipy.signal import welch
 
 from dromic.sound.string import Samples
 
@@ -18,12 +20,15 @@ NEAR = 2
 _PART, _JUMP = 0.01, 1.0
 """what a parting of clocks and a loss must each be worth, in energy, of the loudest piece: a click found elsewhere is worth two, and
 a note beside it seldom one"""
+_BAND, _FLOOR = 2048, 3e-3
+"""samples that tell how loud which frequencies are; and share of the loudest that counts as there everywhere"""
 _SOUNDS = 1e-4
 """of the loudest piece's energy: a piece with less tells nothing of where it is heard"""
 
 
 def lateness(recorded: Samples, came: Samples) -> Samples:
     """How much later than looked for each piece of what came was heard, in samples and parts of them."""
+    recorded, came = _evened(recorded, came)
     begins, window = _windows(len(came))
     room = PIECE // 2 + _REACH
     heard, looked_for = (np.pad(one, (room, room + PIECE)) for one in (recorded, came))
@@ -38,6 +43,15 @@ def lateness(recorded: Samples, came: Samples) -> Samples:
         across = np.fft.irfft(np.fft.rfft(around, size) * np.conj(piece), size)[: 2 * _REACH + 1]
         gains[n] = 2 * across - loud[n]
     return _path(gains, loudest)
+
+
+def _evened(recorded: Samples, came: Samples) -> tuple[Samples, Samples]:
+    """Both with the frequencies weighed down that are loud in the recording: what is played beside it is loud in few."""
+    size = scipy.fft.next_fast_len(len(recorded), real=True)
+    at, power = welch(recorded, nperseg=min(_BAND, len(recorded)))
+    power = np.interp(np.linspace(0, at[-1], size // 2 + 1), at, power)
+    weight = 1.0 / np.sqrt(power + _FLOOR * power.max() + 1e-30)
+    return tuple(scipy.fft.irfft(scipy.fft.rfft(one, size) * weight, size)[: len(one)] for one in (recorded, came))
 
 
 def shifted(came: Samples, late: Samples) -> Samples:

@@ -13,6 +13,7 @@ from dromic.core.listening.verdicts import Manner
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
+from dromic.sound.hearing.bleed import loudest_moment
 from dromic.sound.hearing.listening import bend_cents, found_by_ear, note_levels
 from dromic.sound.string import Samples
 
@@ -25,10 +26,10 @@ def hear_stretch(
     go_on: Progress = lambda share: True, off: float = 0.0,
 ) -> StretchHeard:  # fmt: skip
     """What was played of a stretch. `samples` are one channel at the rate that is heard at; the stretch's first note is due at
-    `at_s` in them, give or take `reach_s`. A loudspeaker was taken off them that was as loud as `off`."""
+    `at_s` in them, give or take `reach_s`. A loudspeaker was taken off them whose loudest moment was `off`."""
     settings = _live(presets.listening())
-    silent = max(10 ** (SILENT_DB / 20), off * 10 ** (settings.live["bleed_rest_db"] / 20))
-    if float(np.abs(samples).max(initial=0.0)) < silent:
+    rest = off * 10 ** (settings.live["bleed_rest_db"] / 20)
+    if float(np.abs(samples).max(initial=0.0)) < 10 ** (SILENT_DB / 20) or loudest_moment(samples) < rest:
         return StretchHeard(stretch)
     start = at_s - stretch.due[0].start_s
     try:
