@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from dromic import presets
-from dromic.sound.hearing.bleed import learned
+from dromic.sound.hearing.bleed import counted_in, learned, loudest_moment
 from dromic.sound.render import click_sound
 from dromic.sound.string import pluck
 
@@ -98,3 +98,28 @@ def test_without_a_way_nothing_is_taken_off(heard):
     chance = np.random.default_rng(2)
     assert learned(np.zeros(len(out)) if heard == "silence" else chance.normal(0.0, 0.1, len(out)), out, LENGTH) is None
     assert learned(chance.normal(0.0, 0.1, len(out)), np.zeros(len(out)), LENGTH) is None
+
+
+@pytest.mark.parametrize("noise", [1e-4, 0.02])
+def test_a_known_way_is_kept_while_it_tells_and_another_room_is_learned(noise):
+    out = clicks(2.0)
+    played = np.concatenate([np.zeros(LENGTH - 1), out])
+    quiet = np.random.default_rng(3).normal(0.0, noise, len(out))
+    known, late = counted_in(through(out, room()) + quiet, played, LENGTH, None)
+    assert late + known.delay == pytest.approx(0.031 * RATE, abs=20)
+    ahead = np.concatenate([np.zeros(LENGTH - 1 + late), out])[: len(played)]  # where its front was found
+    kept, moved_by = counted_in(through(out, room()) + quiet[::-1], ahead, LENGTH, known)
+    assert kept is known and abs(moved_by) <= 3
+    moved, _ = counted_in(
+        through(out, -room(52.0)), ahead, LENGTH, known
+    )  # the microphone was turned around and put elsewhere
+    assert moved is not known
+    assert counted_in(np.zeros(len(out)), ahead, LENGTH, known) == (known, 0)
+
+
+def test_a_spike_is_no_moment_of_playing():
+    spike, note = np.zeros(RATE), np.zeros(RATE)
+    spike[5000:5006] = 0.5
+    note[5000:9000] = 0.2 * np.sin(np.arange(4000) / 20.0)
+    assert loudest_moment(spike) < 0.5 * loudest_moment(note) and loudest_moment(note) == pytest.approx(0.14, abs=0.02)
+    assert loudest_moment(np.zeros(0)) == 0.0

@@ -150,6 +150,7 @@ class SystemInput(Input):
             self.gone.emit()
 
     def stop(self) -> Samples:
+        self._timer.stop()  # so that it is not told gone on the way
         self._take()
         self._halt()
         return self._all()

@@ -19,9 +19,9 @@ from dromic.sound.string import Samples
 
 _FLOOR = 1e-6
 """of what is played: noise that is counted as played too, so that frequencies in which there is nothing tell nothing"""
-_EXPLAINS, _WORSE = 0.2, 2.0
-"""share of what is heard that must come from the loudspeaker, or there is no way between them; how much more than a way learned anew a
-known one may leave"""
+_EXPLAINS, _PLENTY, _WORSE = 0.2, 0.99, 2.0
+"""share of what is heard that must come from the loudspeaker, or there is no way between them; that of which a known way need not be
+learned anew; how much more than one learned anew a known one may leave"""
 _AROUND = 4
 """halves of pieces round about a loss in which it may have been"""
 _ROUNDS, _SETTLED, _STEPS = 10, 0.05, 30
@@ -48,14 +48,11 @@ class Left(NamedTuple):
 
 @dataclass(frozen=True)
 class Bleed:
-    """The way from loudspeaker to microphone: its impulse response, sample by sample."""
+    """The way from loudspeaker to microphone: its impulse response, sample by sample, and how many samples later what is played is
+    heard loudest. Beside noise the response tells that no more."""
 
     way: Samples
-
-    @property
-    def delay(self) -> int:
-        """How many samples later what is played is heard."""
-        return int(np.abs(self.way).argmax())
+    delay: int
 
     def without(self, recorded: Samples, played: Samples) -> Left:
         """A recording with what bled into it taken off, wherever it came within reach. `played` begins as much earlier as the way is
@@ -96,8 +93,9 @@ def learned(recorded: Samples, played: Samples, length: int) -> Learned | None:
     across = np.concatenate([across[-length:], across[: length + 1]])
     loudest = int(np.abs(across).argmax())
     front = loudest - length - round(_BEFORE * length)
+    delay = loudest - length - front
     sent, late, way, explained = _moved(played, front), np.zeros(1), np.zeros(length), 0.0
-    way[loudest - length - front] = across[loudest] / whole  # the loudest alone, to begin with
+    way[delay] = across[loudest] / whole  # the loudest alone, to begin with
     for n in range(_ROUNDS):
         came, before = fftconvolve(sent, way)[: len(recorded)], late
         late = _in_runs(lateness(recorded, came), energies(came), steady=n == 0)
@@ -108,7 +106,7 @@ def learned(recorded: Samples, played: Samples, length: int) -> Learned | None:
             return None
         if n and np.abs(late - before).max() < _SETTLED:
             break
-    return Learned(Bleed(way), front + round(late[-1]), explained)
+    return Learned(Bleed(way, delay), front + round(late[-1]), explained)
 
 
 def _in_runs(late: Samples, loud: Samples, steady: bool) -> Samples:
@@ -129,13 +127,14 @@ def _in_runs(late: Samples, loud: Samples, steady: bool) -> Samples:
 def counted_in(recorded: Samples, played: Samples, length: int, known: Bleed | None) -> tuple[Bleed | None, int]:
     """The way after another bar was counted in, and how many samples later the front of what is played was: the known one or, where it
     leaves twice as much as one learned anew, that. `played` begins as much earlier as the way is long, less one sample."""
+    left = known.without(recorded, played) if known is not None else None
+    if left is not None and left.explained > _PLENTY:
+        return known, left.late
     anew = learned(recorded, played[length - 1 :], length)
     if anew is None:
         return known, 0
-    if known is not None:
-        left = known.without(recorded, played)
-        if 1.0 - left.explained < _WORSE * (1.0 - anew.explained):
-            return known, left.late
+    if left is not None and 1.0 - left.explained < _WORSE * (1.0 - anew.explained):
+        return known, left.late
     return anew.bleed, anew.late
 
 
