@@ -12,7 +12,7 @@ from dromic import presets
 from dromic.core.music.edit import retuned
 from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase
-from dromic.core.music.songbook import Entry
+from dromic.core.music.songbook import Entry, id_from
 from dromic.core.music.stated_positions import resolve_positions
 from dromic.core.music.unrolling import choices_written_out
 from dromic.core.plan.plan import Plan
@@ -161,8 +161,9 @@ def asked_of(options: argparse.Namespace) -> Requests:
         )
         for name in schools
     ]
-    # what was chosen and kept counts the events of the whole phrase as written
-    return Requests(requests, meant, Entry(phrase) if options.bars or options.unroll else entry)
+    if options.bars or options.unroll:  # what was chosen and kept counts the events of the whole phrase as written
+        entry = Entry(phrase, id=id_from(entry.id, f"{options.bars} {options.unroll}", phrase), copy_of=entry.id)
+    return Requests(requests, meant, entry)
 
 
 def _instrument(text: str) -> Instrument:

@@ -47,7 +47,7 @@ CASES = {
     "what.pdf": (b"%PDF", "not a kind"),
     "broken.dromic": (b"{", "not a sound Dromic document"),
     "newer.dromic": (b'{"dromic": 9, "kind": "songbook", "title": "", "phrases": []}', "newer"),
-    "wrong.dromic": (b'{"dromic": 1, "kind": "songbook", "title": "x", "phrases": [{"title": "y"}]}', "phrases.0"),
+    "wrong.dromic": (b'{"dromic": 1, "kind": "songbook", "title": "x", "phrases": [{"title": "y"}]}', "phrases[0]"),
 }
 
 

@@ -216,7 +216,7 @@ def test_old_documents_are_held_to_the_same():
     book = json.loads(of_note(bend=1.0))
     book["entries"][0]["phrase"]["tempo"] = "fast"
     for version in (1, 2, 3):
-        with pytest.raises(DromicError, match=r"phrases\.0\.tempo"):
+        with pytest.raises(DromicError, match=r"phrases\[0\]\.tempo"):
             read_songbook(older(book, version))
 
 

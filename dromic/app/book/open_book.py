@@ -221,7 +221,8 @@ class OpenBook(QObject):
             if phrase.tempo != before.tempo:
                 choices = replace(choices, tempo=phrase.tempo)
             choices, gone = choices.fitting(instrument_for(phrase, choices))
-        self.change(self.book.with_entry(self.index, Entry(phrase, choices, kept)), self.index, text, merge)
+        changed = replace(entry, phrase=phrase, choices=choices, decisions=kept)
+        self.change(self.book.with_entry(self.index, changed), self.index, text, merge)
         self._tell(gone)
 
     def choose(self, choices: Choices, text: str = "choice", merge: object = None) -> None:
@@ -287,18 +288,17 @@ class OpenBook(QObject):
         self.change(self.book.inserted(at, Entry(fresh)), at, "new phrase")
 
     def copy_phrase(self) -> None:
-        fresh = replace(
-            self.entry, phrase=replace(self.phrase, title=f"{self.phrase.title}, again"[-limit("title_letters") :])
-        )
+        fresh = self.entry.copied(self.phrase.titled(f"{self.phrase.title}, again"[-limit("title_letters") :]))
         self.change(self.book.inserted(self.index + 1, fresh), self.index + 1, "copied phrase")
 
     def write_out(self) -> None:
         """Put the open phrase, its repeats written out, after it and turn there; DromicError where it has none."""
         from dromic.core.music.unrolling import choices_written_out, written_out
 
-        made = replace(written_out(self.phrase), title=f"{self.phrase.title}, written out"[-limit("title_letters") :])
+        made = written_out(self.phrase).titled(f"{self.phrase.title}, written out"[-limit("title_letters") :])
         chosen = choices_written_out(self.phrase, self.entry.choices) if self.entry.choices is not None else None
-        self.change(self.book.inserted(self.index + 1, Entry(made, chosen)), self.index + 1, "written out")
+        fresh = replace(self.entry.copied(made), choices=chosen, decisions=())
+        self.change(self.book.inserted(self.index + 1, fresh), self.index + 1, "written out")
 
     def drop_phrase(self) -> None:
         """Take the open phrase out of the book; the last one is emptied."""

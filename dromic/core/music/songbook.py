@@ -3,29 +3,61 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from uuid import UUID, uuid4, uuid5
 
 from dromic.core.music.phrase import Bar, Phrase
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument
+from dromic.core.values.checks import check_text
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
+
+MOST_ID = 64
+"""letters of an id"""
+_READ_FROM_FILES = UUID("6b7a51a0-6b52-4d3c-9c0e-5d1f6c1c7a5e")
+"""the namespace of ids computed for what came without one; drawn once"""
+
+
+def new_id() -> str:
+    """The id of an entry that is made now (RFC 9562, version 4)."""
+    return str(uuid4())
+
+
+def id_from(book: str, place: object, phrase: Phrase) -> str:
+    """The id of an entry that was read without one, computed from its book's name, its place in it and its notes, so that
+    reading it again gives the same (RFC 9562, version 5)."""
+    notes = " ".join(f"{e.onset}:{','.join(f'{n.pitch}/{n.duration}' for n in e.notes)}" for e in phrase.events)
+    name = f"{book}\n{place}\n{notes}".encode("utf-8", "replace")
+    return str(uuid5(_READ_FROM_FILES, name.decode()))
 
 
 @dataclass(frozen=True, slots=True)
 class Entry:
     """A phrase, and beside it what is not music: `choices` is None as long as the player has chosen nothing for it;
-    `decisions` are the plans that were kept, the latest last."""
+    `decisions` are the plans that were kept, the latest last. The `id` stays whatever becomes of the phrase, its title and
+    its file; `copy_of` is the id of the entry it was copied from, empty for none."""
 
     phrase: Phrase
     choices: Choices | None = None
     decisions: tuple[Decision, ...] = ()
+    id: str = field(default_factory=new_id)
+    copy_of: str = ""
+
+    def __post_init__(self) -> None:
+        check_text("id of a phrase", self.id, MOST_ID)
+        if self.copy_of:
+            check_text("id of the phrase it is a copy of", self.copy_of, MOST_ID)
 
     @property
     def decision(self) -> Decision | None:
         """The plan that holds: the one kept last."""
         return self.decisions[-1] if self.decisions else None
+
+    def copied(self, phrase: Phrase) -> Entry:
+        """A copy under an id of its own, with a phrase made from this one."""
+        return replace(self, phrase=phrase, id=new_id(), copy_of=self.id)
 
     def decided(self, decision: Decision) -> Entry:
         """With one more plan kept and chosen; it takes the place of one kept under the same label."""
@@ -39,7 +71,7 @@ class Entry:
 
 @dataclass(frozen=True, slots=True)
 class Songbook:
-    """Entries under one title; at least one, whose phrase may be empty."""
+    """Entries under one title, each with an id that no other has; at least one, whose phrase may be empty."""
 
     title: str
     entries: tuple[Entry, ...]
@@ -48,6 +80,8 @@ class Songbook:
     def __post_init__(self) -> None:
         if not self.entries:
             raise DromicError("a songbook holds at least one phrase")
+        if len({e.id for e in self.entries}) < len(self.entries):
+            raise DromicError("two phrases of a songbook have one id")
 
     @classmethod
     def of(cls, title: str, phrases: Iterable[Phrase], about: str = "") -> Songbook:

@@ -1,47 +1,14 @@
-"""A document's JSON, parsed with care, and how documents of older versions are brought up to this one."""
+"""The versions of a songbook's file, and how one of an older version is brought up to this one."""
 
 from __future__ import annotations
 
-import json
-import math
-import re
 from collections.abc import Callable
 from typing import Any
 
 from dromic.core.values.errors import DromicError
 
-VERSION = 4
+VERSION = 5
 FIRST_WITH_ENTRIES = 4
-TIME = re.compile(r"-?[0-9]{1,9}(/[0-9]{1,9})?")
-"""how a time is written: no powers of ten, which could stand for numbers that take hours to work out"""
-_MOST_DIGITS = 15
-"""of a whole number: every number of a document has fewer, and longer ones cost more the longer they are"""
-
-
-def parsed(data: bytes) -> Any:
-    """The JSON values of a document; ValueError or RecursionError for what is no JSON, or holds numbers or text that no
-    document can: endless ones, ones with hundreds of digits, half letters."""
-    found = json.loads(data, parse_int=_whole, parse_float=_number, parse_constant=_no_number)
-    if b"\\ud" in data.lower():
-        json.dumps(found, ensure_ascii=False).encode()  # an escape of half a letter cannot be written down again
-    return found
-
-
-def _whole(digits: str) -> int:
-    if len(digits) > _MOST_DIGITS:
-        raise ValueError(f"a number of {len(digits)} digits stands in it")
-    return int(digits)
-
-
-def _number(digits: str) -> float:
-    number = float(digits)
-    if not math.isfinite(number):
-        raise ValueError("an endless number stands in it")
-    return number
-
-
-def _no_number(word: str) -> float:
-    raise ValueError(f"{word} stands in it, which is no number")
 
 
 def _with_entries(book: dict[str, Any]) -> dict[str, Any]:
@@ -59,26 +26,41 @@ def _with_entries(book: dict[str, Any]) -> dict[str, Any]:
     return {**{name: value for name, value in book.items() if name != "phrases"}, "dromic": 4, "entries": entries}
 
 
+def _with_ids(book: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 gives every entry an id. What had none gets one from its music when that is read (document.py)."""
+    return {**book, "dromic": 5, "entries": [{**entry, "id": ""} for entry in book["entries"]]}
+
+
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     # 2 adds what a bar lacks at its front, and phrases without an instrument; all that 1 holds means the same
     1: lambda book: {**book, "dromic": 2},
     # 3 adds the plan that was kept for a phrase
     2: lambda book: {**book, "dromic": 3},
     3: _with_entries,
+    4: _with_ids,
 }
 """for every older version how to make the next one of it"""
 
 
-def upgraded(book: dict[str, Any]) -> dict[str, Any]:
-    """A document of any known version as one of this; DromicError for one of a newer Dromic."""
+def version_of(book: object) -> int:
+    """The version a document's JSON values say they are; DromicError for none, one there never was or a newer one."""
+    if not isinstance(book, dict) or "dromic" not in book:
+        raise DromicError("it is not a sound Dromic document (its field dromic, the version, is missing)")
     version = book["dromic"]
     if isinstance(version, bool) or not isinstance(version, int) or version < min(UPGRADES):
         raise DromicError(f"it says it is version {version!r:.40}, which there never was", where="dromic")
     if version > VERSION:
         raise DromicError(
-            f"it is a version {version} Dromic document, and this Dromic knows up to {VERSION}; open it with a newer Dromic",
+            f"it is a version {version!r:.20} Dromic document, and this Dromic knows up to {VERSION}; open it with a "
+            "newer Dromic",
             where="dromic",
         )
+    return version
+
+
+def upgraded(book: dict[str, Any]) -> dict[str, Any]:
+    """A document's JSON values of a known version as of this one; KeyError, TypeError or AttributeError where its
+    entries are out of place."""
     while book["dromic"] in UPGRADES:
         book = UPGRADES[book["dromic"]](book)
     return book

@@ -19,7 +19,6 @@ from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.pin import Pin
 from dromic.formats.document.document import read_songbook, songbook_bytes
-from dromic.formats.document.document_schema import songbook
 from dromic.plan_requests import not_here, request_for
 from dromic.store.recovery import leftovers
 from tests.build import EIGHTH, phrase
@@ -39,7 +38,6 @@ def test_all_that_can_be_chosen_stands_in_the_document():
     book = Songbook("x", (Entry(LINE, EVERYTHING), Entry(LINE), Entry(LINE, Choices())))
     data = songbook_bytes(book)
     assert plain(read_songbook(data)) == plain(book)
-    songbook(data)
 
 
 def test_choices_are_unsaved_work_undone_and_carried(qtbot, demo_window, tmp_path):

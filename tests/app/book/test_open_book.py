@@ -101,7 +101,10 @@ def test_a_songbook_keeps_its_phrases_in_order():
     a, b, c = (Entry(replace(open_book.phrase, title=t)) for t in "abc")
     book = Songbook("x", (a, b, c))
     assert book.moved(0, 2).titles == ["b", "c", "a"] and book.without(1).titles == ["a", "c"]
-    assert book.inserted(1, c).titles == ["a", "c", "b", "c"]
+    again = c.copied(c.phrase)
+    assert book.inserted(1, again).titles == ["a", "c", "b", "c"] and (again.id, again.copy_of) != (c.id, c.copy_of)
+    with pytest.raises(DromicError, match="one id"):
+        book.inserted(1, c)
     with pytest.raises(DromicError, match="at least one"):
         Songbook.of("x", ())
     assert songbook_bytes(book)
