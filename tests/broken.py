@@ -33,7 +33,7 @@ _EXTREMES = (
 )  # fmt: skip
 _NESTS = (b"[", b"{", b"(", b"<direction>", b'{"a":', b"/")
 _NUMBER = re.compile(rb"-?\d+(?:[./]\d+)?")
-_MOST_BYTES = 400_000
+MOST_BYTES = 400_000
 """of a file made of the same again and again"""
 
 
@@ -80,8 +80,8 @@ def _tune(number: int) -> bytes:
     return files[number % len(files)].read_bytes()
 
 
-def broken(data: bytes, chance: random.Random) -> bytes:
-    """One file, broken one to four times."""
+def broken(data: bytes, chance: random.Random, most: int = MOST_BYTES) -> bytes:
+    """One file, broken one to four times; what is put in again and again comes to so many bytes at most."""
     for _ in range(chance.randint(1, 4)):
         if not data:
             return data
@@ -98,7 +98,7 @@ def broken(data: bytes, chance: random.Random) -> bytes:
         elif way == 4:
             data = data[:b] + data[a : min(b, a + 60)] + data[b:]
         elif way == 5:
-            numbers = list(_NUMBER.finditer(data[:_MOST_BYTES]))
+            numbers = list(_NUMBER.finditer(data[:most]))
             if numbers:
                 one = chance.choice(numbers)
                 quoted = data[one.start() - 1 : one.start()] == b'"' and chance.random() < 0.5
@@ -106,7 +106,7 @@ def broken(data: bytes, chance: random.Random) -> bytes:
                 data = data[:start] + chance.choice(_EXTREMES) + data[end:]
         elif way == 6:
             piece = data[a : min(b, a + 200)]
-            data = data[:a] + piece * min(chance.choice([50, 1000]), _MOST_BYTES // max(1, len(piece))) + data[a:]
+            data = data[:a] + piece * min(chance.choice([50, 1000]), most // max(1, len(piece))) + data[a:]
         elif way == 7:
             data = data[:a] + chance.choice(_NESTS) * chance.choice([100, 20_000]) + data[a:]
         else:
@@ -117,11 +117,11 @@ def broken(data: bytes, chance: random.Random) -> bytes:
     return data
 
 
-def many(count: int, seed: int = 1) -> Iterator[tuple[str, bytes]]:
+def many(count: int, seed: int = 1, most: int = MOST_BYTES) -> Iterator[tuple[str, bytes]]:
     """So many broken files, (ending, content), the endings in turn."""
     chance = random.Random(seed)
     sources = originals()
     endings = sorted(sources)
     for n in range(count):
         ending = endings[n % len(endings)]
-        yield ending, broken(chance.choice(sources[ending]), chance)
+        yield ending, broken(chance.choice(sources[ending]), chance, most)

@@ -18,10 +18,28 @@ with contextlib.suppress(ImportError):
 import pytest
 from hypothesis import HealthCheck, settings
 
+from tests import durations
+from tests.examples import FEW, QUICK
+
 settings.register_profile(
     "steady", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow], print_blob=True
 )
+settings.register_profile(QUICK, settings.get_profile("steady"), max_examples=FEW)
 settings.load_profile("steady")
+
+
+def pytest_addoption(parser):
+    parser.addoption(durations.RENEW, action="store_true", help="write down how long the slow cases take")
+
+
+def pytest_configure(config):
+    if config.getoption(durations.RENEW) and not hasattr(config, "workerinput"):
+        config.pluginmanager.register(durations.Renewal())
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(config, items):
+    durations.mark(config, items)
 
 
 @pytest.fixture(autouse=True, scope="session")
@@ -49,11 +67,33 @@ def bare_window(qtbot, tmp_path):
     assert made.close()
 
 
+@pytest.fixture(scope="session")
+def demo_solved():
+    """(request, its solution) of the demo's first phrase as a window asks for it, solved once for all of them."""
+    from dromic import presets
+    from dromic.app.window.window import demo_songbook
+    from dromic.core.search.meant_pins import solve_meant
+    from dromic.core.setup.choices import Choices
+    from dromic.formats.table import read
+    from dromic.plan_requests import first_choices, request_for
+
+    phrase = read(demo_songbook(), 1)
+    request = request_for(phrase, first_choices(phrase, Choices()), presets.players())
+    return request, solve_meant(request)
+
+
 @pytest.fixture
-def demo_window(qtbot, bare_window):
-    """A window with the first phrase of the demo planned."""
+def demo_window(qtbot, bare_window, demo_solved, monkeypatch):
+    """A window with the first phrase of the demo planned. Everything but the search of this one request is the window's own."""
+    from dromic.app.book import planning
     from dromic.app.window.window import demo_songbook
 
+    (asked, answer), solve = demo_solved, planning.solve_meant
+
+    def solved(request, progress=None):
+        return answer if request == asked else solve(request, progress)
+
+    monkeypatch.setattr(planning, "solve_meant", solved)
     bare_window.open_file(demo_songbook(), 1)
     qtbot.waitUntil(lambda: bare_window.plan is not None, timeout=20000)
     return bare_window

@@ -28,8 +28,8 @@ from dromic.sound.render import RenderRequest, render
 from dromic.sound.tape import Tape
 from tests.phrases import GUITAR
 
-STARTS, WAYS, LATEST_S = 25, 3, 60.0
-BUSY, BUSY_S, ROUNDS = 3, 0.7, 2.5
+STARTS, WAYS, LATEST_S = 15, 2, 60.0
+BUSY, BUSY_S, ROUNDS = 2, 0.7, 2.5
 
 
 def main() -> int:

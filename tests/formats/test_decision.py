@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.app.book.open_book import OpenBook
@@ -20,6 +20,7 @@ from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from tests.build import EIGHTH, phrase, planned
+from tests.examples import examples
 from tests.formats.test_document import published
 from tests.older import older
 from tests.phrases import TEXT
@@ -49,7 +50,7 @@ decisions = st.builds(
 
 
 @given(decisions)
-@settings(max_examples=60, deadline=None)
+@examples(60)
 def test_a_decision_comes_back_the_same(made):
     book = Songbook("a book", (Entry(LINE, made.choices, (made,)),), "")
     data = songbook_bytes(book)

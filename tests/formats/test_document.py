@@ -7,7 +7,7 @@ from pathlib import Path
 
 import jsonschema
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -15,6 +15,7 @@ from dromic.core.music.songbook import Songbook, empty_songbook
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_document, read_songbook, songbook_bytes
 from dromic.formats.document.shape import json_schema
+from tests.examples import examples
 from tests.older import older
 from tests.phrases import phrases
 
@@ -39,7 +40,7 @@ def changed(path, value) -> bytes:
 
 
 @given(st.lists(phrases(), min_size=1, max_size=2), st.text(max_size=5))
-@settings(max_examples=60, deadline=None)
+@examples(60)
 def test_what_is_written_comes_back_the_same(made, about):
     book = Songbook.of("a book", tuple(made), about.strip())
     data = songbook_bytes(book)

@@ -11,16 +11,18 @@ from fractions import Fraction
 
 import mido
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from bench.midi import share_right
 from dromic.core.music import edit
+from dromic.core.music.phrase import Bar, Event, Note, Phrase
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.formats.midi.midi import midi_bytes, not_carried, read_midi
 from dromic.formats.text.quick_line import parse, write
+from tests.examples import examples
 from tests.phrases import GUITAR, phrases
 
 
@@ -33,7 +35,7 @@ def facts(phrase):
 
 
 @given(phrases(plain=True))
-@settings(max_examples=60)
+@examples(60)
 def test_what_is_written_comes_back(phrase):
     sounds = [(o, replace(n, **_placed(n))) for o, n in edit.sounds_of(phrase) if o + n.duration <= phrase.end]
     phrase = edit.with_sounds(phrase, [s for s in sounds if _even(s[0]) and _even(s[1].duration)])
@@ -45,6 +47,18 @@ def test_what_is_written_comes_back(phrase):
     assert again.tempo == pytest.approx(phrase.tempo, abs=0.01) and again.instrument == GUITAR
     held = [(b.start, b.length) for b in again.bars]
     assert held == [(b.start, b.length) for b in phrase.bars][: len(held)]
+
+
+def test_an_end_on_the_grid_stays_there_whatever_the_beat_it_begins_in_is_divided_into():
+    """A lone note in the middle of a dotted pickup was made twice as long."""
+    metre = Metre(6, 8)
+    bars = (Bar(0, Fraction(0), Fraction(1), metre, Fraction(2)), Bar(1, Fraction(1), Fraction(3), metre))
+    notes = (Note(64, Fraction(1, 2), 1, 0), Note(64, Fraction(1, 4), 1, 0))
+    made = Phrase(
+        "x", (Event(Fraction(1, 2), notes[:1], 0), Event(Fraction(9, 4), notes[1:], 1)), bars, instrument=GUITAR
+    )
+    again = read_midi(midi_bytes(made, GUITAR))
+    assert facts(again) == facts(made) and not again.notices
 
 
 def _even(time):
@@ -137,7 +151,7 @@ def test_broken_files_are_one_sentence(data, words):
 
 
 @given(st.binary(max_size=60), st.integers(0, 200), st.integers(0, 255))
-@settings(max_examples=150)
+@examples(150)
 def test_whatever_the_bytes_it_is_a_phrase_or_one_sentence(tail, at, byte):
     good = bytearray(midi_bytes(line("6.0:e 6.3 5.2:q r:h"), GUITAR))
     good[at % len(good)] = byte

@@ -16,7 +16,7 @@ from xml.etree.ElementTree import Element
 import pytest
 import xmlschema
 from defusedxml.ElementTree import fromstring
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.harmony.musical_keys import key_of
@@ -31,6 +31,7 @@ from dromic.formats.document.document import read_songbook
 from dromic.formats.text.quick_line import parse
 from dromic.formats.xml.musicxml_write import compressed_bytes, musicxml_bytes, not_carried
 from dromic.formats.xml.notation import read_musicxml
+from tests.examples import examples
 from tests.phrases import GUITAR, phrases
 
 BOOK = read_songbook(Path("dromic/data/songs/copper-wren.dromic").read_bytes())
@@ -81,7 +82,7 @@ def facts(phrase: Phrase) -> list[object]:
 
 
 @given(phrases())
-@settings(max_examples=60)
+@examples(60)
 def test_what_is_written_is_valid_and_comes_back(phrase):
     phrase = flat(phrase)
     if not phrase.events:

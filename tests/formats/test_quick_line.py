@@ -5,12 +5,13 @@ from __future__ import annotations
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.note_lengths import BASES, length_of, word_of
 from dromic.formats.text.quick_line import LineFault, parse, write
+from tests.examples import examples
 from tests.phrases import GUITAR, phrases
 
 BASE = empty_phrase("line", GUITAR)
@@ -21,7 +22,7 @@ def read(text):
 
 
 @given(phrases())
-@settings(max_examples=150, deadline=None)
+@examples(150)
 def test_a_phrase_comes_back_from_its_line(phrase):
     assert parse(write(phrase), phrase, GUITAR).phrase == phrase
 
@@ -81,7 +82,7 @@ def test_a_fault_is_named_where_it_lies(text, marked, words):
 
 
 @given(st.text('6.0:qe|+-r=^@/"[]() 5hpsx3E#', max_size=25))
-@settings(max_examples=300, deadline=None)
+@examples(300)
 def test_whatever_is_typed_is_a_phrase_or_a_fault(text):
     try:
         found = parse(text, BASE, GUITAR).phrase

@@ -6,7 +6,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.music import edit
@@ -17,6 +17,7 @@ from dromic.core.values.vocabulary import PLUCKERS, SLID_TO
 from dromic.formats.text.quick_line import write
 from dromic.formats.text.tab_text import looks_like_tab, read_tab
 from dromic.formats.text.tab_write import CARRIED, tab_text
+from tests.examples import examples
 from tests.phrases import GUITAR, phrases
 
 
@@ -59,7 +60,7 @@ def _first(pitch):
 
 
 @given(phrases(), st.just("a title"))
-@settings(max_examples=100)
+@examples(100)
 def test_what_is_written_comes_back(phrase, title):
     if not phrase.events:
         return
@@ -135,7 +136,7 @@ def test_what_cannot_be_read_is_said(text, words):
 
 
 @given(st.text("eBGDAE|-0123456789hpb/x~()\n length:qr", max_size=200))
-@settings(max_examples=200)
+@examples(200)
 def test_whatever_stands_there_is_a_phrase_or_one_sentence(text):
     try:
         assert read_tab(text.encode()).events

@@ -12,7 +12,7 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
@@ -20,6 +20,7 @@ from dromic.core.practice.log_summary import Goal, record_of
 from dromic.core.values.errors import DromicError
 from dromic.store.log_exchange import as_csv, from_text, pass_entry
 from dromic.store.logbook import Logbook
+from tests.examples import examples
 
 START = datetime(2026, 10, 1, 18)
 WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), max_size=8)
@@ -35,7 +36,7 @@ PASSES = st.lists(
 
 
 @given(PASSES)
-@settings(max_examples=40)
+@examples(40)
 def test_what_is_kept_comes_back_and_its_sums_are_right(tmp_path_factory, passes):
     book = Logbook(tmp_path_factory.mktemp("log") / "log.sqlite")
     passes = sorted(passes, key=lambda p: p.at)
@@ -119,6 +120,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from dromic.core.practice.log_pass import Pass
 from dromic.store.logbook import Logbook
+from tests.examples import examples
 book = Logbook(Path(sys.argv[1]))
 for n in range(100000):
     book.add([Pass(datetime(2026, 1, 1) + timedelta(seconds=n), "a", "move:1-4", 60.0, True, (1,), note=sys.argv[2])])

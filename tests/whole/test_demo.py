@@ -70,7 +70,7 @@ def test_document_faults_name_their_place(tmp_path: Path):
     note["for"] = "a while"
     path = tmp_path / "x.dromic"
     path.write_text(json.dumps(book))
-    with pytest.raises(DromicError, match=r"entries\.0\.phrase\.bars\.0\.events\.0\.notes\.0\.for"):
+    with pytest.raises(DromicError, match=r"entries\[0\]\.phrase\.bars\[0\]\.events\[0\]\.notes\[0\]\.for"):
         read(path)
     note.update({"for": "1/2", "string": 9})
     path.write_text(json.dumps(book))

@@ -6,7 +6,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -21,6 +21,7 @@ from dromic.core.setup.pin import Pin
 from dromic.core.values.metre import Metre
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase
+from tests.examples import examples
 from tests.phrases import GUITAR
 
 WAIT = 60000
@@ -112,7 +113,7 @@ EDITS = st.sampled_from([erase, played_up, written_in, pasted_over])
 
 
 @given(st.lists(st.tuples(EDITS, SPANS), max_size=3), st.sets(st.integers(0, 7), max_size=5))
-@settings(max_examples=150, deadline=None)
+@examples(150)
 def test_pins_stay_with_their_notes_through_any_edits(edits, pinned):
     """Whatever is done to a phrase, a pin that is still there is on a note of the pitch it was set on; and a pin is gone
     only where its note is."""

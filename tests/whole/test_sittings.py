@@ -1,4 +1,4 @@
-"""Two minutes of a simulated player at the real window, each sitting a process of its own: no crash, no exception, no warning of
+"""Half a minute twice of a simulated player at the real window, each sitting a process of its own: no crash, exception or warning of
 the toolkit, nothing stuck, and what is saved at the end reads the same."""
 
 from __future__ import annotations
@@ -7,7 +7,7 @@ import json
 import subprocess
 import sys
 
-SEEDS, EACH_S, LATEST_S = (3, 8), 60, 400
+SEEDS, EACH_S, LATEST_S = (3, 8), 30, 400
 
 
 def test_two_sittings():
@@ -18,4 +18,4 @@ def test_two_sittings():
         assert process.returncode == 0, f"seed {seed}: {err[-3000:]}"
         report = json.loads(out)
         assert not report["faults"], f"seed {seed}: " + "\n".join(f"{k}: {w}" for k, w in report["faults"].items())
-        assert report["commands"] > 100  # it did something
+        assert report["commands"] > 60  # it did something

@@ -12,7 +12,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
-from scipy.special import expit, log_expit, logsumexp
+from scipy.special import expit, log_expit
 
 from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.drills.drill_kinds import BY_NAME
@@ -216,9 +216,11 @@ class Model:
         way = whole / self.numbers["spread"] ** 2
         for base, slopes, tempos, sign in cases:
             loads = base + slopes @ (grown - 1.0)
-            most = float(logsumexp(sharp * loads)) / sharp
-            weights = np.exp(sharp * (loads - most))
-            toward = (weights / weights.sum()) @ slopes * grown
+            largest = loads.max()
+            weights = np.exp(sharp * (loads - largest))  # the library's own sum of exponentials took most of the fit
+            total = weights.sum()
+            most = float(largest + np.log(total) / sharp)
+            toward = (weights / total) @ slopes * grown
             margin = sign * steep * (1.0 - most * tempos)
             fault -= float(log_expit(margin).sum())
             way = way + float((expit(-margin) * sign * steep * tempos).sum()) * toward

@@ -3,14 +3,17 @@ told in docs/model.md; every number is a setting of practice.toml."""
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from operator import attrgetter
 
 from dromic.core.practice.log_pass import Pass
 
 SLOW, FAST, SCAN = "slow until clean", "fast often", "scan"
 SCHOOLS = (SLOW, FAST, SCAN)
+_day = attrgetter("day")
 _SAME = 0.005
 """tempos closer than this share are one"""
 
@@ -39,9 +42,9 @@ def next_rung(
     """The next tempo of a drill from its passes, in the order they were played, the last one last. `before` is the fastest clean
     tempo ever and the day it was last played, where passes are those of recent days alone."""
     known = [p for p in passes if p.attentive]
+    here = known[bisect_left(known, today, key=_day) : bisect_right(known, today, key=_day)]
     if school == SCAN:
-        return _scanned([p for p in known if p.day == today], target, ceiling, numbers)
-    here = [p for p in known if p.day == today]
+        return _scanned(here, target, ceiling, numbers)
     if not here:
         return _first_today(known, today, target, ceiling, numbers, school, before)
     last = here[-1]

@@ -313,7 +313,9 @@ def _quantised(heard: list[_Heard], bars: tuple[Bar, ...], tempo: float) -> tupl
     for h in heard:
         beat = beat_of(h.end)
         step = grids[beat] or Fraction(1, EXACT)
-        end = max(_near(h.end, beat, step), h.onset + (grids[beat_of(h.onset)] or step))
+        end = _near(h.end, beat, step)
+        if end <= h.onset:
+            end = h.onset + (grids[beat_of(h.onset)] or step)
         moved += [abs(end - h.end)] if end != h.end else []
         h.end = end
     return moved, Swing()

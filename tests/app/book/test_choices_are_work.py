@@ -7,7 +7,7 @@ import json
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -22,6 +22,7 @@ from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.plan_requests import not_here, request_for
 from dromic.store.recovery import leftovers
 from tests.build import EIGHTH, phrase
+from tests.examples import examples
 from tests.sitting import plain
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 2, EIGHTH)
@@ -193,7 +194,7 @@ def test_a_habit_of_resting_through_is_listened_to(capsys, tmp_path):
 
 
 @given(st.permutations([(5, 7), (4, 0), (3, 2)]), st.integers(0, 2))
-@settings(max_examples=30)
+@examples(30)
 def test_a_pin_on_a_chord_pins_the_note_meant(order, number):
     """Strings and pitches need not go the same way: string 5 fret 7 sounds above the open fourth string."""
     from dromic.core.search.planner import solve

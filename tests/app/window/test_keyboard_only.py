@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import product
+
 import pytest
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QRect, Qt
@@ -100,53 +102,57 @@ def test_tab_comes_to_every_control_and_each_has_a_name(qtbot, demo_window, name
     assert demo_window.focusWidget() is not stuck or name == "Write"
 
 
-@pytest.mark.parametrize("colours", [theme.LIGHT, theme.DARK], ids=lambda c: c.name)
 @pytest.mark.parametrize("name", PAGES)
-def test_focus_can_be_seen(qtbot, demo_window, name, colours):
-    """Round a control the window looks otherwise with the focus than without it."""
-    demo_window.set_theme(colours)
+def test_focus_can_be_seen(qtbot, demo_window, name):
+    """Round a control the window looks otherwise with the focus than without it, in either theme."""
     page(qtbot, demo_window, name)
     demo_window.activateWindow()
-    wanted, unseen = controls(demo_window), []
+    unseen = []
 
     def round_it(widget):
         place = QRect(widget.mapTo(demo_window, QPoint(0, 0)), widget.size()).adjusted(-4, -4, 4, 4)
         return demo_window.grab(place & demo_window.rect()).toImage()
 
-    for widget, other in zip(wanted, [*wanted[1:], wanted[0]], strict=True):
-        pictures = []
-        for now in (other, widget):
-            now.setFocus(Qt.FocusReason.TabFocusReason)
-            qtbot.waitUntil(now.hasFocus, timeout=5000)
-            pictures.append(round_it(widget))
-        if pictures[0] == pictures[1]:
-            unseen.append((type(widget).__name__, name_of(widget)))
+    for colours in (theme.LIGHT, theme.DARK):
+        demo_window.set_theme(colours)
+        wanted = controls(demo_window)
+        for widget, other in zip(wanted, [*wanted[1:], wanted[0]], strict=True):
+            pictures = []
+            for now in (other, widget):
+                now.setFocus(Qt.FocusReason.TabFocusReason)
+                qtbot.waitUntil(now.hasFocus, timeout=5000)
+                pictures.append(round_it(widget))
+            if pictures[0] == pictures[1]:
+                unseen.append((colours.name, type(widget).__name__, name_of(widget)))
     assert not unseen
 
 
-@pytest.mark.parametrize("colours", [theme.LIGHT, theme.DARK], ids=lambda c: c.name)
-@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
 @pytest.mark.parametrize("name", ["Hands", "Plan", "Weigh 0", "Weigh 0 table", "Weigh 2 own"])
-def test_no_words_are_cut_off(qtbot, demo_window, name, size, colours):
-    demo_window.set_theme(colours)
-    demo_window.resize(*size)
+def test_no_words_are_cut_off(qtbot, demo_window, name):
     page(qtbot, demo_window, name)
-    QTest.qWait(50)
-    assert (demo_window.width(), demo_window.height()) == size
-    for widget in demo_window.findChildren(QWidget):
-        if not widget.isVisible() or widget.window() is not demo_window:
-            continue
-        corner = widget.mapTo(demo_window, widget.rect().bottomRight())
-        if isinstance(widget, QAbstractButton | QComboBox | QLineEdit) and not isinstance(
-            widget.parent(), QAbstractItemView
-        ):
-            assert corner.x() <= size[0] and corner.y() <= size[1], name_of(widget)
-        if isinstance(widget, QComboBox):
-            needs = widget.fontMetrics().horizontalAdvance(widget.currentText())
-            assert needs <= widget.width() - 24, (name_of(widget), widget.currentText())
-        if isinstance(widget, QLabel) and not widget.wordWrap() and widget.text():
-            told = widget.text().replace("&", "")
-            assert widget.fontMetrics().horizontalAdvance(told) <= widget.width() + 1, told
+    for size, colours in product([(1280, 800), (1920, 1080)], [theme.LIGHT, theme.DARK]):
+        demo_window.set_theme(colours)
+        demo_window.resize(*size)
+        QTest.qWait(50)
+        assert (demo_window.width(), demo_window.height()) == size
+        for widget in demo_window.findChildren(QWidget):
+            if widget.isVisible() and widget.window() is demo_window:
+                assert_whole(widget, demo_window, size)
+
+
+def assert_whole(widget, window, size):
+    """Its words, and a control itself, lie inside what is seen."""
+    corner = widget.mapTo(window, widget.rect().bottomRight())
+    if isinstance(widget, QAbstractButton | QComboBox | QLineEdit) and not isinstance(
+        widget.parent(), QAbstractItemView
+    ):
+        assert corner.x() <= size[0] and corner.y() <= size[1], name_of(widget)
+    if isinstance(widget, QComboBox):
+        needs = widget.fontMetrics().horizontalAdvance(widget.currentText())
+        assert needs <= widget.width() - 24, (name_of(widget), widget.currentText())
+    if isinstance(widget, QLabel) and not widget.wordWrap() and widget.text():
+        told = widget.text().replace("&", "")
+        assert widget.fontMetrics().horizontalAdvance(told) <= widget.width() + 1, told
 
 
 def test_the_pages_are_reached_and_left_by_keys_alone(qtbot, demo_window):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtGui import QImage, QPainter
 
@@ -15,11 +15,12 @@ from dromic.app.write.grid_rows import GUTTER, MARGIN, grid_rows
 from dromic.app.write.pen import Pen
 from dromic.core.music.songbook import empty_phrase
 from dromic.formats.text.quick_line import parse
+from tests.examples import examples
 from tests.phrases import GUITAR, phrases
 
 
 @given(phrases(), st.integers(300, 1900), st.floats(24, 400))
-@settings(max_examples=80)
+@examples(80)
 def test_rows_hold_every_bar_once_inside_the_width(phrase, width, px):
     rows = grid_rows(phrase, 6, width, px)
     assert [b for r in rows.rows for b in range(r.first, r.last + 1)] == list(range(len(phrase.bars)))
@@ -32,7 +33,7 @@ def test_rows_hold_every_bar_once_inside_the_width(phrase, width, px):
 
 
 @given(phrases(), st.data())
-@settings(max_examples=60)
+@examples(60)
 def test_a_point_is_found_where_it_is_drawn(phrase, data):
     rows = grid_rows(phrase, 6, 900, 120)
     bar = data.draw(st.sampled_from(phrase.bars))
@@ -57,7 +58,7 @@ def painted(rows, phrase):
 
 
 @given(phrases())
-@settings(max_examples=40)
+@examples(40)
 def test_whatever_a_phrase_holds_is_drawn(phrase):
     """Without any one of its events the picture is another."""
     theme.load_fonts()

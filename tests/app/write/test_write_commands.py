@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.app.write.pen import FREE, Pen
@@ -15,6 +15,7 @@ from dromic.core.music.songbook import Songbook, empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.formats.text.quick_line import parse, write
+from tests.examples import examples
 from tests.phrases import GUITAR, phrases
 
 
@@ -32,7 +33,7 @@ def sound(phrase, pen):
 
 
 @given(phrases(plain=True), st.lists(st.sampled_from(COMMANDS), max_size=12), st.data())
-@settings(max_examples=150)
+@examples(150)
 def test_any_commands_in_any_order_leave_a_sound_phrase(phrase, commands, data):
     at = data.draw(st.sampled_from([Fraction(0), *(e.onset for e in phrase.events)]))
     pen = Pen(at=at, string=data.draw(st.integers(0, 6)))
@@ -69,7 +70,7 @@ def test_every_command_works_on_a_plain_bar(command):
 
 
 @given(phrases(), phrases(plain=True), st.data())
-@settings(max_examples=60)
+@examples(60)
 def test_what_is_pasted_is_there_and_the_rest_is_not_touched(phrase, other, data):
     clip = edit.copied(other, edit.Span(Fraction(0), other.end))
     at = data.draw(st.sampled_from([Fraction(0), phrase.end]))
@@ -81,7 +82,7 @@ def test_what_is_pasted_is_there_and_the_rest_is_not_touched(phrase, other, data
 
 
 @given(phrases(), st.data())
-@settings(max_examples=60)
+@examples(60)
 def test_a_cut_passage_keeps_its_notes_and_places(phrase, data):
     times = sorted({Fraction(0), phrase.end, *(b.start for b in phrase.bars), *(e.onset for e in phrase.events)})
     low = data.draw(st.sampled_from([t for t in times if t < phrase.end]))

@@ -4,7 +4,7 @@ from fractions import Fraction as F
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.hands.articulation_options import EventOptions, articulation_options
@@ -15,11 +15,12 @@ from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.vocabulary import HAMMER_NEW, PICK, PINCH, PLUCK, SLUR
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
+from tests.examples import examples
 
 LINES = st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=6)
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(LINES, st.sampled_from(["alternate", "pulse", "economy", "sweep", "downstart", "free"]))
 def test_remembering_everything_comes_to_the_same_plan(places, school):
     """Within the hand's memory, ways that carry whole memories cost what ways that only know places do."""
@@ -95,7 +96,7 @@ def test_ways_are_gathered_by_memory():
     assert (made.way(reached, 0, 0), made.way(reached, 2, 1)) == (2, 1)
 
 
-@settings(max_examples=20)
+@examples(20)
 @given(st.integers(2, 5), st.integers(2, 5), st.integers(0, 1000))
 def test_many_searches_side_by_side_are_what_each_is_alone(nodes, ways, seed):
     maker = np.random.default_rng(seed)

@@ -6,7 +6,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -17,6 +17,7 @@ from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.formats.text.quick_line import parse, write
+from tests.examples import examples
 from tests.phrases import GUITAR, phrases
 
 F = Fraction
@@ -109,7 +110,7 @@ def test_lengths_and_order():
 
 
 @given(phrases(), st.data())
-@settings(max_examples=80, deadline=None)
+@examples(80)
 def test_turning_and_shifting_twice_changes_nothing(phrase, data):
     phrase = edit.with_sounds(phrase, [(o, replace(n, duration=F(1, 240))) for o, n in edit.sounds_of(phrase)])
     span = whole(phrase)
@@ -120,7 +121,7 @@ def test_turning_and_shifting_twice_changes_nothing(phrase, data):
 
 
 @given(phrases(), st.data())
-@settings(max_examples=80, deadline=None)
+@examples(80)
 def test_bars_put_in_and_taken_out_change_nothing(phrase, data):
     index = data.draw(st.integers(0, len(phrase.bars)))
     count = data.draw(st.integers(1, 2))

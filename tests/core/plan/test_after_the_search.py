@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -15,6 +15,7 @@ from dromic.core.reports.explain import remedy_text
 from dromic.core.search.planner import plan, solve
 from dromic.core.setup.pin import Pin
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
+from tests.examples import examples
 
 FLUENT = presets.players()["fluent"]
 
@@ -171,7 +172,7 @@ def test_remedies_help_and_say_by_how_much():
     assert [f.text for f in advised.findings] == [f.text for f in solved.plan.findings]
 
 
-@settings(max_examples=15)
+@examples(15)
 @given(st.lists(st.integers(48, 66), min_size=4, max_size=8), st.sampled_from(["alternate", "economy", "free"]))
 def test_a_pinned_remedy_is_what_planning_anew_with_its_pins_gives(pitches, school):
     wanted = request(phrase(pitches, SIXTEENTH, tempo=180), school)
@@ -182,7 +183,7 @@ def test_a_pinned_remedy_is_what_planning_anew_with_its_pins_gives(pitches, scho
             assert anew.ceiling == pytest.approx(finding.remedy.ceiling, rel=0.02) or anew.cost > 0
 
 
-@settings(max_examples=15)
+@examples(15)
 @given(st.lists(st.integers(48, 66), min_size=6, max_size=12), st.sampled_from(["alternate", "economy", "free"]))
 def test_alternatives_differ_and_come_in_order(pitches, school):
     found = alternatives(solve(request(phrase(pitches), school)), 4)
@@ -204,7 +205,7 @@ def test_the_frontier_trades_hands_and_unpicked_notes():
     assert points[-1].picking_work < points[0].picking_work
 
 
-@settings(max_examples=25)
+@examples(25)
 @given(st.lists(st.integers(48, 64), min_size=2, max_size=7), st.sampled_from(tuple(presets.schools())))
 def test_the_ceiling_is_a_property_of_the_plan_held_fixed(pitches, school):
     """Under it no move of this plan has a load over 1, above it one has: loads grow as the tempo."""

@@ -4,7 +4,7 @@ import itertools
 from fractions import Fraction as F
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -16,6 +16,7 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre
 from dromic.core.values.vocabulary import UNSTRUCK
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, strokes
+from tests.examples import examples
 
 SCHOOLS = tuple(presets.schools())
 LENGTHS = st.sampled_from([SIXTEENTH, EIGHTH, F(1, 3), QUARTER, F(2)])
@@ -42,7 +43,7 @@ def geometry(before, now):
     return ("outside" if near else "skip-outside") if along else "inside" if near else "skip-inside"
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(PLANS)
 def test_moves_are_named_by_where_they_go(wanted):
     found = plan_of(wanted)
@@ -62,7 +63,7 @@ def test_moves_are_named_by_where_they_go(wanted):
             last = note
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(PLANS)
 def test_totals_are_what_the_notes_and_moves_come_to(wanted):
     found = plan_of(wanted)
@@ -80,7 +81,7 @@ def test_totals_are_what_the_notes_and_moves_come_to(wanted):
     assert found.ceiling is None or found.ceiling == pytest.approx(120 / max(m.load for m in moves))
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(PLANS)
 def test_every_note_sounds_its_pitch_where_a_hand_can_be(wanted):
     found = plan_of(wanted)
@@ -91,7 +92,7 @@ def test_every_note_sounds_its_pitch_where_a_hand_can_be(wanted):
         assert note.rest_on is None or note.rest_on == note.string + (-1 if note.stroke == "down" else 1)
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(st.lists(st.tuples(st.integers(1, 6), st.integers(1, 7)), min_size=2, max_size=6))
 def test_twelve_frets_up_the_same_fingering_reaches_no_further(notes):
     low = planned(phrase(notes), "free")
@@ -137,7 +138,7 @@ def test_places_of_a_divided_beat():
     assert places(phrase([60] * 3, [EIGHTH] * 3, metre=Metre(7, 8)), "eighth") == (0, 1, 0)
 
 
-@settings(max_examples=25)
+@examples(25)
 @given(LINES, st.sampled_from(["pulse", "downs", "downstart", "pattern"]))
 def test_strokes_that_a_school_fixes_do_not_depend_on_the_player(line, school):
     pitches, lengths = zip(*line, strict=True)

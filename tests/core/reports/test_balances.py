@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -19,6 +19,7 @@ from dromic.core.reports.neck import neck
 from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
 from tests.build import EIGHTH, phrase, planned, request
+from tests.examples import examples
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7), (4, 7), (3, 5)], tempo=140)
 SCHOOLS = ("alternate", "economy", "downs", "free", "hybrid", "legato")
@@ -58,7 +59,7 @@ def test_the_least_of_the_bars_is_the_ceiling(school):
 
 
 @given(st.lists(st.tuples(st.integers(1, 6), st.integers(0, 14)), min_size=2, max_size=14))
-@settings(max_examples=15, deadline=None)
+@examples(15)
 def test_the_neck_shows_what_is_played_whatever_it_is(places):
     found = planned(phrase(list(places), EIGHTH, tempo=80), "alternate")
     instrument = found.request.instrument

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
@@ -18,6 +18,7 @@ from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
 from dromic.formats.table import read
 from dromic.plan_requests import first_choices, request_for
+from tests.examples import examples
 
 TUNES = range(1, 8)
 SPANS = st.lists(st.tuples(st.floats(0, 60), st.floats(0, 9)).map(lambda s: (s[0], s[0] + s[1])), max_size=30)
@@ -77,7 +78,7 @@ def test_the_picks_travel_is_the_plans_own(drawn):
 
 
 @given(SPANS, st.floats(0, 70), st.floats(0, 20))
-@settings(max_examples=200, deadline=None)
+@examples(200)
 def test_what_a_window_shows_is_all_that_touches_it(spans, start, wide):
     found = list(IntervalIndex(spans, lambda s: s[0], lambda s: s[1]).within(start, start + wide))
     touching = [s for s in spans if s[0] <= start + wide and s[1] >= start]

@@ -8,7 +8,7 @@ import re
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -20,6 +20,7 @@ from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.plan_requests import request_for
 from tests.build import EIGHTH, phrase, request
+from tests.examples import examples
 
 KEEP = frozenset({"positions", "attacks", "strokes", "fingers"})
 CELL = [(3, 5), (3, 7), (2, 5), (2, 8), (1, 5)]
@@ -58,7 +59,7 @@ def test_what_is_not_kept_is_left_to_the_planner():
 @given(
     st.lists(st.sampled_from(["down", "up", None]), min_size=3, max_size=5), st.sampled_from(["alternate", "economy"])
 )
-@settings(max_examples=40, deadline=None)
+@examples(40)
 def test_the_fewest_are_let_go(strokes, school):
     """Every subset of the written strokes is tried, the largest first."""
     line = written(strokes)

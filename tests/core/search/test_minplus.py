@@ -2,12 +2,13 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.hands.fretting_moves import columns
 from dromic.core.search import minplus
 from dromic.core.search.minplus import Leg, Plain, Step, leg
+from tests.examples import examples
 
 SIZES = st.tuples(*[st.integers(1, 4)] * 5, st.integers(0, 10_000))
 
@@ -40,7 +41,7 @@ def made(sizes, most):
     return found, plain, maker
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(SIZES, st.sampled_from([0, 10**9]))
 def test_both_ways_of_holding_costs_are_their_definition(sizes, most):
     found, plain, maker = made(sizes, most)
@@ -59,7 +60,7 @@ def test_both_ways_of_holding_costs_are_their_definition(sizes, most):
             assert plain[k, s, m, w] + reached[k, s] == pytest.approx(cost)
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(SIZES)
 def test_a_step_of_several_legs_joins_them(sizes):
     first, plain, maker = made(sizes, 10**9)

@@ -1,7 +1,7 @@
 """Pins: what is pinned stays, never makes a plan cheaper, and impossible pins are named."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -9,6 +9,7 @@ from dromic.core.search.planner import plan, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from tests.build import SIXTEENTH, phrase, planned, request, strokes
+from tests.examples import examples
 
 SCHOOLS = tuple(presets.schools())
 PITCHES = st.lists(st.integers(45, 64), min_size=3, max_size=6)
@@ -32,7 +33,7 @@ def holds(found, pin):
     return getattr(note, pin.field) == pin.value
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(PITCHES, st.lists(PIN, min_size=1, max_size=3), st.sampled_from(SCHOOLS), st.sampled_from(["never", "anywhere"]))
 def test_pins_hold_and_never_make_a_plan_cheaper(pitches, pins, school, legato):
     legato = "never" if school == "pattern" else legato
@@ -46,7 +47,7 @@ def test_pins_hold_and_never_make_a_plan_cheaper(pitches, pins, school, legato):
     assert pinned.cost >= free.route.cost - 1e-9
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(PITCHES, PIN, st.sampled_from(SCHOOLS))
 def test_one_more_pin_is_searched_from_the_passes_at_hand_and_comes_out_the_same(pitches, pin, school):
     before = solve(request(phrase(pitches), school, keep=FREE, player="flying"))

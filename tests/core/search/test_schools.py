@@ -5,7 +5,7 @@ from dataclasses import replace
 from fractions import Fraction as F
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -16,6 +16,7 @@ from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.formats.text.quick_line import parse
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, note, phrase, planned, request, strokes
+from tests.examples import examples
 from tests.phrases import GUITAR
 
 FLUENT = presets.players()["fluent"]
@@ -37,7 +38,7 @@ def test_new_strings_start_down_whichever_way_they_lie():
     assert strokes(planned(line, "downstart")) == "DUDDUDU"
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(LINES)
 def test_downstart_holds_on_any_line(places):
     found = planned(phrase(places), "downstart")
@@ -85,7 +86,7 @@ def test_a_sweep_starts_on_its_first_string():
     assert carried[1] > carried[0]  # an attack of its own for each string takes longer
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(LINES)
 def test_no_sweep_is_entered_on_its_second_string(places):
     """But where one turns: there the string it turned on belongs to both."""
@@ -185,7 +186,7 @@ def test_chords_too_large_for_the_fingers_are_strummed_and_nothing_else(school):
     assert fingers.cost == pytest.approx(plan(request(chords, school)).cost)
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(
     st.lists(st.text("x01234", min_size=6, max_size=6).filter(lambda each: each != "xxxxxx"), min_size=1, max_size=4),
     st.sampled_from(sorted(presets.schools())),
@@ -224,7 +225,7 @@ def test_a_stroke_of_ones_own_stands_and_the_rest_is_planned_around_it():
         planned(phrase([(6, 0), (6, 2)], attacks={1: "hammer"}), "pulse", overrides=((1, "up"),))
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(LINES, st.sampled_from(["alternate", "economy", "sweep"]))
 def test_mirror_image_costs_the_picking_hand_the_same(places, school):
     """Strings reversed, strokes and start swapped, the lean mirrored, positions kept, no accents."""

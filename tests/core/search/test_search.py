@@ -6,7 +6,7 @@ from fractions import Fraction
 import networkx as nx
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -15,6 +15,7 @@ from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled
 from tests.build import EIGHTH, SIXTEENTH, phrase, planned, request
+from tests.examples import examples
 
 SCHOOLS = tuple(presets.schools())
 OPTIONS = st.fixed_dictionaries(
@@ -48,19 +49,26 @@ PINS = st.lists(
 )
 
 
+def shut(lattice):
+    """Per layer 0 for a state that is open and inf for one that is not, [k, r]."""
+    return [
+        np.where(np.isfinite(lattice.masked(i, np.zeros(c.shape))), 0.0, np.inf) for i, c in enumerate(lattice.forward)
+    ]
+
+
 def expanded(lattice):
     """Every open state of every layer as a node, every finite step as an edge, with one source and one sink."""
-    graph = nx.DiGraph()
-    open_states = [np.isfinite(lattice.masked(i, np.zeros(costs.shape))) for i, costs in enumerate(lattice.forward)]
-    start = lattice.layers.start
-    for k, r in np.argwhere(np.isfinite(start) & open_states[0]):
-        graph.add_edge("in", (0, int(k), int(r)), weight=float(start[k, r]))
-    for i in range(1, len(open_states)):
-        costs = lattice.layers.step_to(i).expanded(lattice.layers.layers[i - 1].ways)
-        for a in np.argwhere(np.isfinite(costs) & open_states[i]).tolist():
-            graph.add_edge((i - 1, *a[:2]), (i, *a[2:]), weight=float(costs[tuple(a)]))
-    for state in itertools.product(*map(range, open_states[-1].shape)):
-        graph.add_edge((len(open_states) - 1, *state), "out", weight=0.0)
+    graph, closed = nx.DiGraph(), shut(lattice)
+    start = lattice.layers.start + closed[0]
+    for k, r in np.argwhere(np.isfinite(start)).tolist():
+        graph.add_edge("in", (0, k, r), weight=float(start[k, r]))
+    for i in range(1, len(closed)):
+        for k, r in np.argwhere(np.isfinite(closed[i - 1])).tolist():
+            costs = lattice.layers.step_to(i).ahead(k, r) + closed[i]
+            for to in np.argwhere(np.isfinite(costs)).tolist():
+                graph.add_edge((i - 1, k, r), (i, *to), weight=float(costs[tuple(to)]))
+    for state in itertools.product(*map(range, closed[-1].shape)):
+        graph.add_edge((len(closed) - 1, *state), "out", weight=0.0)
     return graph
 
 
@@ -74,21 +82,37 @@ def attempt(events, options, pins=()):
         return None
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(EVENTS, OPTIONS, PINS)
-def test_exact_against_dijkstra(events, options, pins):
+def test_exact_against_a_plain_recurrence(events, options, pins):
+    """Bellman's recurrence over the fully expanded steps: the cheapest way to every state, event by event."""
     solved = attempt(events, options, pins)
     assume(solved is not None)
-    graph = expanded(solved.lattice)
-    length, path = nx.single_source_dijkstra(graph, "in", "out")
+    closed, step_to = shut(solved.lattice), solved.lattice.layers.step_to
+    best = start = solved.lattice.layers.start + closed[0]
+    for i in range(1, len(closed)):
+        after = np.full(closed[i].shape, np.inf)
+        for k, r in np.argwhere(np.isfinite(best)).tolist():
+            after = np.minimum(after, best[k, r] + step_to(i).ahead(k, r))
+        best = after + closed[i]
+    assert solved.route.cost == pytest.approx(best.min())
+    route = [tuple(state) for state in solved.route.states]
+    walked = start[route[0]] + sum(step_to(i).ahead(*route[i - 1])[route[i]] for i in range(1, len(route)))
+    assert walked == pytest.approx(best.min())
+
+
+@examples(10)
+@given(EVENTS, OPTIONS, PINS)
+def test_exact_against_dijkstra(events, options, pins):
+    """Against networkx, which shares no code with the search nor with the recurrence."""
+    solved = attempt(events, options, pins)
+    assume(solved is not None)
+    length, path = nx.single_source_dijkstra(expanded(solved.lattice), "in", "out")
     assert solved.route.cost == pytest.approx(length)
-    walked = [(i, k, r) for i, (k, r) in enumerate(solved.route.states)]
-    total = sum(graph.edges[a, b]["weight"] for a, b in itertools.pairwise(["in", *walked, "out"]))
-    assert total == pytest.approx(length)
-    assert len(path) == len(walked) + 2
+    assert len(path) == len(solved.route.states) + 2
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(EVENTS, OPTIONS)
 def test_both_passes_agree(events, options):
     """The cost from the start to every state and from it to the end: the cheapest sum is the same at every event."""

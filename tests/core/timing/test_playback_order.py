@@ -7,7 +7,7 @@ from fractions import Fraction
 import networkx as nx
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.search import loop_search
@@ -15,6 +15,7 @@ from dromic.core.search.planner import solve
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request, strokes
+from tests.examples import examples
 
 PLACES = st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=5)
 
@@ -62,7 +63,7 @@ def test_strict_alternation_over_an_odd_count_starts_afresh_and_says_so():
     assert strokes(found) == "DUD" and "seam starts afresh" in found.notices[-1]
 
 
-@settings(max_examples=25)
+@examples(25)
 @given(PLACES, st.sampled_from(["free", "alternate", "economy", "sweep"]))
 def test_repeating_never_lowers_the_cost_per_pass(places, school):
     line = phrase(places, SIXTEENTH)
@@ -98,7 +99,7 @@ def cheapest_by_force(solved):
     return best
 
 
-@settings(max_examples=12)
+@examples(12)
 @given(PLACES, st.sampled_from(["free", "alternate", "economy", "sweep", "pulse"]))
 def test_loops_are_exact(places, school):
     try:
@@ -108,7 +109,7 @@ def test_loops_are_exact(places, school):
     assert solved.route.cost == pytest.approx(cheapest_by_force(solved))
 
 
-@settings(max_examples=10)
+@examples(10)
 @given(PLACES, st.sampled_from(["free", "economy"]))
 def test_a_repeat_within_costs_what_its_moves_come_to(places, school):
     """|: A :| B, with A and B one bar each: the route's cost is the sum of its steps and its seam."""
@@ -141,7 +142,7 @@ def one_note_endings(a, b, c):
     return marked(line, b0={"repeat_start": True}, b1={"repeat_times": 2, "endings": (1,)}, b2={"endings": (2,)})
 
 
-@settings(max_examples=15)
+@examples(15)
 @given(
     st.lists(st.tuples(st.integers(1, 6), st.integers(1, 9)), min_size=3, max_size=3),
     st.sampled_from(["free", "economy"]),
@@ -211,7 +212,7 @@ MARKS = st.fixed_dictionaries(
 )
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(st.lists(MARKS, min_size=2, max_size=5), st.sampled_from(["free", "pulse", "alternate"]), st.booleans())
 def test_any_tangle_of_repeats_is_planned(marks, school, repeat):
     """However odd the repeat marks, every event is reached once and every jump back is a seam."""
@@ -224,7 +225,7 @@ def test_any_tangle_of_repeats_is_planned(marks, school, repeat):
     assert repeat <= bool(found.seams)
 
 
-@settings(max_examples=15)
+@examples(15)
 @given(PLACES, st.sampled_from(["free", "economy", "hybrid", "legato"]))
 def test_loops_come_out_the_same_through_all_states_and_through_the_hopeful_ones(places, school):
     pad = [*places, *[(5, 5)] * (4 - len(places) % 4)]
