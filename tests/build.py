@@ -6,6 +6,8 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
+import numpy as np
+
 from dromic import presets
 from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.music.stated_positions import resolve_positions
@@ -95,3 +97,8 @@ def long_phrase(count):
         events += [replace(e, onset=at + e.onset, bar=first + e.bar) for e in base.events]
         at += base.end
     return replace(base, title="long", events=tuple(events), bars=tuple(bars), sections=())
+
+
+def expanded(step, ways: int):
+    """Every cost of a step of the search, [K', R', K, R], from so many source ways: what its relaxation must agree with."""
+    return np.array([[step.ahead(k, r) for r in range(ways)] for k in range(step.nodes)])

@@ -1,4 +1,4 @@
-"""Runs the window as `python -m dromic.app`.
+"""Runs the window, as `python -m dromic.app` and as the installed `dromic-window`.
 
 Python's collector is held off while the modules load: it would look through all of them again and again, which takes a
 fifth of the start. `main` lets it go on once the window stands.
@@ -7,8 +7,14 @@ fifth of the start. `main` lets it go on once the window stands.
 import gc
 import sys
 
-gc.disable()
 
-from dromic.app.main import main  # noqa: E402
+def start() -> int:
+    """Start the window with the arguments of the command line; the exit status."""
+    gc.disable()
+    from dromic.app.main import main
 
-sys.exit(main())
+    return main()
+
+
+if __name__ == "__main__":
+    sys.exit(start())

@@ -1,4 +1,4 @@
-"""The guide, opened in a window of its own: docs/guide.md with its pictures."""
+"""The guide, opened in a window of its own: docs/guide.md with its pictures, which are packed with the data."""
 
 from __future__ import annotations
 
@@ -10,13 +10,11 @@ from PyQt6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 
 from dromic.presets import DATA
 
-GUIDE = DATA.parent.parent / "docs" / "guide.md"
+GUIDE = DATA / "guide" / "guide.md"
 _SIZE, _MARGIN, _APART = (820, 680), 24, 8
 MOST_WIDE = 720
 """px of a picture"""
-_MISSING = (
-    "# The guide is not here\n\nIt lies in docs/guide.md beside the program; this copy of Dromic came without it."
-)
+_MISSING = "# The guide is not here\n\nThis copy of Dromic came without it; installing Dromic again brings it back."
 
 
 class Guide(QDialog):

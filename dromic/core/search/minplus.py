@@ -216,10 +216,6 @@ class Step:
         source = r if self.gather is None else int(self.gather.memory[k, r])
         return np.concatenate([leg.ahead(k, source, self.sources) for leg in self.legs], axis=1)
 
-    def expanded(self, ways: int) -> Floats:
-        """Every cost, [K', R', K, R], from so many source ways: the definition the relaxation must agree with."""
-        return np.array([[self.ahead(k, r) for r in range(ways)] for k in range(self.nodes)])
-
 
 def gather(numbers: Ints, group: Ints, count: int) -> Gather:
     """Ways gathered by the memory of each, of so many: `numbers` is [G', R'], `group` [K'] the group of every node."""

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from dromic.core.hands.fretting_moves import columns
 from dromic.core.search import minplus
 from dromic.core.search.minplus import Leg, Plain, Step, leg
+from tests.build import expanded
 from tests.examples import examples
 
 SIZES = st.tuples(*[st.integers(1, 4)] * 5, st.integers(0, 10_000))
@@ -70,7 +71,7 @@ def test_a_step_of_several_legs_joins_them(sizes):
     reached = maker.random((before, sources))
     both = step.relax(reached)
     assert both.shape == (after, 2 * ways) and np.allclose(both[:, ways:], both[:, :ways] + 1.0)
-    assert np.allclose(step.expanded(sources)[..., :ways], plain)
+    assert np.allclose(expanded(step, sources)[..., :ways], plain)
     behind = np.concatenate([np.full((after, ways), np.inf), np.zeros((after, ways))], axis=1)
     assert np.allclose(step.onward(behind), plain.min(axis=(2, 3)) + 1.0)
     cost, state = step.back(reached, 0, 2 * ways - 1)

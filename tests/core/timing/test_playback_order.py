@@ -14,7 +14,7 @@ from dromic.core.search import loop_search
 from dromic.core.search.planner import solve
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
-from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request, strokes
+from tests.build import EIGHTH, QUARTER, SIXTEENTH, expanded, phrase, planned, request, strokes
 from tests.examples import examples
 
 PLACES = st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=5)
@@ -81,7 +81,7 @@ def cheapest_by_force(solved):
     count = len(layers.layers)
     graph = nx.DiGraph()
     for i in range(1, count):
-        costs = layers.step_to(i).expanded(layers.layers[i - 1].ways)
+        costs = expanded(layers.step_to(i), layers.layers[i - 1].ways)
         for a in np.argwhere(np.isfinite(costs)).tolist():
             graph.add_edge((i - 1, *a[:2]), (i, *a[2:]), weight=float(costs[tuple(a)]))
     (seam,) = lattice.playback.seams
