@@ -9,6 +9,7 @@ import os
 import threading
 from collections.abc import Callable
 from multiprocessing.connection import wait
+from typing import ClassVar
 
 _M_ARENA_MAX = -8
 """the name of a setting of the C library's allocator (malloc.h)"""
@@ -25,31 +26,37 @@ def share_arenas() -> None:
         return
 
 
-def give_back(first: Callable[[], None] = lambda: None) -> None:
-    """Give memory that was freed back to the system, a few seconds from now and once for all who ask until then, `first` having let
-    go of more: the allocator keeps the pages between what is still in use, some tens of MB after a long plan. Does nothing where
-    the C library cannot."""
+def give_back(first: Callable[[], None] | None = None) -> None:
+    """Give memory that was freed back to the system, a few seconds from now and once for all who ask until then, every `first`
+    having let go of more: the allocator keeps the pages between what is still in use, some tens of MB after a long plan. Does
+    nothing where the C library cannot."""
     with _Given.turn:
+        if first is not None:
+            _Given.firsts.add(first)
         if _Given.coming:
             return
         _Given.coming = True
-    later = threading.Timer(_GIVE_BACK_S, _give_back, (first,))
+    later = threading.Timer(_GIVE_BACK_S, _give_back)
     later.daemon = True
     later.start()
 
 
-def _give_back(first: Callable[[], None]) -> None:
-    _Given.coming = False
-    first()
+def _give_back() -> None:
+    with _Given.turn:
+        _Given.coming = False
+        firsts, _Given.firsts = _Given.firsts, set()
+    for first in firsts:
+        first()
     with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None).malloc_trim(0)
 
 
 class _Given:
-    """Whether memory is about to be given back."""
+    """Whether memory is about to be given back, and what lets go of more before."""
 
     turn = threading.Lock()
     coming = False
+    firsts: ClassVar[set[Callable[[], None]]] = set()
 
 
 def end_with_parent() -> None:

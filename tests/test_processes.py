@@ -43,3 +43,11 @@ def test_it_is_given_back_again_for_who_asks_later(soon, monkeypatch):
         processes.give_back()
         processes.give_back()
         assert comes(lambda count=count: not processes._Given.coming and len(given) == count)
+
+
+def test_what_lets_go_of_more_is_heard_whoever_asked_before(soon):
+    """Who asked first asked for nothing beside, and what the next one wanted to let go of stayed."""
+    gone = []
+    processes.give_back()
+    processes.give_back(lambda: gone.append(1))
+    assert comes(lambda: gone == [1])
