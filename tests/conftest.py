@@ -1,6 +1,7 @@
 """Tests run offscreen and keep their settings out of the user's own."""
 
 import contextlib
+import gc
 import importlib
 import os
 import tempfile
@@ -42,6 +43,12 @@ def pytest_collection_modifyitems(config, items):
     durations.mark(config, items)
 
 
+def pytest_collection_finish():
+    """What was collected is here to stay: Python's collector need not go through it again and again."""
+    gc.collect()
+    gc.freeze()
+
+
 @pytest.fixture(autouse=True, scope="session")
 def one_application(qapp):
     """Sheets make an application where there is none; the windows of other tests need theirs first."""
@@ -69,9 +76,10 @@ def bare_window(qtbot, tmp_path):
 
 @pytest.fixture(scope="session")
 def demo_solved():
-    """(request, its solution) of the demo's first phrase as a window asks for it, solved once for all of them."""
+    """(request, its solution, that with remedies) of the demo's first phrase as a window asks for it, once for all of them."""
     from dromic import presets
     from dromic.app.window.window import demo_songbook
+    from dromic.core.questions.remedies import with_remedies
     from dromic.core.search.meant_pins import solve_meant
     from dromic.core.setup.choices import Choices
     from dromic.formats.table import read
@@ -79,21 +87,20 @@ def demo_solved():
 
     phrase = read(demo_songbook(), 1)
     request = request_for(phrase, first_choices(phrase, Choices()), presets.players())
-    return request, solve_meant(request)
+    solved = solve_meant(request)
+    return request, solved, with_remedies(solved, presets.other_leans())
 
 
 @pytest.fixture
 def demo_window(qtbot, bare_window, demo_solved, monkeypatch):
-    """A window with the first phrase of the demo planned. Everything but the search of this one request is the window's own."""
+    """A window with the first phrase of the demo planned. All but the search and the remedies of this one request is its own."""
     from dromic.app.book import planning
     from dromic.app.window.window import demo_songbook
+    from dromic.core.questions import remedies
 
-    (asked, answer), solve = demo_solved, planning.solve_meant
-
-    def solved(request, progress=None):
-        return answer if request == asked else solve(request, progress)
-
-    monkeypatch.setattr(planning, "solve_meant", solved)
+    (asked, answer, advised), solve, advise = demo_solved, planning.solve_meant, remedies.with_remedies
+    monkeypatch.setattr(planning, "solve_meant", lambda r, *rest: answer if r == asked else solve(r, *rest))
+    monkeypatch.setattr(remedies, "with_remedies", lambda s, *rest: advised if s is answer else advise(s, *rest))
     bare_window.open_file(demo_songbook(), 1)
     qtbot.waitUntil(lambda: bare_window.plan is not None, timeout=20000)
     return bare_window

@@ -76,8 +76,18 @@ def test_the_palm_on_and_off_with_the_time_for_it():
     assert said(plan, "palm") == [(2, "the palm comes down, 250 ms for it"), (4, "the palm lifts, 250 ms for it")]
 
 
-@pytest.mark.parametrize("name", [one.name for one in LISTS])
-def test_every_list_on_the_command_line(name, capsys):
+def test_every_list_on_the_command_line(capsys):
+    asked = ["places", str(DEMO), "--tune", "2"]
+    assert main([*asked, "--json"]) == 0
+    found = {one["name"]: one for one in json.loads(capsys.readouterr().out)["lists"]}
+    assert list(found) == [one.name for one in LISTS]
+    assert main(asked) == 0
+    counted = dict(line.split()[:2] for line in capsys.readouterr().out.splitlines())
+    assert counted == {name: str(len(one["places"])) for name, one in found.items()}
+
+
+@pytest.mark.parametrize("name", ["changes", "shifts", "gaps"])
+def test_one_list_on_the_command_line(name, capsys):
     assert main(["places", str(DEMO), "--tune", "2", "--of", name, "--json"]) == 0
     (found,) = json.loads(capsys.readouterr().out)["lists"]
     assert found["name"] == name
