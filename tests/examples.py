@@ -6,7 +6,7 @@ from hypothesis import settings
 
 QUICK = "quick"
 """the profile of `./run quick`"""
-FEW = 10
+FEW = 8
 
 
 def examples(most: int) -> settings:

@@ -6,6 +6,7 @@ import argparse
 import gc
 import sys
 from collections.abc import Sequence
+from functools import cache
 from typing import NoReturn
 
 from dromic.cli.commands import (
@@ -28,6 +29,7 @@ class _Parser(argparse.ArgumentParser):
         raise DromicError(f"{message}; see {self.prog} --help")
 
 
+@cache
 def parser() -> argparse.ArgumentParser:
     """All commands with their options."""
     top = _Parser(prog="dromic", description="Plans both hands of picked phrases.")

@@ -118,6 +118,7 @@ class MainWindow(QMainWindow):
 
     def _build(self) -> None:
         whole = Roomy()  # on a screen too small for all of it the window scrolls
+        self.setCentralWidget(whole)  # before it is filled: what is put elsewhere later is dressed twice
         for part, stretch in (
             (self.top_bar, 0),
             (self.notice, 0),
@@ -126,7 +127,6 @@ class MainWindow(QMainWindow):
             (self.transport, 0),
         ):
             whole.column.addWidget(part, stretch)
-        self.setCentralWidget(whole)
         self.plan_place.chart.setFocus()
 
     def _actions(self) -> None:
