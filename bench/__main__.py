@@ -5,7 +5,7 @@ MINUTES` plays at random in the window, from `--seed N` on; `--learning` has dra
 `--listen` hears takes of known truth; `--kills` kills windows at work; `--holds` times standstills; `--abc` reads tune
 books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms played with a jitter;
 `--practice` times drills and the log; `--peers` has engravers read scores; `--same` prints digests of what is planned;
-`--rank` orders a collection; `--cases` counts signed cases and published chords; `--sensitivity` prints the table of
+`--rank` orders a collection; `--tunes` asks sixty old tunes for tempos that fit and others (`--all` names what does not hold); `--cases` counts signed cases and published chords; `--sensitivity` prints the table of
 docs/model.md instead.
 """
 
@@ -27,6 +27,7 @@ from bench.peers import bench_peers
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.practice import bench_log_kills, bench_practice
 from bench.ranking import bench_ranking
+from bench.real_tunes import bench_real_tunes
 from bench.same import bench_same
 from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
@@ -61,6 +62,7 @@ ALONE: dict[str, Callable[[], None]] = {
     "--learning": bench_learning,
     "--kills": _kills,
     "--fuzz": bench_fuzz,
+    "--tunes": lambda: bench_real_tunes("--all" in sys.argv),
 }
 """what is measured by itself"""
 BESIDE = ("--quick", "--slow", "--seed", "--share", "--all")

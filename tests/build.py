@@ -13,7 +13,7 @@ from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.music.stated_positions import resolve_positions
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
-from dromic.core.search.planner import plan
+from dromic.core.search.planner import plan, solve
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_number
 from dromic.formats.table import read
@@ -75,6 +75,11 @@ def request(line: Phrase, school: str = "free", **options: Any) -> Request:
 
 def planned(line: Phrase, school: str = "free", **options: Any) -> Plan:
     return plan(request(line, school, **options))
+
+
+def cost(line: Phrase, school: str = "free", **options: Any) -> float:
+    """What the cheapest route costs at the phrase's own tempo, whether it fits there or not: what laws of the search are about."""
+    return solve(request(line, school, **options), tempo=line.tempo).route.cost
 
 
 def strokes(found: Plan) -> str:

@@ -100,9 +100,14 @@ class FretMoves:
         )
 
     def _cost(self, available_ms: Floats, hand: FrettingHand, judging: Judging, busy_ms: float) -> Floats:
-        speed = np.minimum(_WEAK_AT_MOST, hand.finger_ms / available_ms)[:, None]
+        speed = hurry(available_ms, hand)[:, None]
         price = load_price(self.loads(available_ms, busy_ms), judging.dial, judging.over_price)
         return np.asarray(judging.fretting_weight * (price + self.strain + self.speed_strain * speed))
+
+
+def hurry(available_ms: Floats, hand: FrettingHand) -> Floats:
+    """How much of their price weak pairs of fingers cost by the time there is: the share a ready finger takes of it, up to a limit."""
+    return np.minimum(_WEAK_AT_MOST, hand.finger_ms / available_ms)
 
 
 class FrettingMoves:

@@ -118,7 +118,7 @@ class Builder:
         self.frets = fretting_moves(instrument, player.fretting, habits.same_fret, habits.thumb, habits.bass_hand)
         self.picks = picking_hand(player, instrument, request.rest_through)
         self.ways = ways_of(player, instrument.strings, request.school.one_motion).offered(made, rhythm)
-        self.floors = load_floors(request.phrase, player.picking, rhythm.ms, made)
+        self.floors = load_floors(rhythm.phrase, player.picking, rhythm.ms, made)
         self.costs = PickCosts(request, self.ways, self.picks, self.floors)
         self._steps: dict[object, Step] = {}
         self._held: tuple[int, MemoryTable | None] = (-1, None)

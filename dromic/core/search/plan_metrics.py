@@ -11,10 +11,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+
 from dromic.core.hands import pick_moves
-from dromic.core.hands.fretting_moves import FRET_KINDS
+from dromic.core.hands.fretting_moves import FRET_KINDS, hurry
 from dromic.core.hands.fretting_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
 from dromic.core.hands.fretting_nodes import FINGER_NAMES
+from dromic.core.hands.load_cost import load_price
 from dromic.core.hands.pick_moves import NAME
 from dromic.core.plan.plan import Move, PlanNote, Totals
 from dromic.core.plan.request import Request
@@ -38,6 +41,32 @@ class PlanMetrics:
     def moves(self) -> tuple[Move, ...]:
         """Every move of the route, with its loads."""
         return _all_moves(self.request, self.path, self.like)
+
+    def cost(self, searched: float) -> float:
+        """What a route costs at the tempo asked for, from what it cost at the tempo searched at: the loads are those reported, which
+        no fading memory makes smaller."""
+        layers, player, moves = self.path.layers, self.request.player, self.moves
+        if layers.rhythm.asked is layers.rhythm or not moves:
+            return searched
+        share, judging, hand = layers.rhythm.phrase.tempo / self.request.phrase.tempo, player.judging, player.fretting
+        weights = np.array([judging.picking_weight, judging.fretting_weight])
+        loads = np.array([(m.pick_load or 0.0, m.fret_load) for m in moves])
+        gaps = np.array([m.fret_gap_ms for m in moves])
+        weak = np.array([self._weak(m) for m in moves])
+        dearer = load_price(loads, judging.dial, judging.over_price)
+        dearer -= load_price(loads * share, judging.dial, judging.over_price)
+        hurried = float(weak @ (hurry(gaps, hand) - hurry(gaps / share, hand))) * judging.fretting_weight
+        knots = judging.knot_price * sum(m.knot for m in moves) * (1 - share)
+        return searched + float((dearer * weights).sum()) + hurried + knots
+
+    def _weak(self, move: Move) -> float:
+        """The price of the weak pair of fingers of a move, where it is hurried."""
+        path = self.path
+        between = path.layers.frets.between(
+            path.layers.layers[move.start].fretting, path.layers.layers[move.to].fretting,
+            path.layers.builder.bound(move.to, path.place(move.to)[0].attack),
+        )  # fmt: skip
+        return float(between.speed_strain[path.states[move.start][0], path.states[move.to][0]])
 
     @cached_property
     def ceiling(self) -> float | None:
@@ -95,10 +124,10 @@ def _sustained_load(request: Request, path: Path, move: Move) -> float:
 
 
 def _all_moves(request: Request, path: Path, like: PlanMetrics | None) -> tuple[Move, ...]:
-    before = path.layers.rhythm.before
+    before = path.layers.rhythm.asked.before
     unmoved = _unmoved(path, like.path) if like is not None else [False] * len(path.states)
     seams: dict[int, list[RepeatJump]] = {}
-    for seam in path.layers.rhythm.playback.seams:
+    for seam in path.layers.rhythm.asked.playback.seams:
         seams.setdefault(seam.source, []).append(seam)
     kept = {} if like is None else {(m.start, m.to): m for m in like.moves}
     moves = []
@@ -113,7 +142,7 @@ def _unmoved(path: Path, old: Path) -> list[bool]:
     """For every event whether the move to it is the same on both paths."""
     same = path.same
     pairs = zip(
-        same, path.layers.rhythm.before, path.layers.steps, old.layers.steps, path.last_picked, old.last_picked,
+        same, path.layers.rhythm.asked.before, path.layers.steps, old.layers.steps, path.last_picked, old.last_picked,
         path.needed, old.needed, path.fingers_before, old.fingers_before, strict=True,
     )  # fmt: skip
     return [
@@ -125,7 +154,7 @@ def _unmoved(path: Path, old: Path) -> list[bool]:
 
 def move_to(request: Request, path: Path, i: int, seam: RepeatJump | None = None) -> Move:
     """The move to event i, over a seam or from the event before it."""
-    rhythm, player = path.layers.rhythm, request.player
+    rhythm, player = path.layers.rhythm.asked, request.player
     source = seam.source if seam is not None else rhythm.before[i]
     gap = seam.ms if seam is not None else rhythm.step_ms(i)
     layer, from_layer = path.layers.layers[i], path.layers.layers[source]
@@ -148,7 +177,7 @@ def move_to(request: Request, path: Path, i: int, seam: RepeatJump | None = None
     pick_gap = None if since < 0 else gap + rhythm.gap_ms(since, source)
     kind, hops, buried, struck = "legato", 0, False, False
     needs: list[tuple[float, float]] = []
-    floor = path.layers.builder.floors[i]
+    floor = path.layers.builder.floors[i] * rhythm.phrase.tempo / path.layers.rhythm.phrase.tempo
     if part.attack in (PICK, PINCH):
         pick = path.layers.picks.moves(from_part.places, part.places)
         on = (from_g, from_r, g, r)
@@ -192,7 +221,7 @@ def _pluck_needs(
     request: Request, path: Path, i: int, seam: RepeatJump | None, gap: float, source: int, since: int
 ) -> list[tuple[float, float]]:
     """(time needed, time there is) for the bare fingers of event i: after the pick, after others, after themselves."""
-    hand, rhythm = request.player.picking, path.layers.rhythm
+    hand, rhythm = request.player.picking, path.layers.rhythm.asked
     sound = path.sounds[i]
     own = _fingers_before(path, i, seam)
     needs = []
@@ -233,7 +262,7 @@ def _notes(judged: PlanMetrics) -> tuple[PlanNote, ...]:
             continue
         shape, sound = path.shape(i), path.sounds[i]
         paired = sorted(zip(event.notes, shape.notes, strict=True), key=lambda p: -p[1].string)
-        start = path.layers.rhythm.ms[i] / 1000
+        start = path.layers.rhythm.asked.ms[i] / 1000
         for n, (note, held) in enumerate(paired):
             attack, stroke = _sounding(sound.attack, sound.sign, sound.fingers, n)
             notes.append(
@@ -308,7 +337,7 @@ def _totals(request: Request, path: Path, moves: Sequence[Move]) -> Totals:
     spacing = request.instrument.pick_spacing_mm
     kinds = [m.pick_kind for m in moves]
     sounds = path.sounds
-    seams = [(s.source, s.target) for s in path.layers.rhythm.playback.seams]
+    seams = [(s.source, s.target) for s in path.layers.rhythm.asked.playback.seams]
     struck = [i for i, s in enumerate(sounds) if s.attack in (PICK, PLUCK, PINCH)]
     picked = [i for i, s in enumerate(sounds) if s.picked]
     strings_of = {i: {h.string for h in path.shape(i).notes} for i in struck}

@@ -1,6 +1,8 @@
 """From a request to a plan: lay it out, search both hands at once over its course, judge the route found.
 
-A `Solved` request keeps its layers and passes, so that one changed thing is searched again without starting anew.
+Beyond its ceiling a plan is the plan at its ceiling, judged at the tempo asked for: where loads are over 1 anyhow, any leap that
+lowers one a little would seem worth every shift. A `Solved` request keeps its layers and passes, so that one changed thing is
+searched again, at the same tempo, without starting anew.
 """
 
 from __future__ import annotations
@@ -30,10 +32,21 @@ from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
+from dromic.core.values.memo import Memo
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PULL, SLUR, UNSTRUCK
 
 _MOST_CORRECTIONS = 8
+NEAR = 0.9
+"""The share of its ceiling at which a plan that does not fit is searched: nearer to it leaps are already worth their shifts."""
+FIRST = 0.8
+"""The share of the likely ceiling at which is searched first where more is asked for."""
+_ALIKE, _WORTH = 1.005, 1.02
+_BYTES_A_NOTE = 1500.0
+_TEMPOS: Memo[float] = Memo(60.0)
+"""The tempos that requests without pins were searched at."""
+SLOWEST = 10.0
+"""quarters a minute that a phrase can be slow"""
 __all__ = ["Cancelled", "Progress", "Solved", "plan", "solve"]
 
 
@@ -53,6 +66,21 @@ class Solved:
         """What was searched."""
         return self.lattice.layers
 
+    @property
+    def tempo(self) -> float:
+        """The tempo searched at, in quarters a minute: the one asked for, or a slower one that fits."""
+        return self.layers.rhythm.phrase.tempo
+
+    @property
+    def fits(self) -> bool:
+        """Whether it goes at the tempo it was searched at, with some room."""
+        ceiling = self.metrics.ceiling
+        return ceiling is None or self.tempo <= NEAR * ceiling * _ALIKE
+
+    def like_phrase(self, request: Request) -> bool:
+        """Whether another request is of the same phrase, played in the same order."""
+        return self.request.phrase is request.phrase and self.request.repeat == request.repeat
+
     @cached_property
     def path(self) -> Path:
         """The route, read."""
@@ -68,7 +96,7 @@ class Solved:
         """The plan, with its findings but without remedies."""
         judged = self.metrics
         bare = Plan(
-            request=self.request, pulse=self.layers.unit, cost=self.route.cost, ceiling=judged.ceiling,
+            request=self.request, pulse=self.layers.unit, cost=judged.cost(self.route.cost), ceiling=judged.ceiling,
             ceiling_sustained=judged.sustained, ceiling_range=judged.spread, notes=judged.notes, moves=judged.moves,
             totals=judged.totals, findings=(), notices=self.notices,
         )  # fmt: skip
@@ -180,14 +208,81 @@ def solve(
     old: Solved | None = None,
     made: tuple[EventOptions, ...] | None = None,
     rough: bool = False,
+    tempo: float | None = None,
 ) -> Solved:
     """The best route for a request; what is the same as in an `old` one is taken over from it. `made` are offers to
-    the picking hand in place of those the request makes. A `rough` search leaves seams to fall as they may."""
+    the picking hand in place of those the request makes. A `rough` search leaves seams to fall as they may. Searched is at the
+    `tempo` given (quarters a minute), at that of the old one, else at the tempo asked for or, where that does not fit, at the
+    ceiling found there."""
     phrase = request.phrase
-    if old is not None and old.request.phrase is phrase and old.request.repeat == request.repeat:
+    kept = old if old is not None and old.like_phrase(request) else None
+    if kept is not None or tempo is not None:
+        return _searched(request, progress, kept, made, rough, tempo)
+    bare = replace(request, pins=(), overrides=())
+    if bare == request:
+        found = _natural(request, progress, made, rough)
+        _TEMPOS.get(bare, lambda: found.tempo, lambda _: _BYTES_A_NOTE * len(phrase.events))
+        return found
+    # what is pinned or set against the school makes no other tempo of it: a pin must not make a plan cheaper
+    known = _TEMPOS.get(
+        bare, lambda: _natural(bare, progress, None, rough).tempo, lambda _: _BYTES_A_NOTE * len(phrase.events)
+    )
+    return _searched(request, progress, None, made, rough, known)
+
+
+def _natural(request: Request, progress: Progress | None, made: tuple[EventOptions, ...] | None, rough: bool) -> Solved:
+    """The plan at the tempo asked for if it fits with some room, else the one at the fastest tempo come to from above at which it
+    does."""
+    asked = request.phrase.tempo
+    tempo = min(asked, FIRST * _likely_ceiling(request))
+    found = _searched(request, progress, None, made, rough, tempo)
+    lower = False
+    while found.tempo > SLOWEST and not found.fits:
+        lower = True
+        tempo = NEAR * min(found.tempo, found.metrics.ceiling or asked)
+        found = _searched(request, progress, None, made, rough, tempo)
+    if lower or found.tempo >= asked:
+        return found
+    tempo = min(asked, NEAR * (found.metrics.ceiling or asked))
+    if tempo < found.tempo * _WORTH:
+        return found
+    faster = _searched(request, progress, None, made, rough, tempo)
+    return faster if faster.fits else found
+
+
+def _likely_ceiling(request: Request) -> float:
+    """About the tempo at which alternating over the phrase's shortest gap no longer fits: where to look first, so that what is
+    planned beyond it does not depend on how far beyond."""
+    rhythm = Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
+    gaps = [rhythm.step_ms(i) for i, event in enumerate(request.phrase.events) if i and event.struck]
+    shortest = min((gap for gap in gaps if gap > 0), default=float("inf"))
+    return request.phrase.tempo * shortest / request.player.picking.alternate_ms
+
+
+def _rhythm(request: Request, tempo: float | None) -> Rhythm:
+    """The times of a request, or those at a slower tempo, as far as a phrase can be slow."""
+    phrase = request.phrase
+    asked = Rhythm(phrase, playback_of(phrase, request.repeat))
+    if tempo is None or tempo >= phrase.tempo:
+        return asked
+    slower = phrase.at_tempo(max(tempo, SLOWEST))
+    return Rhythm(slower, playback_of(slower, request.repeat), asked)
+
+
+def _searched(
+    request: Request,
+    progress: Progress | None,
+    old: Solved | None,
+    made: tuple[EventOptions, ...] | None,
+    rough: bool,
+    tempo: float | None,
+) -> Solved:
+    """The best route at one tempo, written techniques that it cannot do set right."""
+    phrase = request.phrase
+    if old is not None:
         rhythm, unit = old.layers.rhythm, old.layers.unit
     else:
-        old, rhythm = None, Rhythm(phrase, playback_of(phrase, request.repeat))
+        rhythm = _rhythm(request, tempo)
         check_positions(request)
         unit = pulse_unit(phrase, request.pulse, request.school)
     notices = list(phrase.notices)

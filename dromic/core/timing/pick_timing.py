@@ -21,10 +21,12 @@ from dromic.core.values.metre import QUARTER
 
 
 class Rhythm:
-    """Exact times of a phrase's events, and the course it takes."""
+    """Exact times of a phrase's events, and the course it takes. `asked` are the times at the tempo asked for, where these are
+    those of a slower one."""
 
-    def __init__(self, phrase: Phrase, playback: PlaybackOrder) -> None:
+    def __init__(self, phrase: Phrase, playback: PlaybackOrder, asked: Rhythm | None = None) -> None:
         self.phrase, self.playback = phrase, playback
+        self.asked = asked or self
         self.ms = [1000.0 * phrase.seconds_at(e.onset) for e in phrase.events]
         self.before = playback.predecessor
 

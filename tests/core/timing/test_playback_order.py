@@ -14,7 +14,7 @@ from dromic.core.search import loop_search
 from dromic.core.search.planner import solve
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
-from tests.build import EIGHTH, QUARTER, SIXTEENTH, expanded, phrase, planned, request, strokes
+from tests.build import EIGHTH, QUARTER, SIXTEENTH, cost, expanded, phrase, planned, request, strokes
 from tests.examples import examples
 
 PLACES = st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=2, max_size=5)
@@ -67,9 +67,9 @@ def test_strict_alternation_over_an_odd_count_starts_afresh_and_says_so():
 @given(PLACES, st.sampled_from(["free", "alternate", "economy", "sweep"]))
 def test_repeating_never_lowers_the_cost_per_pass(places, school):
     line = phrase(places, SIXTEENTH)
-    once = planned(line, school, start="either").cost
+    once = cost(line, school, start="either")
     try:
-        looped = planned(line, school, start="either", repeat=True).cost
+        looped = cost(line, school, start="either", repeat=True)
     except DromicError:
         return
     assert looped >= once - 1e-9
