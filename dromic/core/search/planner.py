@@ -43,7 +43,7 @@ FIRST = 0.8
 """The share of the likely ceiling at which is searched first where more is asked for."""
 _ALIKE, _WORTH = 1.005, 1.02
 _BYTES_A_NOTE = 1500.0
-_TEMPOS: Memo[float] = Memo(60.0)
+_TEMPOS: Memo[float] = Memo(10.0)
 """The tempos that requests without pins were searched at."""
 SLOWEST = 10.0
 """quarters a minute that a phrase can be slow"""
@@ -216,43 +216,52 @@ def solve(
     ceiling found there."""
     phrase = request.phrase
     kept = old if old is not None and old.like_phrase(request) else None
-    if kept is not None or tempo is not None:
+    if kept is not None or tempo is not None or made is not None:
         return _searched(request, progress, kept, made, rough, tempo)
     bare = replace(request, pins=(), overrides=())
     if bare == request:
-        found = _natural(request, progress, made, rough)
+        found = _going(request, progress, rough)
         _TEMPOS.get(bare, lambda: found.tempo, lambda _: _BYTES_A_NOTE * len(phrase.events))
         return found
     # what is pinned or set against the school makes no other tempo of it: a pin must not make a plan cheaper
-    known = _TEMPOS.get(
-        bare, lambda: _natural(bare, progress, None, rough).tempo, lambda _: _BYTES_A_NOTE * len(phrase.events)
-    )
-    return _searched(request, progress, None, made, rough, known)
+    known = _TEMPOS.get(bare, lambda: _going(bare, progress, rough).tempo, lambda _: _BYTES_A_NOTE * len(phrase.events))
+    return _searched(request, progress, None, None, rough, known)
 
 
-def _natural(request: Request, progress: Progress | None, made: tuple[EventOptions, ...] | None, rough: bool) -> Solved:
-    """The plan at the tempo asked for if it fits with some room, else the one at the fastest tempo come to from above at which it
-    does."""
+def _going(request: Request, progress: Progress | None, rough: bool) -> Solved:
+    """The plan at the tempo asked for if it fits with some room, else at the fastest tempo come to from above at which it does."""
     asked = request.phrase.tempo
-    tempo = min(asked, FIRST * _likely_ceiling(request))
-    found = _searched(request, progress, None, made, rough, tempo)
-    lower = False
+    searches = 0
+
+    def at(tempo: float) -> Solved:
+        nonlocal searches
+        searches += 1
+        return _searched(request, _part(progress, searches), None, None, rough, tempo)
+
+    found = at(min(asked, FIRST * _likely_ceiling(request)))
     while found.tempo > SLOWEST and not found.fits:
-        lower = True
-        tempo = NEAR * min(found.tempo, found.metrics.ceiling or asked)
-        found = _searched(request, progress, None, made, rough, tempo)
-    if lower or found.tempo >= asked:
+        found = at(NEAR * min(found.tempo, found.metrics.ceiling or asked))
+    if searches > 1 or found.tempo >= asked:
         return found
     tempo = min(asked, NEAR * (found.metrics.ceiling or asked))
     if tempo < found.tempo * _WORTH:
         return found
-    faster = _searched(request, progress, None, made, rough, tempo)
+    faster = at(tempo)
     return faster if faster.fits else found
+
+
+def _part(progress: Progress | None, search: int) -> Progress | None:
+    """The progress of the nth search of as many as it may take: each goes half of the way that is left."""
+    if progress is None:
+        return None
+    return lambda share: progress(1.0 - (2.0 - share) / 2.0**search)
 
 
 def _likely_ceiling(request: Request) -> float:
     """About the tempo at which alternating over the phrase's shortest gap no longer fits: where to look first, so that what is
-    planned beyond it does not depend on how far beyond."""
+    planned beyond it does not depend on how far beyond. Endless where most may go unpicked."""
+    if request.legato == "anywhere" or request.school.legato != "never":
+        return float("inf")
     rhythm = Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
     gaps = [rhythm.step_ms(i) for i, event in enumerate(request.phrase.events) if i and event.struck]
     shortest = min((gap for gap in gaps if gap > 0), default=float("inf"))
