@@ -1,6 +1,7 @@
 """How long test cases take, kept in durations.json: what is slow there is marked so, and left out between commits.
 
-`./run durations` renews the file. It is read and never measured by the tests themselves, so that no clock decides one.
+`./run durations` renews the file, `./run durations PATH` what lies there. It is read and never measured by the tests themselves, so
+that no clock decides one.
 """
 
 from __future__ import annotations
@@ -33,7 +34,7 @@ def mark(config: pytest.Config, items: list[pytest.Item]) -> None:
 
 
 class Renewal:
-    """Takes the time of every case of a run, and writes the slow ones down at its end."""
+    """Takes the time of every case of a run, and writes the slow ones down at its end; what did not run stays as it was."""
 
     def __init__(self) -> None:
         self.seconds: dict[str, float] = {}
@@ -42,5 +43,6 @@ class Renewal:
         self.seconds[report.nodeid] = self.seconds.get(report.nodeid, 0.0) + report.duration
 
     def pytest_sessionfinish(self) -> None:
-        slow = {case: round(s, 1) for case, s in sorted(self.seconds.items()) if s >= SLOW_S}
-        KEPT.write_text(json.dumps(slow, indent=1, ensure_ascii=False) + "\n")
+        others = {case: s for case, s in kept().items() if case not in self.seconds}
+        slow = {case: round(s, 1) for case, s in self.seconds.items() if s >= SLOW_S}
+        KEPT.write_text(json.dumps(dict(sorted({**others, **slow}.items())), indent=1, ensure_ascii=False) + "\n")
