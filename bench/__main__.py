@@ -5,7 +5,8 @@ MINUTES` plays at random in the window, from `--seed N` on; `--learning` has dra
 `--listen` hears takes of known truth; `--kills` kills windows at work; `--holds` times standstills; `--abc` reads tune
 books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms played with a jitter;
 `--practice` times drills and the log; `--peers` has engravers read scores; `--same` prints digests of what is planned;
-`--rank` orders a collection; `--tunes` asks sixty old tunes for tempos that fit and others (`--all` names what does not hold); `--cases` counts signed cases and published chords; `--sensitivity` prints the table of
+`--rank` orders a collection; `--tunes` asks sixty old tunes for tempos that fit and others (`--all` names what does not hold);
+`--cases` counts signed cases and published chords; `--sensitivity` prints the table of
 docs/model.md instead.
 """
 

@@ -98,7 +98,9 @@ def _tried(case: tuple[str, int, str]) -> Counted:
             continue
         fits = at(round(NEAR * ceiling, 1))
         same, limit = alike(one, fits), MORE_SHIFTS * fits.totals.shifts
-        found.hold("places beyond the ceiling", same >= SAME, f"{name} at {tempo}: {same:.0%} as at {NEAR * ceiling:.0f}")
+        found.hold(
+            "places beyond the ceiling", same >= SAME, f"{name} at {tempo}: {same:.0%} as at {NEAR * ceiling:.0f}"
+        )
         found.hold("shifts beyond it", one.totals.shifts <= limit,
                    f"{name} at {tempo}: {one.totals.shifts} shifts, {fits.totals.shifts} at {NEAR * ceiling:.0f}")  # fmt: skip
         found.hold("ceiling from nine tenths on", ceiling >= (1 - FALLS) * (fits.ceiling or 0.0),
@@ -106,7 +108,11 @@ def _tried(case: tuple[str, int, str]) -> Counted:
     for (a, one), (b, other) in pairwise(plans):
         if one.ceiling is not None and other.ceiling is not None and b <= other.ceiling:
             same, gains = alike(one, other), other.ceiling / one.ceiling - 1
-            found.hold("places under it", same >= SAME or gains >= GAINS, f"{name} {a} to {b}: {same:.0%}, ceiling {gains:+.1%}")
+            found.hold(
+                "places under it",
+                same >= SAME or gains >= GAINS,
+                f"{name} {a} to {b}: {same:.0%}, ceiling {gains:+.1%}",
+            )
         elif one.ceiling is not None and other.ceiling is not None and b > NEAR * one.ceiling:
             found.hold("ceiling as the tempo rises", other.ceiling >= (1 - FALLS) * one.ceiling,
                        f"{name} {a} to {b}: ceiling {one.ceiling:.0f} to {other.ceiling:.0f}")  # fmt: skip
