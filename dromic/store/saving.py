@@ -25,13 +25,14 @@ _ADVICE = {
     errno.EROFS: "that place is read-only; save it elsewhere",
     errno.ENOENT: "there is no such folder; save it elsewhere",
     errno.ENAMETOOLONG: "the name is too long; choose a shorter one",
+    errno.ELOOP: "it is a link that leads to itself; save it elsewhere",
 }
 
 
 def save(path: Path, data: bytes) -> None:
     """Replace a file's content in one step; DromicError says why it could not be done, and the old file then stands."""
     try:
-        path = path.resolve()
+        path = _resolved(path)
         if path.exists() and not os.access(path, os.W_OK):
             raise PermissionError(errno.EACCES, "read-only")
         handle, name = tempfile.mkstemp(prefix=f".{path.name[:40]}.", suffix=_NEW, dir=path.parent)
@@ -49,11 +50,21 @@ def save(path: Path, data: bytes) -> None:
                 new.unlink()
             raise
         _settle(path.parent)
-    except RuntimeError as error:  # what resolving a link that leads to itself ends with
-        raise DromicError("not saved: it is a link that leads to itself; save it elsewhere", path=path.name) from error
     except OSError as error:
         advice = _ADVICE.get(error.errno or 0, f"it cannot be written ({error.strerror or error}); save it elsewhere")
         raise DromicError(f"not saved: {advice}", path=path.name) from error
+
+
+def _resolved(path: Path) -> Path:
+    """Where a path leads; OSError for a link that leads to itself, which Python 3.13 leaves as it is and older ones end with
+    RuntimeError."""
+    try:
+        found = path.resolve()
+    except RuntimeError:
+        found = path
+    if found.is_symlink():
+        raise OSError(errno.ELOOP, "a loop of links")
+    return found
 
 
 def clear_leftovers(folder: Path) -> int:
