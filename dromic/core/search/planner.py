@@ -212,8 +212,8 @@ def solve(
 ) -> Solved:
     """The best route for a request; what is the same as in an `old` one is taken over from it. `made` are offers to
     the picking hand in place of those the request makes. A `rough` search leaves seams to fall as they may. Searched is at the
-    `tempo` given (quarters a minute), at that of the old one, else at the tempo asked for or, where that does not fit, at the
-    ceiling found there."""
+    `tempo` given (quarters a minute), at that of the old one, else at the tempo asked for or, where that does not fit with some
+    room, at a slower one at which it does."""
     phrase = request.phrase
     kept = old if old is not None and old.like_phrase(request) else None
     if kept is not None or tempo is not None or made is not None:
@@ -230,15 +230,15 @@ def solve(
 
 def _going(request: Request, progress: Progress | None, rough: bool) -> Solved:
     """The plan at the tempo asked for if it fits with some room, else at the fastest tempo come to from above at which it does."""
-    asked = request.phrase.tempo
+    asked, times = request.phrase.tempo, Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
     searches = 0
 
     def at(tempo: float) -> Solved:
         nonlocal searches
         searches += 1
-        return _searched(request, _part(progress, searches), None, None, rough, tempo)
+        return _searched(request, _part(progress, searches), None, None, rough, tempo, times)
 
-    found = at(min(asked, FIRST * _likely_ceiling(request)))
+    found = at(min(asked, FIRST * _likely_ceiling(request, times)))
     while found.tempo > SLOWEST and not found.fits:
         found = at(NEAR * min(found.tempo, found.metrics.ceiling or asked))
     if searches > 1 or found.tempo >= asked:
@@ -257,21 +257,21 @@ def _part(progress: Progress | None, search: int) -> Progress | None:
     return lambda share: progress(1.0 - (2.0 - share) / 2.0**search)
 
 
-def _likely_ceiling(request: Request) -> float:
+def _likely_ceiling(request: Request, rhythm: Rhythm) -> float:
     """About the tempo at which alternating over the phrase's shortest gap no longer fits: where to look first, so that what is
     planned beyond it does not depend on how far beyond. Endless where most may go unpicked."""
     if request.legato == "anywhere" or request.school.legato != "never":
         return float("inf")
-    rhythm = Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
     gaps = [rhythm.step_ms(i) for i, event in enumerate(request.phrase.events) if i and event.struck]
     shortest = min((gap for gap in gaps if gap > 0), default=float("inf"))
     return request.phrase.tempo * shortest / request.player.picking.alternate_ms
 
 
-def _rhythm(request: Request, tempo: float | None) -> Rhythm:
-    """The times of a request, or those at a slower tempo, as far as a phrase can be slow."""
+def _rhythm(request: Request, tempo: float | None, asked: Rhythm | None) -> Rhythm:
+    """The times of a request, or those at a slower tempo, as far as a phrase can be slow; `asked` are the first, where they are
+    known."""
     phrase = request.phrase
-    asked = Rhythm(phrase, playback_of(phrase, request.repeat))
+    asked = asked or Rhythm(phrase, playback_of(phrase, request.repeat))
     if tempo is None or tempo >= phrase.tempo:
         return asked
     slower = phrase.at_tempo(max(tempo, SLOWEST))
@@ -285,13 +285,14 @@ def _searched(
     made: tuple[EventOptions, ...] | None,
     rough: bool,
     tempo: float | None,
+    asked: Rhythm | None = None,
 ) -> Solved:
     """The best route at one tempo, written techniques that it cannot do set right."""
     phrase = request.phrase
     if old is not None:
         rhythm, unit = old.layers.rhythm, old.layers.unit
     else:
-        rhythm = _rhythm(request, tempo)
+        rhythm = _rhythm(request, tempo, asked)
         check_positions(request)
         unit = pulse_unit(phrase, request.pulse, request.school)
     notices = list(phrase.notices)
