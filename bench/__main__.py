@@ -6,6 +6,7 @@ MINUTES` plays at random in the window, from `--seed N` on; `--learning` has dra
 books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms played with a jitter;
 `--practice` times drills and the log; `--peers` has engravers read scores; `--same` prints digests of what is planned;
 `--rank` orders a collection; `--tunes` asks sixty old tunes for tempos that fit and others (`--all` names what does not hold);
+`--bars` counts bars that no player would stroke so (`--all` names them);
 `--cases` counts signed cases and published chords; `--sensitivity` prints the table of
 docs/model.md instead.
 """
@@ -24,6 +25,7 @@ from bench.kills import bench_kills
 from bench.learning import bench_learning
 from bench.listen import bench_listen
 from bench.midi import bench_midi
+from bench.odd_bars import bench_odd_bars
 from bench.peers import bench_peers
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.practice import bench_log_kills, bench_practice
@@ -63,6 +65,7 @@ ALONE: dict[str, Callable[[], None]] = {
     "--learning": bench_learning,
     "--kills": _kills,
     "--fuzz": bench_fuzz,
+    "--bars": lambda: bench_odd_bars("--all" in sys.argv),
     "--tunes": lambda: bench_real_tunes("--all" in sys.argv),
 }
 """what is measured by itself"""

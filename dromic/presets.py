@@ -18,7 +18,7 @@ from dromic.core.values.checks import check_range
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_number
 
-_SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke", "turns", "pattern", "faster")
+_SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke", "turns", "beats", "pattern", "faster")
 MOST_PLAYER_BYTES = 100_000
 """of a player file; ours have 3 kB"""
 _TIME_UNITS = ("ms", "ms/mm", "ms/bit")

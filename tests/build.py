@@ -13,7 +13,7 @@ from dromic.core.music.phrase import Bar, Event, Note, Phrase, Swing
 from dromic.core.music.stated_positions import resolve_positions
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
-from dromic.core.search.planner import plan, solve
+from dromic.core.search.planner import Pace, plan, solve
 from dromic.core.values.metre import Metre
 from dromic.core.values.pitch import note_number
 from dromic.formats.table import read
@@ -79,7 +79,7 @@ def planned(line: Phrase, school: str = "free", **options: Any) -> Plan:
 
 def cost(line: Phrase, school: str = "free", **options: Any) -> float:
     """What the cheapest route costs at the phrase's own tempo, whether it fits there or not: what laws of the search are about."""
-    return solve(request(line, school, **options), tempo=line.tempo).route.cost
+    return solve(request(line, school, **options), pace=Pace(line.tempo)).route.cost
 
 
 def strokes(found: Plan) -> str:

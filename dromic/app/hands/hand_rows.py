@@ -10,8 +10,10 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QSlider, QWidget
 from dromic.core.reports.explain import SAME_TEMPO
 from dromic.core.setup.player import Player
 from dromic.core.setup.player_settings import Habit, HandNumber
+from dromic.core.setup.school import School
 
 EFFECT_PX = 52
+NOT_HERE = "not here"
 
 
 def effect_text(gain: float | None) -> str:
@@ -101,8 +103,12 @@ class HabitRow(QWidget):
         with QSignalBlocker(self.combo):
             self.combo.setCurrentIndex(values.index(now) if now in values else -1)
 
-    def show_effect(self, best: tuple[float, object] | None) -> None:
-        """The other side that would bring most."""
+    def show_effect(self, best: tuple[float, object] | None, school: School) -> None:
+        """The other side that would bring most, or that the school leaves the habit nothing to do."""
+        if not self.of.works_in(school):
+            self.effect.setText(NOT_HERE)
+            self.effect.setToolTip(f"{school.label} leaves this habit nothing to do")
+            return
         self.effect.setText(effect_text(best[0] if best else None))
         if best:
             label = next(o.label for o in self.of.options if o.value == best[1])

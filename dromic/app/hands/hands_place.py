@@ -333,23 +333,26 @@ class HandsPlace(QWidget):
         if plan is None or (plan.request.player != player and not self.planning.choices.lean):
             return
         asked: dict[tuple[str, Any], Player] = {}
+        school = plan.request.school
         for number in NUMBERS:
             better = number.improved(player)
             if better is not None:
                 asked[number.name, None] = better
         for habit in HABITS:
             for option in habit.options:
-                if option.value != habit.get(player) and habit.name != "left_handed":
+                if option.value != habit.get(player) and habit.name != "left_handed" and habit.works_in(school):
                     asked[habit.name, option.value] = habit.set(player, option.value)
         self.worker.start(lambda progress: effects(plan, asked, progress))
 
     def _show_effects(self, answer: object) -> None:
         assert isinstance(answer, dict)
+        plan = self.planning.plan
+        school = plan.request.school if plan is not None else presets.schools()[self.planning.choices.school]
         for name, number_row in self.numbers.items():
             number_row.show_effect(answer.get((name, None)))
         for name, habit_row in self.habits.items():
             gains = [(gain, value) for (n, value), gain in answer.items() if n == name]
-            habit_row.show_effect(max(gains, key=lambda g: g[0]) if gains else None)
+            habit_row.show_effect(max(gains, key=lambda g: g[0]) if gains else None, school)
 
     def set_theme(self, theme: Theme) -> None:
         self.drawing.set_theme(theme)
@@ -367,7 +370,10 @@ def effects(plan: Plan, asked: dict[tuple[str, Any], Player], progress: Progress
     for n, (key, player) in enumerate(asked.items()):
         if not progress(n / len(asked)):
             raise Cancelled
-        request = replace(plan.request, player=player, rest_through=player.habits.rest_through)
+        habits = player.habits
+        request = replace(
+            plan.request, player=player, rest_through=habits.rest_through, skip_through=habits.skip_through
+        )
         try:
             ceiling = solve_meant(request, progress).metrics.ceiling
         except DromicError:

@@ -21,7 +21,7 @@ from dromic.app.kit.theme import LIGHT, Theme
 from dromic.app.weigh.candidates import Candidate
 from dromic.app.weigh.totals_table import BEST, TotalsTable
 from dromic.app.weigh.ways_view import WaysView
-from dromic.core.reports.comparison import NUMBERED, fastest
+from dromic.core.reports.comparison import NUMBERED, equally_fast
 from dromic.core.reports.standing import ranked
 
 if TYPE_CHECKING:
@@ -158,7 +158,7 @@ class WaysPage(QWidget):
             return
         self._stale.discard(name)
         if name == ROWS:
-            self.rows.show_entries(self.entries, self.order, fastest([e.plan for e in self.entries]))
+            self.rows.show_entries(self.entries, self.order, equally_fast([e.plan for e in self.entries]))
             self.rows.set_current(self.current)
         elif name == TABLE:
             self.table.show_entries(self.entries, self.reference if self.reference >= 0 else None, self.order)

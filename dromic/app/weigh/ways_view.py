@@ -56,7 +56,8 @@ class WaysView(CanvasArea):
         self.entries: list[Candidate] = []
         self.order: list[int] = []
         """numbers of the entries from the top"""
-        self.best, self.current = -1, -1
+        self.best: tuple[int, ...] = ()
+        self.current = -1
         self.bars: dict[int, list[float | None]] = {}
         self._spans: dict[int, tuple[float, float]] = {}
         """top and height of each row, under the titles and before scrolling"""
@@ -66,9 +67,9 @@ class WaysView(CanvasArea):
         self.theme = theme
         self.viewport().update()
 
-    def show_entries(self, entries: Sequence[Candidate], order: Sequence[int], best: int | None) -> None:
-        """Show these, in this order, with the fastest of them marked."""
-        self.entries, self.order, self.best = list(entries), list(order), -1 if best is None else best
+    def show_entries(self, entries: Sequence[Candidate], order: Sequence[int], best: Sequence[int]) -> None:
+        """Show these, in this order, with those marked that are the fastest."""
+        self.entries, self.order, self.best = list(entries), list(order), tuple(best)
         self.words = strengths([e.plan for e in entries])
         self.bars = {n: pressed_bars(e.plan) for n, e in enumerate(entries) if e.plan is not None}
         self._fit()
@@ -234,7 +235,7 @@ class WaysView(CanvasArea):
         painter.setFont(font(HEAD, "heavy"))
         painter.setPen(theme.colour("ink" if shown.fits else "hurt"))
         painter.drawText(number_box, _RIGHT, f"{shown.at:.0f}")
-        if number == self.best:
+        if number in self.best:
             painter.setFont(font(SMALL))
             painter.setPen(theme.colour("ink"))
             painter.drawText(QRectF(line.right - 2, top, 14, self.tall), _CENTRE, BEST)

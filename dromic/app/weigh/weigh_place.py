@@ -41,7 +41,7 @@ from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import Balance
 from dromic.core.questions.questions import Subject
 from dromic.core.reports.ceiling_words import about
-from dromic.core.reports.comparison import fastest
+from dromic.core.reports.comparison import fastest, fastest_words
 from dromic.core.search.meant_pins import solve_meant
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.decision import Decision
@@ -217,7 +217,7 @@ class WeighPlace(QWidget):
 
     def _was_weighed(self, entries: list[Candidate]) -> None:
         self._show(entries)
-        self.words.setText(self._verdict(fastest([e.plan for e in entries])))
+        self.words.setText(self._verdict())
 
     def _show(self, entries: list[Candidate]) -> None:
         """Other candidates on every page."""
@@ -235,14 +235,11 @@ class WeighPlace(QWidget):
         self._busy(False)
         self._show_page()
 
-    def _verdict(self, top: int | None) -> str:
-        if top is None:
-            return "No way chosen can play this phrase: " + self.entries[0].refused
-        plan = self.entries[top].plan
-        assert plan is not None
-        ceiling = "no move limits it" if plan.ceiling is None else f"a ceiling of {about(plan.ceiling)}, an estimate"
+    def _verdict(self) -> str:
         refused = [e.label for e in self.entries if e.plan is None]
-        words = f"Fastest in these hands: {self.entries[top].label}, {ceiling}."
+        if len(refused) == len(self.entries):
+            return "No way chosen can play this phrase: " + self.entries[0].refused
+        words = fastest_words([e.label for e in self.entries], [e.plan for e in self.entries])
         if self.weighing.wanted.alternatives and not any(e.kind == ALTERNATIVE for e in self.entries):
             words += " No other way of the school on Plan differs enough to show."
         return words + (f" Not possible here: {', '.join(refused)}." if refused else "")

@@ -119,13 +119,13 @@ def unpicked(steps: Sequence[Step]) -> tuple[Step, ...]:
             if n.string is None or n.fret is None:
                 continue
             before = last.get(n.string)
-            if n.fret == 0 and not (before or 0):
+            sounding = bool(found) and _plays(found[-1], n.string)
+            if sounding and (before or 0) > n.fret:
+                attack = "pull"
+            elif not n.fret:
                 continue
-            attack = (
-                "pull" if before is not None and before > n.fret and found and _plays(found[-1], n.string) else None
-            )
-            if attack is None:
-                attack = "hammer" if found and _plays(found[-1], n.string) and (before or 0) < n.fret else "hammer-new"
+            else:
+                attack = "hammer" if sounding and (before or 0) < n.fret else "hammer-new"
             notes.append(replace(n, attack=attack, stroke=None, finger=n.finger if n.fret else "0"))
             last[n.string] = n.fret
         found.append(Step(tuple(notes), step.length))

@@ -6,7 +6,7 @@ source. A school that takes other notes with the pick, or leaves other notes unp
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from dromic.core.music.phrase import Event, Phrase
@@ -228,6 +228,23 @@ def _with_first_attacks(request: Request, made: list[EventOptions]) -> list[Even
     return found
 
 
+def idle_habit(request: Request, made: Sequence[EventOptions]) -> str | None:
+    """A sentence where the player's habit for the first of slurred notes has nothing to do in the school."""
+    habit, school = request.player.habits.first_attack, request.school
+    slurs = school.legato != "never" or request.legato != "never" or any(o.leads for o in made)
+    if habit == "either" or not slurs or school.plucks == "fingers":
+        return None
+    why = ""
+    if habit == "finger" and school.plucks not in ("hybrid", "free"):
+        why = "which plucks none"
+    elif habit != "finger" and school.places != "any":
+        why = "whose strokes go by their places"
+    meant = "a finger" if habit == "finger" else f"an {habit}-stroke" if habit == UP else f"a {habit}-stroke"
+    return (
+        f"your habit of {meant} for the first of slurred notes does nothing in {school.label}, {why}" if why else None
+    )
+
+
 def _turnings(request: Request) -> set[int]:
     """Events where a line turns: where strings are kept, the notes after the first on a string that the line leaves
     the way it came; otherwise the highest or lowest note of a turn and the one after it."""
@@ -290,6 +307,12 @@ def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list
         if i >= len(made) or not made[i].picked:
             raise DromicError(f"a stroke is set for note {i + 1}, which the pick does not sound; set it elsewhere")
     return found
+
+
+def struck(request: Request, unit: str, made: Sequence[EventOptions], event: int) -> EventOptions:
+    """The offer of an event that is struck after all, with the strokes it may then take."""
+    picked = [replace(o, attacks=(PICK,)) if i == event else o for i, o in enumerate(made)]
+    return _with_strokes(request, unit, picked)[event]
 
 
 def _on_beat(phrase: Phrase, event: Event) -> bool:

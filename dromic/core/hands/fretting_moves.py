@@ -312,7 +312,9 @@ def bind(moves: FretMoves, a: FrettingNodes, b: FrettingNodes, attack: str, geom
     (string_a, sound_a), (string_b, sound_b) = a.sounding, b.sounding
     stay = (string_a[:, None] == string_b[None, :]) & (string_a[:, None] > 0)
     if attack in (HAMMER_NEW, SILENT):
-        strain += np.array([0.0, *hand.hammer_new_prices, IMPOSSIBLE])[b.lead][None, :]
+        # an open string cannot be hammered: never by choice, and where it is stated only so that it can be told
+        nowhere = np.inf if attack == SILENT else IMPOSSIBLE
+        strain += np.array([nowhere, *hand.hammer_new_prices, IMPOSSIBLE])[b.lead][None, :]
         if attack == SILENT:
             strain[stay] = np.inf
     elif attack == STAY:

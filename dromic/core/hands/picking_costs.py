@@ -9,6 +9,7 @@ import numpy as np
 
 from dromic.core.hands import pick_moves
 from dromic.core.hands.articulation_options import EventOptions
+from dromic.core.hands.beat_wishes import BeatWishes
 from dromic.core.hands.load_cost import load_price
 from dromic.core.hands.pick_moves import Bools, Picking
 from dromic.core.hands.picking_states import (
@@ -59,8 +60,10 @@ class _Plucker:
 class PickCosts:
     """Costs of the picking hand for one request."""
 
-    def __init__(self, request: Request, ways: PickingStateFactory, picks: Picking, floors: Sequence[float]) -> None:
-        self.request, self.ways, self.picks, self.floors = request, ways, picks, floors
+    def __init__(
+        self, request: Request, ways: PickingStateFactory, picks: Picking, floors: Sequence[float], beats: BeatWishes
+    ) -> None:
+        self.request, self.ways, self.picks, self.floors, self.beats = request, ways, picks, floors, beats
         self.rhythm = ways.rhythm
         self.judging = request.player.judging
         self.hand = request.player.picking
@@ -68,10 +71,19 @@ class PickCosts:
         self.parity = Parity(self.rhythm, [o.certain for o in offers], [o.picked for o in offers])
         self.allowed = pick_moves.allowed_table(request.school.allowed(request.skip_through))
 
-    def struck(self, i: int, source: PickingStates, target: PickingStates, jump: Jump | None = None) -> Floats:
-        """Costs [G', R', G, R] from the ways of one part to those of a part the pick strikes; a knot not counted."""
-        cost = self._struck(i, source, target, jump)
-        return cost + target.price[None, None] if target.price.any() else cost
+    def struck(
+        self, i: int, source: PickingStates, target: PickingStates, knot_load: float, jump: Jump | None = None
+    ) -> tuple[Floats, Floats]:
+        """Costs [G', R', G, R] from the ways of one part to those of a part the pick strikes, without a knot and with one that
+        adds such a load where the move counts for it."""
+        cost, load = self._struck(i, source, target, jump)
+        cost = cost + target.price[None, None] if target.price.any() else cost
+        counts = self.non_trivial(i, source, target, jump)
+        knot = self.judging.knot_price * knot_load
+        if not self.beats.limited:
+            return cost, cost + knot * counts
+        past = self.beats.past(load)
+        return cost + past, cost + np.where(counts, knot + self.beats.past(load + knot_load), past)
 
     def plucked(self, i: int, held: PickingStates, target: PickingStates) -> Floats:
         """Costs [G, R] of plucking in every way of a part, each from the memory it carries on."""
@@ -109,7 +121,8 @@ class PickCosts:
             return jump.ms + self.rhythm.gap_ms(self.ways.back(jump.source, ago), jump.source)
         return self.rhythm.gap_ms(self.ways.event_ago(i, ago), i)
 
-    def _struck(self, i: int, source: PickingStates, target: PickingStates, jump: Jump | None) -> Floats:
+    def _struck(self, i: int, source: PickingStates, target: PickingStates, jump: Jump | None) -> tuple[Floats, Floats]:
+        """Costs and loads [G', R', G, R] of striking."""
         offer, school = self.ways.offers[i], self.request.school
         moves = self.picks.moves(source.places, target.places)
         lone = source.lone_ago
@@ -125,13 +138,15 @@ class PickCosts:
         if target.attack == PINCH:
             load = np.maximum(load, self._finger_loads(i, source.own[:, :, None, None], target, jump))
         cost = self.judging.picking_weight * load_price(load, self.judging.dial, self.judging.over_price)
+        if self.beats.wished[i]:
+            cost = cost + self.beats.price(i, target.places.sign, load)
         if not offer.forced and not (jump is not None and jump.free):
             cost = np.where(self._permitted(moves, source, target, school.one_motion), cost, np.inf)
         before = self.rhythm.before[i] if jump is None else jump.source
         if before >= 0 and self.ways.offers[before].attacks == (PLUCK,):
             # between plucks the pick comes back for a down, unless there is no time
             cost = cost + np.where(target.places.sign < 0, self.hand.up_after_pluck_price, 0.0)[None, None]
-        return np.asarray(cost + self.loudness(offer, target)[None, None])
+        return np.asarray(cost + self.loudness(offer, target)[None, None]), load
 
     def loudness(self, offer: EventOptions, part: PickingStates) -> Floats:
         """What the strokes of a part cost for how loud they make the note, [G, R]: an accent wants the strong one, the first

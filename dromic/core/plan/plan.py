@@ -11,6 +11,16 @@ from dromic.core.plan.request import Request
 
 
 @dataclass(frozen=True, slots=True)
+class Against:
+    """Why a stroke goes against its place in the beat: the kind and load of the move that the other stroke would bring, and the event
+    that move leads to. The kind is empty where the player has set the stroke."""
+
+    kind: str
+    load: float
+    to: int
+
+
+@dataclass(frozen=True, slots=True)
 class PlanNote:
     """One note as planned; times in seconds from the start of the phrase."""
 
@@ -34,6 +44,8 @@ class PlanNote:
     marks: frozenset[str]
     waits_at: int | None = None
     """while this note is slurred or tapped: the string at which the pick waits, where it strikes next"""
+    against: Against | None = None
+    """why it is struck against its place in the beat, in schools that would have it otherwise"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,6 +131,13 @@ class Plan:
     totals: Totals
     findings: tuple[Finding, ...]
     notices: tuple[str, ...] = ()
+    beat_cost: float = 0.0
+    """what of the cost is no work but strokes against the beat, which only some schools ask about"""
+
+    @property
+    def work(self) -> float:
+        """The work of both hands, by which plans of different schools compare."""
+        return self.cost - self.beat_cost
 
     @property
     def seams(self) -> tuple[Move, ...]:

@@ -104,7 +104,7 @@ def tried_of_all(solved: Solved, leans: Mapping[str, tuple[Lean, ...]]) -> Itera
     for label, lean in leans.items():
         if lean != request.player.leans:
             leaning = replace(request, player=request.player.with_leans(lean))
-            found = _again(lambda leaning=leaning: solve(leaning, rough=True, tempo=solved.tempo))  # type: ignore[misc]
+            found = _again(lambda leaning=leaning: solve(leaning, rough=True, pace=solved.pace))  # type: ignore[misc]
             if found is not None:
                 yield Tried(Change(f"lean so that {label}", lean=label), found)
 

@@ -10,7 +10,7 @@ from dromic.core.plan.request import Request
 from dromic.core.questions.changes import tried_unpicked
 from dromic.core.questions.ornaments import told_of_ornaments
 from dromic.core.reports.ceiling_words import about
-from dromic.core.reports.comparison import fastest
+from dromic.core.reports.comparison import equally_fast, fastest_words
 from dromic.core.reports.explain import SAME_TEMPO, fretting_words, picking_words
 from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.player import Lean
@@ -59,21 +59,24 @@ def _go_on(progress: Progress, share: float) -> None:
 
 def which_is_fastest(asked: Subject, progress: Progress) -> Lines:
     """The schools by ceiling, with what holds the best one back."""
-    plans = [p for _, p in asked.weighed]
-    top = fastest(plans)
-    if top is None:
+    labels, plans = [label for label, _ in asked.weighed], [p for _, p in asked.weighed]
+    alike = equally_fast(plans)
+    best = plans[alike[0]] if alike else None
+    if best is None:
         return ("No plan has been weighed yet.",)
-    order = sorted(
-        ((label, p) for label, p in asked.weighed if p is not None),
-        key=lambda e: (-(e[1].ceiling or float("inf")), e[1].cost),
+    slower = sorted(
+        ((label, p) for n, (label, p) in enumerate(asked.weighed) if p is not None and n not in alike),
+        key=lambda e: -(e[1].ceiling or float("inf")),
     )
-    best_label, best = order[0]
-    lines = [f"{best_label}: {about(best.ceiling)} quarters a minute, in the hands of {best.request.player.label}."]
-    if best.ceiling is not None:
+    hands = f"in the hands of {best.request.player.label}"
+    lines = [f"{labels[alike[0]]}: {about(best.ceiling)} quarters a minute as planned for {asked.target:.0f}, {hands}."]
+    if len(alike) > 1:
+        lines = [f"{fastest_words(labels, plans)} That is {hands}, in quarters a minute."]
+    if best.ceiling is not None and len(alike) == 1:
         worst = max(best.moves, key=lambda m: m.load)
         note = best.events[worst.to][0]
         lines.append(f"What limits it: the {worst.hand} hand at note {note.index + 1} in bar {note.bar_number}.")
-    for label, plan in order[1:4]:
+    for label, plan in slower[:3]:
         lines.append(f"Then {label}: {about(plan.ceiling)}.")
     refused = [label for label, p in asked.weighed if p is None]
     if refused:
@@ -206,7 +209,7 @@ def does_a_slur_help(asked: Subject, progress: Progress) -> Lines:
         for tried in tried_unpicked(asked.solved, event):
             ceiling = tried.solved.metrics.ceiling
             gain = (ceiling or 0.0) - (plan.ceiling or 0.0)
-            found.append((gain, plan.cost - tried.solved.route.cost, f"{tried.change.text}: {about(ceiling)}"))
+            found.append((gain, plan.cost - tried.solved.cost, f"{tried.change.text}: {about(ceiling)}"))
     helping = sorted((f for f in found if f[0] >= SAME_TEMPO), reverse=True)
     if helping:
         lines = [f"Yes; it is {about(plan.ceiling)} now. The best places:"]
@@ -232,13 +235,13 @@ def is_the_other_start_better(asked: Subject, progress: Progress) -> Lines:
         except DromicError as error:
             refused[start] = str(error)
     lines = [
-        f"Started on {'a down' if s == DOWN else 'an up'}: {about(one.metrics.ceiling)}, cost {one.route.cost:.2f}."
+        f"Started on {'a down' if s == DOWN else 'an up'}: {about(one.metrics.ceiling)}, cost {one.cost:.2f}."
         for s, one in found.items()
     ]
     lines += [f"It cannot start on {'a down' if s == DOWN else 'an up'}: {why}." for s, why in refused.items()]
     if len(found) == 2:
         down, up = (found[s].metrics.ceiling or float("inf") for s in (DOWN, UP))
-        dearer = found[DOWN].route.cost - found[UP].route.cost
+        dearer = found[DOWN].cost - found[UP].cost
         if abs(up - down) >= SAME_TEMPO:
             lines.insert(
                 0, f"{'Yes, the up' if up > down else 'No, the down'}, by {abs(up - down):.0f} quarters a minute."

@@ -55,7 +55,7 @@ def what_if(solved: Solved, event: int, progress: Progress | None = None) -> tup
 def _tried(solved: Solved, event: int) -> Iterator[Tried]:
     stroke = False
     written = opened_at(solved.request, event)
-    free = solve(written, rough=True, tempo=solved.tempo) if written is not None else solved
+    free = solve(written, rough=True, pace=solved.pace) if written is not None else solved
     for tried in tried_at(free, event, solved.plan.events[event][0]):
         stroke = stroke or any(pin.field == "stroke" for pin in tried.change.pins)
         yield tried
@@ -72,7 +72,7 @@ def _elsewhere(solved: Solved, event: int) -> Iterator[Tried]:
     if len(notes) == 1 and notes[0].string is not None and POSITIONS in solved.request.keep:
         opened = replace(solved.request, phrase=placed_freely(phrase, {event}))
         try:
-            yield from tried_strings(solve(opened, rough=True, tempo=solved.tempo), event, solved.plan.events[event][0])
+            yield from tried_strings(solve(opened, rough=True, pace=solved.pace), event, solved.plan.events[event][0])
         except DromicError:
             return
 

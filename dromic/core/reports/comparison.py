@@ -7,10 +7,13 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from dromic.core.plan.plan import Plan, PlanNote
+from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.explain import SAME_TEMPO
 from dromic.core.values.vocabulary import SIGN, UNSTRUCK
 
 Number = float | int | None
+SAME_WORK = 0.005
+"""work closer than this is told as the same"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +89,7 @@ MEASURES: tuple[Measure, ...] = (
     Measure("Ceiling, an estimate", lambda p: p.ceiling, 1),
     Measure("Its range, as far as it may be off", lambda p: None, 0, words=_range),
     Measure("Kept up for half a minute, an estimate", lambda p: p.ceiling_sustained, 1),
-    Measure("Work of both hands, the search's cost", lambda p: p.cost, -1, 2),
+    Measure("Work of both hands, the search's cost", lambda p: p.work, -1, 2),
     Measure("Picked", _total("picked"), 0),
     Measure("Plucked", _total("plucked"), 0),
     Measure("Unpicked", _total("legato"), 0),
@@ -128,10 +131,11 @@ NUMBERED = {measure.name: measure for measure in MEASURES if measure.words is No
 def best_at(measure: Measure, plans: Sequence[Plan | None]) -> set[int]:
     """Which of some plans are best at a measure; none where all are alike or nothing is better."""
     values = {n: v for n, p in enumerate(plans) if p is not None and (v := measure.of(p)) is not None}
-    if not measure.better or len({round(float(v), measure.digits) for v in values.values()}) < 2:
+    if not measure.better or not values:
         return set()
-    best = max(round(measure.better * float(v), measure.digits) for v in values.values())
-    return {n for n, v in values.items() if round(measure.better * float(v), measure.digits) == best}
+    best, alike = max(measure.better * float(v) for v in values.values()), 0.5 * 10.0**-measure.digits
+    found = {n for n, v in values.items() if best - measure.better * float(v) < alike}
+    return found if len(found) < len(values) else set()
 
 
 def differing(one: Plan, other: Plan) -> list[int]:
@@ -150,7 +154,41 @@ def fastest(plans: Sequence[Plan | None]) -> int | None:
     found = [(n, p) for n, p in enumerate(plans) if p is not None]
     if not found:
         return None
-    return max(found, key=lambda f: (f[1].ceiling or float("inf"), -f[1].cost))[0]
+    return max(found, key=lambda f: (f[1].ceiling or float("inf"), -f[1].work))[0]
+
+
+def equally_fast(plans: Sequence[Plan | None]) -> list[int]:
+    """The plans whose ceilings are told as one with the highest, those of the least work first."""
+    top = fastest(plans)
+    best = plans[top] if top is not None else None
+    if best is None:
+        return []
+    limit = (best.ceiling or float("inf")) - SAME_TEMPO
+    there = [(p.work, n) for n, p in enumerate(plans) if p is not None and (p.ceiling or float("inf")) >= limit]
+    return [n for _, n in sorted(there)]
+
+
+def fastest_words(labels: Sequence[str], plans: Sequence[Plan | None]) -> str:
+    """Which of some plans is the fastest, in a sentence; of equals none is, and the one of the least work is named."""
+    alike = equally_fast(plans)
+    best = plans[alike[0]] if alike else None
+    if best is None:
+        return "None can play it."
+    made = f"as planned for {best.request.phrase.tempo:.0f}"
+    ceiling = "no move limits" if best.ceiling is None else f"a ceiling of {about(best.ceiling)}, an estimate"
+    if len(alike) == 1:
+        limited = ceiling if best.ceiling is not None else "no move limits it"
+        return f"Fastest, {made}: {labels[alike[0]]}, {limited}."
+    told = f"{ceiling} them" if best.ceiling is None else f"with {ceiling}"
+    every = "All ways" if len(alike) == len([p for p in plans if p is not None]) else f"{_counted(len(alike))} ways"
+    least = [n for n in alike if (p := plans[n]) is not None and p.work - best.work <= SAME_WORK]
+    named = labels[alike[0]] if len(least) == 1 else "none of them"
+    return f"{every} are equally fast, {made}, {told}; {named} has {'the least' if len(least) == 1 else 'less'} work."
+
+
+def _counted(number: int) -> str:
+    words = ("Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten", "Eleven", "Twelve")
+    return words[number - 2] if number - 2 < len(words) else str(number)
 
 
 def ceilings_by_bar(plan: Plan) -> dict[int, float]:

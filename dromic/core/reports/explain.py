@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dromic.core.plan.damping import LABELS, SOUNDS, Muting
 from dromic.core.plan.finding import OF_THE_PLAYER, Remedy
-from dromic.core.plan.plan import Move, Plan
+from dromic.core.plan.plan import Move, Plan, PlanNote
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import MARKS, SIGN
@@ -43,7 +43,7 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
     touch = ""
     if lead.stroke in SIGN:
         touch = f"; rests on string {lead.rest_on}" if lead.rest_on else "; a free stroke"
-        touch += _lean_words(plan, lead.lean)
+        touch += _lean_words(plan, lead.lean) + _against_words(plan, lead)
     move = plan.arriving(event)
     if move is None:
         return (
@@ -74,6 +74,26 @@ def _lean_words(plan: Plan, lean: str) -> str:
     """The lean of a stroke by what it does; its name alone means opposite things to different players."""
     tilt = next((one.tilt_deg for one in plan.request.player.leans if one.name == lean), 0.0)
     return f"; the lean ends {'down' if tilt > 0 else 'up'}-strokes clear" if tilt else "; no lean"
+
+
+def _against_words(plan: Plan, note: PlanNote) -> str:
+    """Why a stroke goes against its place in the beat."""
+    against = note.against
+    if against is None:
+        return ""
+    other = "an up-stroke" if note.stroke == "down" else "a down-stroke"
+    if not against.kind:
+        return "; against the beat, as you set it"
+    if against.kind == "rest" or not against.load:
+        return "; against the beat, since the strokes around it are easier so"
+    way, school = PICK_KINDS[against.kind].by, plan.request.school
+    goes = f"which goes to about {plan.request.phrase.tempo / against.load:.0f}"
+    if against.kind not in school.allowed(plan.request.skip_through):
+        goes = f"which {school.label} leaves out"
+    move = f"{other} would be {way}"
+    if against.to != note.event:
+        move = f"after {other} note {plan.events[against.to][0].index + 1} would need {way}"
+    return f"; against the beat, since {move}, {goes}"
 
 
 def _waiting(string: int | None) -> str:

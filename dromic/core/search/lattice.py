@@ -9,6 +9,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from dromic.core.hands.articulation_options import EventOptions, articulation_options, with_natural_fingers
+from dromic.core.hands.beat_wishes import BeatWishes
 from dromic.core.hands.fretting_moves import SILENT, STAY, FrettingMoves, fretting_moves
 from dromic.core.hands.fretting_nodes import FrettingNodes
 from dromic.core.hands.fretting_shapes import HABIT, LEFT, NOT, Fretting, FrettingTask
@@ -110,16 +111,19 @@ class Layers:
 class Builder:
     """Makes layers and steps from the moves of both hands and the time the music gives."""
 
-    def __init__(self, request: Request, made: tuple[EventOptions, ...], rhythm: Rhythm) -> None:
+    def __init__(
+        self, request: Request, unit: str, made: tuple[EventOptions, ...], rhythm: Rhythm, limit: float | None = None
+    ) -> None:
         player, instrument = request.player, request.instrument
-        self.request, self.offers, self.rhythm = request, made, rhythm
+        self.request, self.offers, self.rhythm, self.limit = request, made, rhythm, limit
         self.player = player
         habits = player.habits
         self.frets = fretting_moves(instrument, player.fretting, habits.same_fret, habits.thumb, habits.bass_hand)
         self.picks = picking_hand(player, instrument, request.rest_through)
         self.ways = ways_of(player, instrument.strings, request.school.one_motion).offered(made, rhythm)
         self.floors = load_floors(rhythm.phrase, player.picking, rhythm.ms, made)
-        self.costs = PickCosts(request, self.ways, self.picks, self.floors)
+        self.beats = BeatWishes(request, unit, made, rhythm, limit)
+        self.costs = PickCosts(request, self.ways, self.picks, self.floors, self.beats)
         self._steps: dict[object, Step] = {}
         self._held: tuple[int, MemoryTable | None] = (-1, None)
 
@@ -139,7 +143,7 @@ class Builder:
                 up = self.player.picking.up_after_pluck_price
             cost = part.price + np.where(part.places.sign < 0, up, 0.0)
             if part.attack in (PICK, PINCH):
-                cost = cost + self.costs.loudness(self.offers[0], part)
+                cost = cost + self.costs.loudness(self.offers[0], part) + self.beats.first(part.places.sign)
             if part.fingers and self.offers[0].in_turn:
                 # fingers that take turns begin with the first of them
                 leads = np.array([f[:1] == self.offers[0].fingers[:1] for f in part.fingers])
@@ -206,6 +210,7 @@ class Builder:
             id(before.fretting), id(after.fretting), *(id(p) for p in (*before.parts, *after.parts)),
             self.available(i, before).tobytes(), self.rhythm.step_ms(i), tuple(self.swing(i, before)),
             self.floors[i], self.busy_ms(source, i), offer.accent, offer.leads, offer.forced, offer.slid,
+            self.beats.wished[i],
         )  # fmt: skip
         found = self._steps.get(key)
         if found is None:
@@ -228,7 +233,7 @@ class Builder:
     def _step(self, i: int, source: int, before: Layer, after: Layer, jump: Jump | None) -> Step:
         available = self.available(i, before, jump)
         gap = jump.ms if jump is not None else self.rhythm.step_ms(i)
-        knot = self.player.judging.knot_price * self.player.judging.knot_ms / gap
+        knot_load = self.player.judging.knot_ms / gap
         closed = None
         if after.fretting.any_idle and jump is None:
             # a node with no finger down carries on what the hand remembers, and nothing else
@@ -239,7 +244,9 @@ class Builder:
         held = self.held(i, before) if jump is None else self.ways.held_over(before.parts)
         carried = held is not None or (jump is None and unstruck(after.parts[0].attack))
         joint = _joint(before, held) if carried else None
-        legs = [self._leg(i, source, part, before, after, held, available, knot, closed, jump) for part in after.parts]
+        legs = [
+            self._leg(i, source, part, before, after, held, available, knot_load, closed, jump) for part in after.parts
+        ]
         sources = before.ways if joint is None else joint.slots.shape[1]
         return Step(tuple(legs), len(before.fretting), sources, joint)
 
@@ -252,13 +259,16 @@ class Builder:
         after: Layer,
         held: MemoryTable | None,
         available: Floats,
-        knot: float,
+        knot_load: float,
         closed: np.ndarray | None,
         jump: Jump | None,
     ) -> Leg | Plain:
         a, b = before.fretting, after.fretting
         moves = self.frets.between(a, b, self.bound(i, part.attack))
-        fret = moves.cost(available, self.player.fretting, self.player.judging, self.busy_ms(source, i))
+        busy = self.busy_ms(source, i)
+        fret = moves.cost(available, self.player.fretting, self.player.judging, busy)
+        if self.beats.limited:
+            fret = fret + self.beats.past(moves.loads(available, busy))
         if closed is not None:
             fret = np.where(closed, np.inf, fret)
         elif b.any_idle:
@@ -266,11 +276,11 @@ class Builder:
             fret = np.where(b.idle[None, :], 0.0, fret)
         starts = b.starts if part.grouped else b.one_start
         if part.attack in (PICK, PINCH):
-            pick = self._struck(i, part, before, held, knot, jump)
+            pick = self._struck(i, part, before, held, knot_load, jump)
             return leg(part.first, fret, moves.by_group, starts, pick)
         if part.attack == PLUCK:
             assert held is not None
-            fret = fret + knot * moves.non_trivial
+            fret = fret + self.player.judging.knot_price * knot_load * moves.non_trivial
             if jump is not None:
                 over = self.costs.plucked_over(i, held.part, part, jump)
                 return leg(part.first, fret, moves.by_group_alone, starts, over[:, None])
@@ -282,14 +292,13 @@ class Builder:
         return leg(part.first, fret, moves.in_one, starts, pick, needs)
 
     def _struck(
-        self, i: int, part: PickingStates, before: Layer, held: MemoryTable | None, knot: float, jump: Jump | None
+        self, i: int, part: PickingStates, before: Layer, held: MemoryTable | None, knot_load: float, jump: Jump | None
     ) -> Floats:
         """Costs [M, K' or 1, 2 G, R] of striking, without and with a knot."""
         source = before.parts[0] if held is None else held.part
-        cost = self.costs.struck(i, source, part, jump)
+        cost = np.concatenate(self.costs.struck(i, source, part, knot_load, jump), axis=2)
         if held is not None and jump is None and part.needs is not None:
             cost = np.where(held.same_plucks(part.needs)[None, :, None, :], cost, np.inf)
-        cost = np.concatenate([cost, cost + knot * self.costs.non_trivial(i, source, part, jump)], axis=2)
         if held is not None:
             return np.ascontiguousarray(cost.swapaxes(0, 1))
         rows = before.fretting.group if source.grouped else np.zeros_like(before.fretting.group)
@@ -344,12 +353,13 @@ def forget_hands() -> None:
 
 def lay_out(
     request: Request, unit: str, rhythm: Rhythm, progress: Progress | None = None, old: Layers | None = None,
-    made: tuple[EventOptions, ...] | None = None,
+    made: tuple[EventOptions, ...] | None = None, limit: float | None = None,
 ) -> Layers:  # fmt: skip
-    """The layers of a request; what is the same as in `old` layers is taken over from them."""
+    """The layers of a request; what is the same as in `old` layers is taken over from them. `limit` is the ceiling of the plan of
+    least work, which strokes with the beat may not lower much."""
     if made is None:
         made = with_natural_fingers(request, articulation_options(request, unit, rhythm), rhythm)
-    builder = Builder(request, made, rhythm)
+    builder = Builder(request, unit, made, rhythm, limit)
     wishes = _same_wishes(request, made, old, builder) or tuple(
         _wishes(request, made, rhythm.before, builder.frets.fretting)
     )

@@ -19,9 +19,10 @@ from dromic.core.hands.fretting_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
 from dromic.core.hands.fretting_nodes import FINGER_NAMES
 from dromic.core.hands.load_cost import load_price
 from dromic.core.hands.pick_moves import NAME
-from dromic.core.plan.plan import Move, PlanNote, Totals
+from dromic.core.plan.plan import Against, Move, PlanNote, Totals
 from dromic.core.plan.request import Request
 from dromic.core.plan.sweep_turns import sweep_turns
+from dromic.core.search.against_beat import strokes_against
 from dromic.core.search.decoded_path import Path, Sound, plucked
 from dromic.core.setup.school import KINDS
 from dromic.core.timing.playback_order import RepeatJump
@@ -59,6 +60,21 @@ class PlanMetrics:
         knots = judging.knot_price * sum(m.knot for m in moves) * (1 - share)
         return searched + float((dearer * weights).sum()) + hurried + knots
 
+    @cached_property
+    def beat_cost(self) -> float:
+        """What of the cost strokes against the beat come to."""
+        beats, sounds = self.path.layers.builder.beats, self.path.sounds
+        if not beats.limited:
+            return 0.0
+        share = self.path.layers.rhythm.phrase.tempo / self.request.phrase.tempo
+        found = float(beats.first(np.array([sounds[0].sign])).sum()) if sounds[0].picked else 0.0
+        for move in self.moves:
+            loads = np.array([move.pick_load or 0.0, move.fret_load]) * share
+            found += float(beats.past(np.array([loads[0] + move.knot * share, loads[1]])).sum())
+            if sounds[move.to].picked:
+                found += float(beats.price(move.to, np.array([sounds[move.to].sign]), loads[:1])[0])
+        return found
+
     def _weak(self, move: Move) -> float:
         """The price of the weak pair of fingers of a move, where it is hurried."""
         path = self.path
@@ -94,6 +110,11 @@ class PlanMetrics:
     def waits(self) -> list[int | None]:
         """For every event the string at which the pick waits while the fretting hand sounds it, else None."""
         return _waiting_strings(self.request, self.path)
+
+    @cached_property
+    def against(self) -> tuple[Against | None, ...]:
+        """For every event why it is struck against its place in the beat, None where it is not."""
+        return strokes_against(self.path)
 
     @cached_property
     def notes(self) -> tuple[PlanNote, ...]:
@@ -248,19 +269,18 @@ def _raked(path: Path, last: int, i: int) -> bool:
 def _notes(judged: PlanMetrics) -> tuple[PlanNote, ...]:
     request, path, like = judged.request, judged.path, judged.like
     phrase, player = request.phrase, request.player
-    rests, waits = judged.rests, judged.waits
+    told = list(zip(path.sounds, judged.rests, judged.waits, judged.against, strict=True))
+    told_then = (
+        list(zip(like.path.sounds, like.rests, like.waits, like.against, strict=True)) if like is not None else []
+    )
     notes: list[PlanNote] = []
     index = 0
     for i, event in enumerate(phrase.events):
-        if (
-            like is not None
-            and path.same[i]
-            and (path.sounds[i], rests[i], waits[i]) == (like.path.sounds[i], like.rests[i], like.waits[i])
-        ):
+        if like is not None and path.same[i] and told[i] == told_then[i]:
             notes += like.notes[index : index + len(event.notes)]
             index += len(event.notes)
             continue
-        shape, sound = path.shape(i), path.sounds[i]
+        shape, (sound, rest, wait, against) = path.shape(i), told[i]
         paired = sorted(zip(event.notes, shape.notes, strict=True), key=lambda p: -p[1].string)
         start = path.layers.rhythm.asked.ms[i] / 1000
         for n, (note, held) in enumerate(paired):
@@ -271,7 +291,8 @@ def _notes(judged: PlanMetrics) -> tuple[PlanNote, ...]:
                     duration=note.duration, start_s=start, end_s=phrase.seconds_at(event.onset + note.duration),
                     pitch=note.pitch, string=held.string, fret=held.fret, finger=FINGER_NAMES[held.finger],
                     position=shape.position, attack=attack, stroke=stroke, lean=player.leans[sound.lean].name,
-                    rest_on=rests[i] if attack == PICK else None, marks=note.marks, waits_at=waits[i],
+                    rest_on=rest if attack == PICK else None, marks=note.marks, waits_at=wait,
+                    against=against if attack == PICK else None,
                 )
             )  # fmt: skip
             index += 1

@@ -7,7 +7,7 @@ searched again, at the same tempo, without starting anew.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.findings.findings import find
-from dromic.core.hands.articulation_options import EventOptions
+from dromic.core.hands.articulation_options import EventOptions, idle_habit, struck
 from dromic.core.hands.fretting_moves import IMPOSSIBLE
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
@@ -34,7 +34,7 @@ from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.memo import Memo
 from dromic.core.values.progress import Cancelled, Progress
-from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PICK, PULL, SLUR, UNSTRUCK
+from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PULL, SLUR, UNSTRUCK
 
 _MOST_CORRECTIONS = 8
 NEAR = 0.9
@@ -43,11 +43,20 @@ FIRST = 0.8
 """The share of the likely ceiling at which is searched first where more is asked for."""
 _ALIKE, _WORTH = 1.005, 1.02
 _BYTES_A_NOTE = 1500.0
-_TEMPOS: Memo[float] = Memo(10.0)
-"""The tempos that requests without pins were searched at."""
+_PACES: Memo[Pace] = Memo(10.0)
+"""The paces that requests without pins were searched at."""
 SLOWEST = 10.0
 """quarters a minute that a phrase can be slow"""
 __all__ = ["Cancelled", "Progress", "Solved", "plan", "solve"]
+
+
+@dataclass(frozen=True, slots=True)
+class Pace:
+    """What a search goes by: its tempo, and the ceiling of the plan of least work, near which strokes are not chosen by the beat
+    (None where they never are); both in quarters a minute."""
+
+    tempo: float
+    limit: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,6 +81,11 @@ class Solved:
         return self.layers.rhythm.phrase.tempo
 
     @property
+    def pace(self) -> Pace:
+        """What it was searched by."""
+        return Pace(self.tempo, self.layers.builder.limit)
+
+    @property
     def fits(self) -> bool:
         """Whether it goes at the tempo it was searched at, with some room."""
         ceiling = self.metrics.ceiling
@@ -91,14 +105,19 @@ class Solved:
         """What the route comes to."""
         return PlanMetrics(self.request, self.path, self.like.metrics if self.like else None)
 
+    @property
+    def cost(self) -> float:
+        """What the route costs at the tempo asked for."""
+        return self.metrics.cost(self.route.cost)
+
     @cached_property
     def plan(self) -> Plan:
         """The plan, with its findings but without remedies."""
         judged = self.metrics
         bare = Plan(
-            request=self.request, pulse=self.layers.unit, cost=judged.cost(self.route.cost), ceiling=judged.ceiling,
+            request=self.request, pulse=self.layers.unit, cost=self.cost, ceiling=judged.ceiling,
             ceiling_sustained=judged.sustained, ceiling_range=judged.spread, notes=judged.notes, moves=judged.moves,
-            totals=judged.totals, findings=(), notices=self.notices,
+            totals=judged.totals, findings=(), notices=self.notices, beat_cost=judged.beat_cost,
         )  # fmt: skip
         return replace(bare, findings=find(bare))
 
@@ -208,40 +227,50 @@ def solve(
     old: Solved | None = None,
     made: tuple[EventOptions, ...] | None = None,
     rough: bool = False,
-    tempo: float | None = None,
+    pace: Pace | None = None,
 ) -> Solved:
     """The best route for a request; what is the same as in an `old` one is taken over from it. `made` are offers to
-    the picking hand in place of those the request makes. A `rough` search leaves seams to fall as they may. Searched is at the
-    `tempo` given (quarters a minute), at that of the old one, else at the tempo asked for or, where that does not fit with some
-    room, at a slower one at which it does."""
+    the picking hand in place of those the request makes. A `rough` search leaves seams to fall as they may. Searched is by the
+    `pace` given, by that of the old one, else at the tempo asked for or, where that does not fit with some room, at a slower one at
+    which it does."""
     phrase = request.phrase
     kept = old if old is not None and old.like_phrase(request) else None
-    if kept is not None or tempo is not None or made is not None:
-        return _searched(request, progress, kept, made, rough, tempo)
+    if kept is not None or pace is not None or made is not None:
+        return _searched(request, progress, kept, made, rough, kept.pace if kept is not None else pace)
     bare = replace(request, pins=(), overrides=())
     if bare == request:
         found = _going(request, progress, rough)
-        _TEMPOS.get(bare, lambda: found.tempo, lambda _: _BYTES_A_NOTE * len(phrase.events))
+        _PACES.get(bare, lambda: found.pace, lambda _: _BYTES_A_NOTE * len(phrase.events))
         return found
     # what is pinned or set against the school makes no other tempo of it: a pin must not make a plan cheaper
-    known = _TEMPOS.get(bare, lambda: _going(bare, progress, rough).tempo, lambda _: _BYTES_A_NOTE * len(phrase.events))
+    known = _PACES.get(bare, lambda: _going(bare, progress, rough).pace, lambda _: _BYTES_A_NOTE * len(phrase.events))
     return _searched(request, progress, None, None, rough, known)
 
 
 def _going(request: Request, progress: Progress | None, rough: bool) -> Solved:
-    """The plan at the tempo asked for if it fits with some room, else at the fastest tempo come to from above at which it does."""
-    asked, times = request.phrase.tempo, Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
+    """The plan at the tempo asked for if it fits with some room, else at the fastest tempo come to from above at which it does; where
+    the school leaves strokes open, once more with those chosen by the beat that leave the ceiling what it is."""
+    times = Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
+    beats = request.school.beats * request.player.judging.beat_price > 0
     searches = 0
 
-    def at(tempo: float) -> Solved:
+    def at(tempo: float, limit: float | None = None) -> Solved:
         nonlocal searches
         searches += 1
-        return _searched(request, _part(progress, searches), None, None, rough, tempo, times)
+        return _searched(request, _part(progress, searches), None, None, rough, Pace(tempo, limit), times)
 
-    found = at(min(asked, FIRST * _likely_ceiling(request, times)))
+    found = _fitting(request, times, at)
+    limit = found.metrics.ceiling
+    return at(found.tempo, limit) if beats and limit is not None else found
+
+
+def _fitting(request: Request, times: Rhythm, at: Callable[[float], Solved]) -> Solved:
+    """The plan of least work at a tempo at which it fits with some room."""
+    asked = request.phrase.tempo
+    first = found = at(min(asked, FIRST * _likely_ceiling(request, times)))
     while found.tempo > SLOWEST and not found.fits:
         found = at(NEAR * min(found.tempo, found.metrics.ceiling or asked))
-    if searches > 1 or found.tempo >= asked:
+    if found is not first or found.tempo >= asked:
         return found
     tempo = min(asked, NEAR * (found.metrics.ceiling or asked))
     if tempo < found.tempo * _WORTH:
@@ -267,14 +296,14 @@ def _likely_ceiling(request: Request, rhythm: Rhythm) -> float:
     return request.phrase.tempo * shortest / request.player.picking.alternate_ms
 
 
-def _rhythm(request: Request, tempo: float | None, asked: Rhythm | None) -> Rhythm:
+def _rhythm(request: Request, pace: Pace | None, asked: Rhythm | None) -> Rhythm:
     """The times of a request, or those at a slower tempo, as far as a phrase can be slow; `asked` are the first, where they are
     known."""
     phrase = request.phrase
     asked = asked or Rhythm(phrase, playback_of(phrase, request.repeat))
-    if tempo is None or tempo >= phrase.tempo:
+    if pace is None or pace.tempo >= phrase.tempo:
         return asked
-    slower = phrase.at_tempo(max(tempo, SLOWEST))
+    slower = phrase.at_tempo(max(pace.tempo, SLOWEST))
     return Rhythm(slower, playback_of(slower, request.repeat), asked)
 
 
@@ -284,21 +313,23 @@ def _searched(
     old: Solved | None,
     made: tuple[EventOptions, ...] | None,
     rough: bool,
-    tempo: float | None,
+    pace: Pace | None,
     asked: Rhythm | None = None,
 ) -> Solved:
     """The best route at one tempo, written techniques that it cannot do set right."""
-    phrase = request.phrase
+    phrase, limit = request.phrase, pace.limit if pace is not None else None
     if old is not None:
         rhythm, unit = old.layers.rhythm, old.layers.unit
     else:
-        rhythm = _rhythm(request, tempo, asked)
+        rhythm = _rhythm(request, pace, asked)
         check_positions(request)
         unit = pulse_unit(phrase, request.pulse, request.school)
     notices = list(phrase.notices)
     if rhythm.playback.odd:
         notices.append("its repeat marks cannot be followed in playing order; it is planned as it is written")
-    layers = lay_out(request, unit, rhythm, progress, old.layers if old else None, made)
+    layers = lay_out(request, unit, rhythm, progress, old.layers if old else None, made, limit)
+    if idle := idle_habit(request, layers.options):
+        notices.append(idle)
     for _ in range(_MOST_CORRECTIONS):
         solved = _found(request, MaskedLattice(layers, masks_of(layers, request.pins)), tuple(notices), progress, rough)
         corrected, sentences = _possible(solved)
@@ -308,7 +339,7 @@ def _searched(
             raise impossible(layers, request.pins)
         notices.extend(sentences)
         made = tuple(corrected.get(i, offer) for i, offer in enumerate(layers.options))
-        layers = lay_out(request, unit, rhythm, progress, layers, made)
+        layers = lay_out(request, unit, rhythm, progress, layers, made, limit)
     return solved
 
 
@@ -343,7 +374,9 @@ def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
     """Offers in place of those whose stated attack the route cannot do, and a sentence for each."""
     layers, states = solved.layers, solved.route.states
     corrected: dict[int, EventOptions] = {}
-    notices = []
+    notices, unfretted = [], []
+    if layers.options[0].attacks == (HAMMER_NEW,) and solved.path.shape(0).idle:
+        unfretted.append(0)
     for i in range(1, len(states)):
         offer = layers.options[i]
         if not offer.slid and not set(offer.attacks) & set(UNSTRUCK):
@@ -361,18 +394,27 @@ def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
                 "planned as struck without one"
             )
             continue
+        if offer.attacks == (HAMMER_NEW,) and solved.path.shape(i).idle:
+            unfretted.append(i)
+            continue
         before, now = solved.path.shape(source).notes, solved.path.shape(i).notes
         if len(before) == len(now) == 1 and before[0].string == now[0].string and before[0].fret != now[0].fret:
             corrected[i] = replace(offer, attacks=(SLUR,), signs=())
             notices.append(_other_slur(where(solved.request.phrase, i), part.attack, before[0].fret, now[0].fret))
             continue
-        open_note = layers.layers[i].fretting.shapes[states[i][0]].idle
-        attack = PICK if open_note else HAMMER_NEW
-        corrected[i] = replace(offer, attacks=(attack,), signs=(1, -1) if open_note else ())
-        instead = "struck" if open_note else "hammered from nowhere"
+        instead = "hammered from nowhere"
+        corrected[i] = replace(offer, attacks=(HAMMER_NEW,), signs=())
+        if layers.layers[i].fretting.shapes[states[i][0]].idle:
+            instead, corrected[i] = "struck", struck(layers.request, layers.unit, layers.options, i)
         notices.append(
             f"{where(solved.request.phrase, i)}: a {part.attack} needs the note before it on the same string at the "
             f"right side; it is planned as {instead}"
+        )
+    corrected |= {i: struck(layers.request, layers.unit, layers.options, i) for i in unfretted}
+    if unfretted:
+        more = f" and {len(unfretted) - 1} more" if len(unfretted) > 1 else ""
+        notices.append(
+            f"{where(solved.request.phrase, unfretted[0])}{more}: an open string cannot be hammered; it is planned as struck"
         )
     return corrected, notices
 

@@ -281,6 +281,14 @@ class Judging:
     gap_price: float = ranged("", 0, 20, "each damped string that a stroke must cross inside a chord")
     spread: float = ranged("", 0, 0.9, "how far an estimated ceiling may be off, as a share")
     start_up_price: float = ranged("", 0, 1, "starting on an up-stroke where the choice is free")
+    beat_price: float = ranged(
+        "", 0, 20, "a stroke against its place in the beat, where there is time and the school leaves it open"
+    )
+    beat_share: float = ranged("", 0, 0.5, "the share of the ceiling that strokes with the beat may take")
+    beat_room: float = ranged(
+        "", 1, 100, "times the tempo asked for: strokes with the beat need keep no higher ceiling"
+    )
+    beat_over_price: float = ranged("", 0, 1000, "a move past that, for each time as long as may be")
     accent_price: float = ranged("", 0, 20, "an accent on an up-stroke, for players who want it down")
     alternate_over: float = ranged(
         "quarters a minute", 0, 1000, "schools of down-strokes go over to alternating above this tempo; 0: never"

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from dromic.core.setup.player import Player
+from dromic.core.setup.school import School
 
 MINUTE_MS = 60000.0
 PICKING, LEANING, FRETTING = "Picking hand", "The pick", "Fretting hand"
@@ -73,6 +74,8 @@ class Habit:
     label: str
     help: str
     options: tuple[Option, ...]
+    works_in: Callable[[School], bool] = lambda school: True
+    """whether a school leaves it anything to do"""
 
     def get(self, player: Player) -> Any:
         """What the player does."""
@@ -231,18 +234,27 @@ NUMBERS: tuple[HandNumber, ...] = (
 )  # fmt: skip
 
 
+def _plucking(*ways: str) -> Callable[[School], bool]:
+    return lambda school: school.plucks in ways
+
+
+def _strokes_are_open(school: School) -> bool:
+    return school.places == "any"
+
+
 def _yes_no(yes: str, no: str) -> tuple[Option, ...]:
     return Option(True, yes), Option(False, no)
 
 
 HABITS: tuple[Habit, ...] = (
     Habit("rest_through", PICKING, "Carried strokes", "Whether a sweep rests on the next string or strikes each anew",
-          _yes_no("rest on the next string", "each an attack of its own")),
+          _yes_no("rest on the next string", "each an attack of its own"), lambda school: school.rests),
     Habit("skip_through", PICKING, "Over a skipped string",
           "Whether a stroke goes on in its direction over a string that is left out, where the school carries through",
-          _yes_no("the stroke carries on", "it alternates again")),
+          _yes_no("the stroke carries on", "it alternates again"),
+          lambda school: school.kinds != school.kinds_without_skip_through),
     Habit("hybrid_beats", PICKING, "Beats in the hybrid school", "Whether the pick also takes the notes on the beat",
-          _yes_no("are the pick's", "go to whoever has the string")),
+          _yes_no("are the pick's", "go to whoever has the string"), _plucking("hybrid")),
     Habit("contact", PICKING, "The hand", "A hand that touches somewhere reaches only so far before it lets go",
           (Option("floating", "floats"), Option("heel", "rests its heel"), Option("palm", "lays its palm on the low strings"),
            Option("little", "plants the little finger"), Option("thumb", "leans its thumb (bass)"))),
@@ -255,18 +267,21 @@ HABITS: tuple[Habit, ...] = (
     Habit("first_attack", PICKING, "First of slurred notes",
           "What strikes a note that others are slurred to, so that it is not louder than they are",
           (Option("either", "any stroke"), Option("down", "a down-stroke"), Option("up", "an up-stroke"),
-           Option("finger", "a finger, where the school plucks"))),
+           Option("finger", "a finger, where the school plucks")),
+          lambda school: _strokes_are_open(school) and school.plucks != "fingers"),
     Habit("accents_down", PICKING, "Accents", "Whether an accent wants the down-stroke",
-          _yes_no("want the down-stroke", "fall on either stroke")),
+          _yes_no("want the down-stroke", "fall on either stroke"),
+          lambda school: _strokes_are_open(school) and school.plucks != "fingers"),
     Habit("free_fingers", PICKING, "Bare fingers in the free school", "Whether fingers may pluck beside the pick there",
-          _yes_no("may pluck", "do not pluck")),
+          _yes_no("may pluck", "do not pluck"), _plucking("free")),
     Habit("hybrid_fingers", PICKING, "Fingers beside the pick", "Which bare fingers pluck in the hybrid school",
-          (Option("mac", "middle, ring, little"), Option("ma", "middle, ring"), Option("m", "middle alone"))),
+          (Option("mac", "middle, ring, little"), Option("ma", "middle, ring"), Option("m", "middle alone")),
+          _plucking("hybrid", "free")),
     Habit("bare_fingers", PICKING, "Fingers on a bass", "Which fingers take turns without a pick",
-          (Option("im", "index, middle"), Option("ima", "index, middle, ring"))),
+          (Option("im", "index, middle"), Option("ima", "index, middle, ring")), _plucking("fingers")),
     Habit("guitar_fingers", PICKING, "Fingers on a guitar", "Without a pick: the thumb on the low strings, a finger a string above",
           (Option("pima", "thumb, index, middle, ring"), Option("pim", "thumb, index, middle"),
-           Option("pimac", "thumb and all four"))),
+           Option("pimac", "thumb and all four")), _plucking("fingers")),
     Habit("same_fret", FRETTING, "One fret on neighbour strings", "Roll one finger over, or set a finger on each",
           (Option("either", "either way"), Option("roll", "one finger rolls"), Option("separate", "a finger each"))),
     Habit("hold", FRETTING, "Fingers lift", "When a finger leaves its note",

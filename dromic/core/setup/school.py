@@ -29,7 +29,8 @@ class School:
     stroke every new string must start with, if one is asked for; `one_motion` forbids to enter a chain of
     carry-throughs on its second string; `plucks` says which notes bare fingers take; `legato` which may go unpicked;
     `one_stroke` allows one stroke at most per stay on a string; `turns` says whether the school lives by strokes that
-    fall on the beat, so that strokes turned around are worth telling.
+    fall on the beat, so that strokes turned around are worth telling; `beats` how much of its full price a stroke
+    against its place in the beat costs where the school leaves it open.
     """
 
     name: str
@@ -46,6 +47,7 @@ class School:
     legato: str = "never"
     one_stroke: bool = False
     turns: bool = False
+    beats: float = 0.0
     pattern: str = ""
     faster: str = ""
     """the school of down-strokes' stand-in above the tempo from which its player alternates"""

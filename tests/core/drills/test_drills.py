@@ -12,7 +12,7 @@ from dromic import presets
 from dromic.core.drills.drill import BOTH, FRETTING, PICKING, Material
 from dromic.core.drills.drill_kinds import BY_NAME, KINDS, drills_of, words_of
 from dromic.core.drills.hand_drills import pairs_used
-from dromic.core.drills.passage import even, laid, opened, steps_of
+from dromic.core.drills.passage import Step, even, laid, opened, steps_of, unpicked
 from dromic.core.drills.together_drills import CIRCLE, comes_round
 from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices
@@ -21,6 +21,7 @@ from dromic.formats.table import read
 from dromic.formats.text.quick_line import write
 from dromic.plan_requests import request_for
 from tests.broken import DEMO
+from tests.build import EIGHTH, phrase
 
 
 def material_of(tune: int, school: str = "alternate", **more: object) -> Material:
@@ -181,3 +182,10 @@ def test_drills_have_the_metre_and_the_swing_of_their_phrase():
         material = material_of(tune, "free")
         whole = next(d for d in drills_of(material) if d.kind == "whole")
         assert whole.phrase.bars[0].metre == material.metre and whole.phrase.swing == material.plan.request.phrase.swing
+
+
+def test_the_fretting_hand_alone_leaves_an_open_string_silent_that_nothing_is_pulled_off_to():
+    line = phrase([(5, 5), (4, 7), (5, 0), (5, 3), (5, 0)])
+    steps = [Step(event.notes, EIGHTH) for event in line.events]
+    attacks = [[(n.fret, n.attack) for n in step.notes] for step in unpicked(steps)]
+    assert attacks == [[(5, "hammer-new")], [(7, "hammer-new")], [], [(3, "hammer-new")], [(0, "pull")]]

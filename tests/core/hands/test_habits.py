@@ -111,3 +111,38 @@ def test_a_barre_held_for_long_has_a_lower_limit():
     barre = played(FLUENT, line)
     tired = played(replace(FLUENT, fretting=replace(FLUENT.fretting, sustained_hold_factor=1.6)), line)
     assert tired.ceiling == barre.ceiling and tired.ceiling_sustained < barre.ceiling_sustained
+
+
+@pytest.mark.parametrize(
+    ("value", "school", "told"),
+    [
+        ("finger", "legato", ["a finger", "does nothing in Legato"]),
+        ("finger", "alternate", ["a finger", "does nothing in Alternate"]),
+        ("up", "pulse", ["an up-stroke", "does nothing in Pulse"]),
+        ("up", "alternate", []),
+        ("finger", "hybrid", []),
+        ("either", "pulse", []),
+    ],
+)
+def test_a_habit_that_a_school_leaves_nothing_to_do_is_told(value, school, told):
+    notices = [n for n in played(with_habit("first_attack", value), SLURRED, school).notices if "habit" in n]
+    assert len(notices) == bool(told) and all(words in notice for notice in notices for words in told)
+
+
+def test_habits_know_in_which_schools_they_do_anything():
+    """Held to the plans: where a habit is said to do nothing no side of it changes a plan."""
+    line = phrase(
+        [(5, 7), (4, 7), (2, 8), (4, 9), (1, 5), (3, 5), (3, 7)], attacks={3: "hammer"}, strokes={}, tempo=140
+    )
+    for habit in HABITS:
+        for school in presets.schools().values():
+            if habit.works_in(school) or habit.name in ("left_handed", "hold"):
+                continue
+            sides = [habit.set(FLUENT, option.value).habits for option in habit.options]
+            plans = [
+                plan(replace(request(line, school.name), player=replace(FLUENT, habits=side), rest_through=side.rest_through,
+                             skip_through=side.skip_through))
+                for side in sides
+            ]  # fmt: skip
+            played_so = {tuple((n.string, n.finger, n.stroke, n.attack) for n in one.notes) for one in plans}
+            assert len(played_so) == 1, (habit.name, school.name)

@@ -243,3 +243,18 @@ def test_a_tremolo_rests_on_no_string():
     )
     found = planned(line.with_events([trembling, line.events[1]]), "downs")
     assert [n.rest_on for n in found.notes] == [None, 2]
+
+
+def test_an_open_string_is_never_hammered():
+    """Neither by choice nor where it is written: there it is planned as struck, and said once."""
+    line = phrase([(5, 5), (6, 0), (5, 7), (6, 0), (4, 5), (5, 0)], attacks={1: "hammer-new", 3: "hammer-new"})
+    for school in ("alternate", "pulse", "legato"):
+        found = planned(line, school)
+        assert not [n for n in found.notes if n.attack == "hammer-new" and not n.fret]
+        [told] = [n for n in found.notices if "open string" in n]
+        assert told.startswith("bar 1, note 2 and 1 more") and "planned as struck" in told
+    assert planned(line, "pulse").notes[1].stroke == "up"
+    plain = planned(phrase([(5, 5), (6, 0), (5, 7), (6, 0), (4, 5), (5, 0)]), "legato")
+    assert {n.attack for n in plain.notes if not n.fret} == {"pick"} and not plain.notices
+    first = planned(phrase([(6, 0), (5, 7)], attacks={0: "hammer-new"}), "pulse")
+    assert first.notes[0].attack == "pick" and "open string" in first.notices[0]

@@ -10,10 +10,19 @@ from dromic import presets
 from dromic.app.weigh.candidates import ALTERNATIVE, LEAN, SCHOOL, WeighScope
 from dromic.app.weigh.totals_table import BEST
 from dromic.app.window.window import demo_songbook
-from dromic.core.reports.comparison import MEASURES, NUMBERED, best_at, ceilings_by_bar, differing, fastest
+from dromic.core.reports.comparison import (
+    MEASURES,
+    NUMBERED,
+    best_at,
+    ceilings_by_bar,
+    differing,
+    equally_fast,
+    fastest,
+    fastest_words,
+)
 from dromic.core.reports.standing import STRENGTHS, pressed_bars, ranked, strengths
 from dromic.formats.sheet.sheet import sheet
-from tests.build import phrase, planned
+from tests.build import SIXTEENTH, phrase, planned
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 3)
 
@@ -156,7 +165,11 @@ def test_weigh_opens_on_a_picture_of_the_plans_gone_through_by_keys_and_pointed_
     rows = place.ways.rows
     assert place.tabs.count() == 3 and place.tabs.currentWidget() is place.ways and rows.isVisible()
     top = rows.order[0]
-    assert top == rows.best == rows.current == fastest([e.plan for e in place.entries]) and rows.words[top] == "fastest"
+    assert (
+        rows.best == (top,)
+        and top == rows.current == fastest([e.plan for e in place.entries])
+        and rows.words[top] == "fastest"
+    )
     assert window.focusWidget() is rows
     QTest.keyClick(rows, Qt.Key.Key_Down)
     second = rows.order[1]
@@ -240,3 +253,25 @@ def test_a_plan_that_cannot_be_spoils_no_other(qtbot, window):
     planned = {e.label: e.plan is not None for e in place.entries}
     assert planned == {"Economy": True, "Pulse": True, "My way": True, "Other ways": False}
     assert "Not possible here: Other ways" in place.words.text()
+
+
+def test_of_equals_none_is_praised():
+    """A line on one string goes as fast in every school that alternates there."""
+    line = phrase([(3, 5), (3, 7)] * 8, SIXTEENTH, tempo=100)
+    plans = [planned(line, school) for school in ("alternate", "economy", "pulse")]
+    assert max(p.ceiling for p in plans) - min(p.ceiling for p in plans) < 0.5
+    words = fastest_words(["One", "Two", "Three"], plans)
+    assert words.startswith("All ways are equally fast, as planned for 100") and "Fastest" not in words
+    assert best_at(NUMBERED["ceiling"], plans) == set() and len(equally_fast(plans)) == 3
+    downs = planned(line, "downs", pulse="sixteenth")
+    told = fastest_words(["One", "Downs", "Three"], [plans[0], downs, None])
+    assert told.startswith("Fastest, as planned for 100: One, a ceiling of about")
+    assert equally_fast([downs, plans[0]]) == [1] and fastest_words(["None"], [None]) == "None can play it."
+
+
+def test_the_work_of_a_plan_counts_no_wish_about_the_beat():
+    """Free may do all that pulse does, so what it asks of the beat must not make its work look dearer."""
+    line = phrase([(3, 5), (2, 5), (2, 7), (3, 7), (2, 5), (3, 5), (2, 7), (2, 5)], SIXTEENTH, tempo=100)
+    free = planned(line, "free")
+    assert free.beat_cost >= 0 and free.work == pytest.approx(free.cost - free.beat_cost)
+    assert planned(line, "pulse").beat_cost == 0

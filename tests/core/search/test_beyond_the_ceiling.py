@@ -53,7 +53,7 @@ def test_loads_times_and_cost_are_those_of_the_tempo_asked_for(pitches, school):
     assert [n.start_s for n in found.notes] == pytest.approx([line.seconds_at(n.onset) for n in found.notes])
     assert all(m.gap_ms == pytest.approx(60000 / 400 / 4) for m in found.moves)
     layers, states = solved.layers, solved.route.states
-    builder = Builder(solved.request, layers.options, layers.rhythm.asked)
+    builder = Builder(solved.request, layers.unit, layers.options, layers.rhythm.asked, solved.pace.limit)
     whole = float(layers.start[states[0]])
     for i in range(1, len(states)):
         source = layers.rhythm.before[i]
