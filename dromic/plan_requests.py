@@ -67,6 +67,8 @@ def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player])
         keep=keep_of(choices),
         start=choices.start or None,
         legato=choices.legato if school.places != "pattern" else "never",
+        graces=choices.graces or player.habits.graces,
+        grace_time=choices.grace_time or player.habits.grace_time,
         pattern=choices.pattern,
         repeat=choices.repeat,
         rest_through=player.habits.rest_through,

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from fractions import Fraction
 from typing import Any
 
+from dromic.core.music.graces import as_written
 from dromic.core.music.phrase import Event
 from dromic.core.plan.damping import muting
 from dromic.core.plan.finding import Finding, Remedy
@@ -36,6 +38,7 @@ def report_json(source: str, plans: list[dict[str, Any]], first: Plan) -> dict[s
 def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
     fingers = schedule(plan)
     damped = muting(plan, fingers)
+    times = as_written(plan.request.phrase, plan.request.grace_time)
     return {
         "school": plan.request.school.name,
         "rank": rank,
@@ -51,7 +54,7 @@ def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
             "contact": plan.request.player.habits.contact,
         },
         "totals": {k: _rounded(v) if isinstance(v, float) else v for k, v in asdict(plan.totals).items()},
-        "notes": [_note(plan.request.phrase.events[n.event], n) for n in plan.notes],
+        "notes": [_note(plan.request.phrase.events[n.event], n, *times[n.event]) for n in plan.notes],
         "moves": [_move(m) for m in plan.moves],
         "findings": [_finding(f) for f in plan.findings],
         "presses": [_press(p) for p in fingers.presses],
@@ -101,12 +104,12 @@ def _rounded(value: float | None, digits: int = 4) -> float | None:
     return None if value is None else round(float(value), digits)
 
 
-def _note(written: Event, note: PlanNote) -> dict[str, Any]:
+def _note(written: Event, note: PlanNote, onset: Fraction, longer: Fraction) -> dict[str, Any]:
     return {
         "index": note.index,
         "bar": note.bar_number,
-        "onset": str(note.onset),
-        "duration": str(note.duration),
+        "onset": str(onset),
+        "duration": str(note.duration + longer),
         "pitch": note.pitch,
         "string": note.string,
         "fret": note.fret,

@@ -26,6 +26,7 @@ from dromic.core.setup.player import Habits, Player
 from dromic.core.setup.school import LEGATO
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import UNITS
+from dromic.core.values.vocabulary import GRACE_TIMES, GRACE_WAYS
 from dromic.formats.table import read_entry, readable
 from dromic.plan_requests import instrument_for, keep_of, not_here, yielding
 from dromic.store.folders import players_folder
@@ -77,6 +78,8 @@ def add_options(command: Any, file_needed: bool = True) -> None:
     add("--tempo", type=float, metavar="BPM", help="quarter notes a minute")
     add("--keep", metavar="LIST", help=f"any of {','.join(KEEPS)}, or none; else positions,attacks")
     add("--legato", choices=LEGATO, help="which picked notes may go unpicked")
+    add("--graces", choices=GRACE_WAYS, help="unmarked grace notes: one stroke for grace and note, or one each")
+    add("--grace-time", choices=GRACE_TIMES, help="whose time they take: the note's before, or their own note's")
     add("--bars", metavar="A-B", help="a passage")
     add("--part", type=int, default=1, metavar="N", help="a part")
     add("--repeat", action=argparse.BooleanOptionalAction, help="the passage loops, and the seam is planned too")
@@ -112,7 +115,12 @@ def asked_of(options: argparse.Namespace) -> Requests:
     own, meant = _kept(entry, options.way) if options.way is not None else entry.choices, False
     chosen = own or Choices(tempo=entry.phrase.tempo, school=entry.phrase.school or "free")
     chosen = replace(
-        chosen, **{n: v for n in ("legato", "pattern", "repeat") if (v := getattr(options, n)) is not None}
+        chosen,
+        **{
+            n: v
+            for n in ("legato", "graces", "grace_time", "pattern", "repeat")
+            if (v := getattr(options, n)) is not None
+        },
     )
     instrument = _instrument(options.instrument) if options.instrument else instrument_for(entry.phrase, chosen)
     chosen = chosen.fitting(instrument)[0]
@@ -154,6 +162,8 @@ def asked_of(options: argparse.Namespace) -> Requests:
             repeat=chosen.repeat,
             # a pattern counts struck notes; chosen for another school, legato is not asked of it
             legato="never" if own is not None and presets.schools()[name].places == "pattern" else chosen.legato,
+            graces=chosen.graces or player.habits.graces,
+            grace_time=chosen.grace_time or player.habits.grace_time,
             pattern=chosen.pattern,
             rest_through=_on(options.rest_through, player.habits.rest_through),
             overrides=chosen.overrides,

@@ -39,7 +39,8 @@ class HeardNote:
 
 
 def with_graces(heard: list[HeardNote], bars: tuple[Bar, ...], notices: list[str]) -> list[HeardNote]:
-    """Grace notes given the time just before the note they lead to, stolen from what sounds before it."""
+    """Grace notes given the time just before the note they lead to, stolen from what sounds before it; at the very start they begin
+    the phrase, and their note comes later by so much."""
     full = [n for n in heard if not n.grace]
     starts = sorted({n.onset for n in full})
     leading: dict[Fraction, list[HeardNote]] = {}
@@ -49,15 +50,18 @@ def with_graces(heard: list[HeardNote], bars: tuple[Bar, ...], notices: list[str
     ending = sorted(full, key=lambda n: n.onset + n.duration)
     ends = [n.onset + n.duration for n in ending]
     bar_starts = [b.start for b in bars]
-    lost = 0
     usual = Fraction(presets.data("limits.toml")["grace_quarters"])
     for onset, graces in leading.items():
-        before = starts[bisect_left(starts, onset) - 1] if bisect_left(starts, onset) else None
-        if before is None:
-            lost += len(graces)
+        before = starts[bisect_left(starts, onset) - 1] if bisect_left(starts, onset) else Fraction(0)
+        led = [n for n in full if n.onset == onset]
+        room = onset - before if onset else min((n.duration for n in led), default=Fraction(0))
+        each = min(usual, room / (2 * len(graces)))
+        if not each:
+            notices.append("grace notes that lead to no note at the very start are left out")
             continue
-        each = min(usual, (onset - before) / (2 * len(graces)))
-        first = onset - each * len(graces)
+        first = onset - each * len(graces) if onset else onset
+        for note in led if not onset else ():
+            note.onset, note.duration = each * len(graces), note.duration - each * len(graces)
         for note in ending[bisect_right(ends, first) : bisect_right(ends, onset)]:
             if note.onset < first:
                 note.duration = first - note.onset
@@ -65,8 +69,6 @@ def with_graces(heard: list[HeardNote], bars: tuple[Bar, ...], notices: list[str
             note.onset, note.duration = first + n * each, each
             note.bar = bisect_right(bar_starts, note.onset) - 1
             full.append(note)
-    if lost:
-        notices.append(f"{lost} grace {'note' if lost == 1 else 'notes'} before the very first note left out")
     return full
 
 

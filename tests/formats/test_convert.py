@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from dataclasses import replace
 from pathlib import Path
 from xml.etree.ElementTree import fromstring
 
@@ -79,7 +80,9 @@ def test_a_plan_written_into_its_phrase_plans_the_same():
     first = planned(line, "economy")
     filled = phrase_with_plan(line, first)
     again = plan(request(filled, "economy", keep=frozenset({"positions", "fingers", "strokes", "attacks"})))
-    assert again.notes == first.notes and again.ceiling == first.ceiling
+    # why a stroke goes against the beat is another thing where it is set
+    assert [replace(n, against=None) for n in again.notes] == [replace(n, against=None) for n in first.notes]
+    assert again.ceiling == first.ceiling
 
 
 def test_the_table_holds_every_note_and_load(tmp_path):

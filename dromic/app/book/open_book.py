@@ -123,6 +123,8 @@ class OpenBook(QObject):
         self._saved = self.book
         self.has_player: Callable[[str], bool] = lambda name: True
         """whether a player of that name is at hand"""
+        self.my_school = ""
+        """the school of what the player plays, in which a phrase without a word of its own begins; empty where nothing is said"""
         self._before = Choices()
         """what was chosen last before the open phrase: a new one goes on from it"""
 
@@ -138,7 +140,8 @@ class OpenBook(QObject):
     def choices(self) -> Choices:
         """What is chosen for the open phrase, or what it begins with."""
         chosen = self.entry.choices
-        return first_choices(self.phrase, self._before) if chosen is None else chosen
+        before = replace(self._before, school=self.my_school) if self.my_school else self._before
+        return first_choices(self.phrase, before) if chosen is None else chosen
 
     @property
     def path(self) -> Path | None:
@@ -190,6 +193,12 @@ class OpenBook(QObject):
         """The next phrase for which nothing is chosen yet begins with what was chosen here, as far as that is at hand."""
         before = self.choices
         self._before = before if self.has_player(before.player) else replace(before, player=Choices().player)
+
+    def play(self, school: str) -> None:
+        """What a phrase without a word of its own begins in, from now on; the open one too, where nothing is chosen for it."""
+        self.my_school = school
+        if self.entry.choices is None:
+            self.choices_changed.emit()
 
     def begin_new(self) -> None:
         self.open(Opened(None, empty_songbook(presets.usual_instrument())))

@@ -175,12 +175,8 @@ class Planning(QObject):
             self._say_stale()
             return
         self.changes_made += 1
-        if change.attack is not None and self.whole is not None and self.phrase is not None:
-            from dromic.core.music.edit import INSTANT, Span, stated
-
-            event, attack = change.attack
-            at = self.phrase.events[event].onset + (self.passage.start if self.passage is not None else 0)
-            self.open_book.edit(stated(self.whole, Span(at, at + INSTANT), "attack", attack), change.text)
+        if (change.attacks or change.ungraced) and self.whole is not None and self.phrase is not None:
+            self.open_book.edit(self._rewritten(self.whole, self.phrase, change), change.text)
             self.noticed.emit(f"Written into the phrase: {change.text}. Ctrl+Z takes it back", True)
             return
         first = self.first_event
@@ -193,8 +189,23 @@ class Planning(QObject):
         if change.lean is not None:
             leans = presets.other_leans()[change.lean]
             made = replace(made, lean=next(n for n, states in presets.leans().items() if states == leans))
+        if change.graces is not None:
+            made = replace(made, graces=change.graces)
         self.choose(made)
         self.noticed.emit(f"Tried: {change.text}. Ctrl+Z takes it back", True)
+
+    def _rewritten(self, whole: Phrase, planned: Phrase, change: Change) -> Phrase:
+        """The whole phrase with a change of the part that is planned written into it."""
+        from dromic.core.music.edit import INSTANT, Span, stated
+        from dromic.core.music.graces import without_graces
+
+        start = self.passage.start if self.passage is not None else 0
+        for event, attack in change.attacks:
+            at = planned.events[event].onset + start
+            whole = stated(whole, Span(at, at + INSTANT), "attack", attack)
+        return (
+            without_graces(whole, {event + self.first_event for event in change.ungraced}) if change.ungraced else whole
+        )
 
     def _say_stale(self) -> None:
         if self.plan is not None:
@@ -296,11 +307,12 @@ class Planning(QObject):
         if self.plan is None or not self.up_to_date:
             return phrase, None
         from dromic.core.music.edit import Span
+        from dromic.core.music.graces import sounding
         from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 
         planned = self.phrase or phrase
-        sounding = phrase_with_plan(planned, self.plan, frozenset({POSITIONS})).at_tempo(self.choices.tempo)
-        return sounding, Span(planned.events[event].onset, planned.end) if event else None
+        heard = sounding(phrase_with_plan(planned, self.plan, frozenset({POSITIONS})), self.plan.request.grace_time)
+        return heard.at_tempo(self.choices.tempo), Span(planned.events[event].onset, planned.end) if event else None
 
     def stop(self) -> None:
         """The window closes."""

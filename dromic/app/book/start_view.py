@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBox
 
 from dromic import presets
 from dromic.app.book.glance_picture import GlanceCard, LivePicture
+from dromic.app.book.school_cards import SchoolCards
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.core.reports.glance import Glance
 from dromic.presets import DATA
@@ -40,6 +41,8 @@ class StartView(QWidget):
     open_path = pyqtSignal(object, int)
     """a file, and which of its phrases"""
     recover = pyqtSignal(object)
+    plays = pyqtSignal(str)
+    """what the player says to play"""
     guide = pyqtSignal()
 
     def __init__(self, demo: Path, theme: Theme = LIGHT, parent: QWidget | None = None) -> None:
@@ -59,6 +62,7 @@ class StartView(QWidget):
         self.cards: list[GlanceCard] = []
         self.live: LivePicture | None = None
         self.first: QPushButton | None = None
+        self.school_cards: SchoolCards | None = None
 
     def _show_live(self) -> None:
         """One plan that is played, and a demo for each kind of player under it."""
@@ -94,9 +98,10 @@ class StartView(QWidget):
         self.open_path.emit(self.demo, tune)
 
     def show_choices(
-        self, recent: list[Path], lost: list[Leftover], glance_of: Callable[[Path], Glance | None] = lambda _: None
-    ) -> None:
-        """What there is to begin with; `glance_of` tells what saved work looks like."""
+        self, recent: list[Path], lost: list[Leftover], glance_of: Callable[[Path], Glance | None] = lambda _: None,
+        plays: str = "",
+    ) -> None:  # fmt: skip
+        """What there is to begin with; `glance_of` tells what saved work looks like, `plays` what the player plays."""
         while (item := self.column.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
@@ -110,6 +115,8 @@ class StartView(QWidget):
             for left in lost:
                 name = left.path.name if left.path else "a songbook without a file"
                 self._button(f"Take back {name}", partial(self.recover.emit, left))
+        if not plays:
+            self._ask_played()
         self._section("Begin")
         first = self._button("Write a new phrase", self.begin.emit)
         self._button("Paste   (tablature, ABC, a quick line, MusicXML)", self.paste.emit)
@@ -129,6 +136,16 @@ class StartView(QWidget):
         self.first = first
         self.setFocusProxy(first)
 
+    def _ask_played(self) -> None:
+        """What is played, asked once: every phrase without a word of its own begins in its school."""
+        self._section("What do you play?")
+        self._words(
+            "Every new phrase begins in its way of striking. Change it for one phrase on Plan, for all on the page of the hands."
+        )
+        self.school_cards = SchoolCards("", self.theme)
+        self.school_cards.chosen.connect(self.plays)
+        self.column.addWidget(self.school_cards)
+
     def _open_recent(self, path: Path) -> None:
         self.open_path.emit(path, 1)
 
@@ -136,6 +153,8 @@ class StartView(QWidget):
         self.theme = theme
         if self.live is not None:
             self.live.set_theme(theme)
+        if self.school_cards is not None:
+            self.school_cards.set_theme(theme)
         for card in self.cards:
             card.theme = theme
             card.update()

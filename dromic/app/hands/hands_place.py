@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from dromic import presets
 from dromic.app.book.planning import Planning
+from dromic.app.book.school_cards import SchoolCards
 from dromic.app.hands.hand_rows import HabitRow, NumberRow
 from dromic.app.hands.sides_view import SidesView
 from dromic.app.hands.spread_drawing import SpreadDrawing
@@ -79,7 +80,7 @@ class HandsPlace(QWidget):
     noticed = pyqtSignal(str, bool)
     done = pyqtSignal()
 
-    def __init__(self, planning: Planning, parent: QWidget | None = None) -> None:
+    def __init__(self, planning: Planning, plays: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.planning, self.roster = planning, planning.roster
         self.worker = Worker(self)
@@ -87,6 +88,7 @@ class HandsPlace(QWidget):
         self.switching = QCheckBox("Can change the lean between strokes")
         self.drawing, self.spreads, self.tabs = PickDrawing(), SpreadDrawing(), QTabWidget()
         self.sides = SidesView()
+        self.school_cards = SchoolCards(plays, columns=2)
         self.numbers = {n.name: NumberRow(n) for n in NUMBERS}
         self.habits = {h.name: HabitRow(h) for h in HABITS}
         self.buttons: dict[str, QPushButton] = {}
@@ -139,6 +141,7 @@ class HandsPlace(QWidget):
         self.tabs.addTab(self._page((PICKING, LEANING), switch, lean), PICKING)
         self.tabs.addTab(self._page((FRETTING,), None, spread), FRETTING)
         self.tabs.addTab(self.sides, "Where players disagree")
+        self.tabs.addTab(self._played(), "What you play")
         self.tabs.setDocumentMode(True)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(16, 0, 16, 4)
@@ -150,6 +153,22 @@ class HandsPlace(QWidget):
         note.setObjectName("soft")
         note.setWordWrap(True)
         whole.addWidget(note)
+
+    def _played(self) -> QWidget:
+        """What is played, by whatever hands."""
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 12, 0, 0)
+        column.setSpacing(12)
+        words = QLabel(
+            "Every phrase without a word of its own begins in the school of what you play: a new one, a pasted one, a file. "
+            "On Plan each phrase may have another."
+        )
+        words.setWordWrap(True)
+        column.addWidget(words)
+        column.addWidget(self.school_cards)
+        column.addStretch(1)
+        return page
 
     def _page(self, groups: tuple[str, ...], left: QVBoxLayout | None, right: QVBoxLayout | None) -> QWidget:
         """One hand: its numbers on the left, its habits on the right and what both make of it in a picture under either."""
@@ -321,6 +340,9 @@ class HandsPlace(QWidget):
         self.ceiling.setText("…" if plan is None else "none" if plan.ceiling is None else f"{plan.ceiling:.0f}")
         title = plan.request.phrase.title if plan is not None else "no phrase"
         self.words.setText(f"Ceiling of {title}, an estimate")
+        for habit_row in self.habits.values():
+            if plan is not None and not habit_row.of.works_in(plan.request.school):
+                habit_row.show_effect(None, plan.request.school)
         self._ask.start()
 
     def showEvent(self, event: Any) -> None:
@@ -356,6 +378,7 @@ class HandsPlace(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.drawing.set_theme(theme)
+        self.school_cards.set_theme(theme)
         self.spreads.set_theme(theme)
 
     def stop(self) -> None:

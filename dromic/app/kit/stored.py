@@ -18,6 +18,7 @@ def damaged(settings: QSettings) -> list[str]:
         "theme": str,
         "strings": str,
         "hints": str,
+        "plays": str,
         "folder": str,
         "geometry": QByteArray,
         "recent": (list, str),

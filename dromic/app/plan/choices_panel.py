@@ -42,9 +42,11 @@ _UNIT_LABELS = {
 
 
 _START_LABELS = {OWN: "School's", "down": "Down", "up": "Up", "either": "Either"}
-_MORE = "Pulse, start, legato, instrument, loop, and what is kept as written (Alt+M)"
+_MORE = "Pulse, start, legato, graces, instrument, loop, and what is kept as written (Alt+M)"
 TEMPO_WIDE, LEANS_WIDE = 112, 230
 """px of the tempo, and of the list of leans, for a drawing and a name"""
+_GRACE_LABELS = {OWN: "Player's", "slurred": "Slurred", "picked": "Picked"}
+_GRACE_TIME_LABELS = {OWN: "player's time", "before": "before the beat", "on": "on the beat"}
 _LEGATO_LABELS = {"never": "Written", "turnarounds": "Turns", "anywhere": "Anywhere"}
 
 
@@ -87,6 +89,11 @@ class ChoicesPanel(QWidget):
         self.start = self._combo("start", [(v, t, "") for v, t in _START_LABELS.items()])
         self.legato = self._combo("legato", [(v, t, "") for v, t in _LEGATO_LABELS.items()])
         self.legato.setToolTip("Which picked notes the planner may hammer, pull or slide instead")
+        self.graces = self._combo("graces", [(v, t, "") for v, t in _GRACE_LABELS.items()])
+        self.graces.setToolTip("Grace notes: one stroke for the grace and its note, or a stroke each")
+        self.grace_time = self._combo("grace_time", [(v, t, "") for v, t in _GRACE_TIME_LABELS.items()])
+        self.grace_time.setToolTip("Whose time a grace note takes: that of the note before, or of its own")
+        self.grace_time.setAccessibleName("when grace notes sound")
         self.pattern = QLineEdit()
         self.pattern.setPlaceholderText("d and u, such as ddu")
         self.pattern.setMaxLength(MOST_PATTERN)
@@ -111,7 +118,8 @@ class ChoicesPanel(QWidget):
         self._labels: dict[QWidget, QLabel] = {}
         for text, widget in (
             ("&School", self.school), ("P&ulse", self.unit), ("St&art", self.start), ("Le&gato", self.legato),
-            ("P&layer", self.player), ("Lea&n", self.lean), ("&Tempo", self.tempo), ("&Instrument", self.instrument),
+            ("Gra&ces", self.graces), ("P&layer", self.player), ("Lea&n", self.lean), ("&Tempo", self.tempo),
+            ("&Instrument", self.instrument),
         ):  # fmt: skip
             label = QLabel(text)
             label.setBuddy(widget)
@@ -149,23 +157,25 @@ class ChoicesPanel(QWidget):
         whole.addLayout(strip)
         for row, parts in (
             (strip, ((self.school, 6), (self.tempo, 0), (self.player, 6), (self.hands, 0), (self.lean, 6), (self.more, 4))),
-            (first, ((self.unit, 5), (self.pattern, 5), (self.start, 2), (self.legato, 3), (self.repeat, 0))),
-            (second, ((self.instrument, 4), (self.positions, 0), (self.kept_words, 0), (self.strokes, 0), (self.fingers, 0))),
+            (first, ((self.unit, 4), (self.pattern, 4), (self.start, 2), (self.legato, 3), (self.graces, 3), (self.grace_time, 4))),
+            (second, ((self.instrument, 4), (self.positions, 0), (self.kept_words, 0), (self.strokes, 0), (self.fingers, 0),
+                      (self.repeat, 0))),
         ):  # fmt: skip
             row.setSpacing(8)
             for widget, share in parts:
                 if widget in self._labels:
                     row.addWidget(self._labels[widget])
                 row.addWidget(widget, share)
-        second.addStretch(2)
+        second.addStretch(1)
         first.addStretch(1)
         self._folded = (
-            self.unit, self.pattern, self.start, self.legato, self.repeat, self.instrument, self.positions, self.strokes,
-            self.fingers,
+            self.unit, self.pattern, self.start, self.legato, self.graces, self.grace_time, self.instrument, self.positions,
+            self.strokes, self.fingers, self.repeat,
         )  # fmt: skip
         for key, act in (
             ("Alt+U", self.unit.setFocus), ("Alt+A", self.start.setFocus), ("Alt+G", self.legato.setFocus),
-            ("Alt+I", self.instrument.setFocus), ("Alt+K", self.positions.click), ("Alt+E", self.repeat.click),
+            ("Alt+C", self.graces.setFocus), ("Alt+I", self.instrument.setFocus), ("Alt+K", self.positions.click),
+            ("Alt+E", self.repeat.click),
         ):  # fmt: skip
             shortcut = QShortcut(QKeySequence(key), self)
             shortcut.activated.connect(partial(self._reach, act))
@@ -263,12 +273,14 @@ class ChoicesPanel(QWidget):
         self._stated = found
         self._tell_more()
         self.kept_words.setVisible(found.strokes + found.fingers > 0)
+        for widget in (self._labels[self.graces], self.graces, self.grace_time):
+            widget.setVisible(found.graces > 0)
 
     def show_choices(self, choices: Choices) -> None:
         """Show a value without echoing it."""
         was_by_pattern = self.pattern.isVisibleTo(self.fold)
         self._choices = choices
-        for name in ("school", "unit", "player", "lean", "instrument", "start", "legato"):
+        for name in ("school", "unit", "player", "lean", "instrument", "start", "legato", "graces", "grace_time"):
             combo: QComboBox = getattr(self, name)
             with QSignalBlocker(combo):
                 combo.setCurrentIndex(max(0, combo.findData(getattr(choices, name))))
@@ -302,6 +314,8 @@ def unusual(choices: Choices, stated: Stated) -> tuple[str, ...]:
         f"pattern {choices.pattern}" if choices.pattern and choices.school == "pattern" else "",
         f"from {_START_LABELS[choices.start].lower()}" if choices.start != usual.start else "",
         f"legato {_LEGATO_LABELS[choices.legato].lower()}" if choices.legato != usual.legato else "",
+        f"graces {_GRACE_LABELS[choices.graces].lower()}" if choices.graces != usual.graces else "",
+        f"graces {_GRACE_TIME_LABELS[choices.grace_time]}" if choices.grace_time != usual.grace_time else "",
         presets.instruments()[choices.instrument].label if choices.instrument in presets.instruments() else "",
         "looped" if choices.repeat else "",
         "positions let go" if not choices.positions else "",

@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     from dromic.core.setup.decision import Decision
 
 _TALL = 56
+FAR = 1.4
+"""times the tempo asked for: a ceiling as high, or as far under it, is told first of all"""
 LOOKING = "Looking for what would help most\u2026"
 
 
@@ -87,8 +89,9 @@ class Verdict(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
+        layout.addWidget(self.words)
         layout.addLayout(top)
-        for part in (self.picture, self.words, self.help_box, self.kept):
+        for part in (self.picture, self.help_box, self.kept):
             layout.addWidget(part)
 
     def set_theme(self, theme: Theme) -> None:
@@ -149,7 +152,7 @@ class Verdict(QWidget):
         self.range.setToolTip(
             f"Quarters a minute, between {shown.low:.0f} and {shown.high:.0f}, as far as the hands' numbers may be off"
         )
-        self.words.setText(f"Fits at {shown.tempo:g}" if shown.fits else f"Too fast at {shown.tempo:g}: {_worst(plan)}")
+        self.words.setText(_standing(plan, shown))
         relook(self.words, "soft" if shown.fits else "hurt")
 
     def show_help(self, plan: Plan | None) -> None:
@@ -167,6 +170,16 @@ class Verdict(QWidget):
                     plan.ceiling is not None and remedy.ceiling > plan.ceiling + SAME_TEMPO
                 )
                 self.helps.setText(f"{'Would help most' if lifts else 'Begin here'}: {remedy_text(plan, remedy)}")
+
+
+def _standing(plan: Plan, shown: Ceiling) -> str:
+    """How the tempo asked for stands to the ceiling, first of all where they lie far apart."""
+    if shown.fits:
+        spare = f" with room to spare: it would go {shown.at / shown.tempo:.1f} times as fast"
+        return f"Fits at {shown.tempo:g}{spare if shown.at >= FAR * shown.tempo else ''}"
+    if shown.tempo < FAR * shown.at:
+        return f"Too fast at {shown.tempo:g}: {_worst(plan)}"
+    return f"Far too fast at {shown.tempo:g}: it is planned as it goes, up to about {shown.at:.0f}. Hardest: {_worst(plan)}"
 
 
 def _worst(plan: Plan) -> str:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
+from dromic.app.book.school_cards import SETTING
+from dromic.app.kit import stored
 from dromic.app.window.shell import Shell
 
 if TYPE_CHECKING:
@@ -39,7 +41,8 @@ def _weigh(shell: Shell) -> QWidget:
 def _hands(shell: Shell) -> QWidget:
     from dromic.app.hands.hands_place import HandsPlace
 
-    place = HandsPlace(shell.planning)
+    place = HandsPlace(shell.planning, stored.text(shell.settings, SETTING))
+    place.school_cards.chosen.connect(shell.play_kind)
     place.noticed.connect(shell.notify)
     place.done.connect(lambda: shell.go_to("Plan"))
     return place

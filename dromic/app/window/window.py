@@ -18,6 +18,7 @@ from dromic.app.book.differences_box import ask_differences
 from dromic.app.book.files import Files
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
+from dromic.app.book.school_cards import SETTING, school_of
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
@@ -82,6 +83,7 @@ class MainWindow(QMainWindow):
         self.practice_log = practice_log or beside / "log.sqlite"
         self.glances_folder = beside / "glances"
         self.roster = Roster(players or beside / "players")
+        self.open_book.my_school = school_of(stored.text(settings, SETTING))
         self.open_book.has_player = lambda name: name in self.roster.players
         self.planning = Planning(self.open_book, self.roster, self)
         self.plan_place = PlanPlace(self.planning)
@@ -314,6 +316,11 @@ class MainWindow(QMainWindow):
     def place(self) -> str:
         """The name of the page shown."""
         return self.stack.shown
+
+    def play_kind(self, plays: str) -> None:
+        """What the player plays, from now on."""
+        self.settings.setValue(SETTING, plays)
+        self.open_book.play(school_of(plays))
 
     def start(self) -> None:
         """Show what can be begun with, for a window opened without a file."""

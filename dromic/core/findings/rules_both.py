@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from dromic.core.findings.evidence import BOTH, Evidence, Rule, Seen, fret_ms, fret_need, pick_ms, pick_need
-from dromic.core.plan.finding import DOUBTFUL
+from dromic.core.plan.finding import DOUBTFUL, GRACE_LIMITS
+from dromic.core.plan.plan import Move, Plan
 from dromic.core.values.vocabulary import PLAIN
 
 
@@ -91,7 +92,33 @@ def _plain(seen: Evidence) -> Iterator[Seen]:
             )  # fmt: skip
 
 
+_AS_HARD = 0.995
+"""share of the largest load from which on a move sets the ceiling too"""
+
+
+def limiting(plan: Plan) -> list[Move]:
+    """The moves that set a plan's ceiling, the first of them first."""
+    most = max((m.load for m in plan.moves), default=0.0)
+    return [m for m in plan.moves if m.load > most * _AS_HARD] if most else []
+
+
+def _grace_limits(seen: Evidence) -> Iterator[Seen]:
+    """The move that sets the ceiling, where it goes to or from a grace note; where others are as hard without, no grace sets it."""
+    hardest, events = limiting(seen.plan), seen.plan.request.phrase.events
+    if hardest and all(events[m.start].grace or events[m.to].grace for m in hardest):
+        first = hardest[0]
+        note = seen.leads[first.to if events[first.to].grace else first.start]
+        goes = seen.plan.request.phrase.tempo / first.load
+        yield Seen(
+            (first.start, first.to), first.load,
+            f"A grace note sets the ceiling of the whole, note {note.index + 1} in bar {note.bar_number}: there is no more than "
+            f"{first.gap_ms:.0f} ms for it, which goes to about {goes:.0f}",
+        )  # fmt: skip
+
+
 RULES: tuple[Rule, ...] = (
+    Rule(GRACE_LIMITS, "A grace sets the limit", BOTH, "A grace note, and nothing else, sets the ceiling of the whole.", _grace_limits,
+         own=True, advice="play it as late as you can, or leave it out"),
     Rule("knot", "Knot", BOTH, "Both hands make a non-trivial move in one gap.", _knot),
     Rule("does-not-fit", "Too fast", BOTH, "A move needs more time than the music gives.", _no_fit),
     Rule("seam", "Hard seam", BOTH, "Coming round to the start of a repeat is harder than the rest.", _seam, own=True),

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
+from dromic.core.music.graces import graces_before, written_onset
 from dromic.core.music.phrase import Event, Phrase
 from dromic.core.plan.request import Request
 from dromic.core.setup.school import pattern_signs
@@ -28,6 +29,7 @@ from dromic.core.values.vocabulary import (
     SIGN,
     SLIDE,
     SLUR,
+    SLURRED,
     TAP,
     UNSTRUCK,
     UP,
@@ -56,6 +58,10 @@ class EventOptions:
     leads: bool = False
     """others are slurred to it: struck too hard it stands out from them"""
     grace: bool = False
+    graced: int = 0
+    """how many graces of its group stand before it, where of these and itself one alone is to be struck"""
+    main: bool = False
+    """whether it is the note those graces lead to, and is slurred only if one of them is struck"""
     slid: bool = False
     """struck at the end of a slide: the finger comes along the string from the note before"""
     chosen: bool = False
@@ -85,7 +91,7 @@ def articulation_options(request: Request, unit: str, rhythm: Rhythm) -> tuple[E
         _offer(request, i, event, _attacks(request, i, event, take(i)), fingers)
         for i, event in enumerate(phrase.events)
     ]
-    made = _with_first_attacks(request, _with_legato(request, made))
+    made = _with_first_attacks(request, _with_graces(request, _with_legato(request, made)))
     for pin in request.pins:
         if pin.field == "attack" and pin.value in (HAMMER, PULL, SLIDE) and pin.event < len(made):
             pinned = tuple(str(pin.value) if a == SLUR else a for a in made[pin.event].attacks)
@@ -168,12 +174,12 @@ def _hybrid(request: Request, rhythm: Rhythm) -> Take:
         before = next((max(depth[j]) for j in range(i - 1, -1, -1) if struck[j]), None)
         after = next((max(depth[j]) for j in range(i + 1, len(depth)) if struck[j]), None)
         beside = [d for d in (before, after) if d is not None]
-        return len(beside) == 2 and max(depth[i]) > max(beside) and _on_beat(phrase, phrase.events[i])
+        return len(beside) == 2 and max(depth[i]) > max(beside) and _on_beat(phrase, i)
 
     def take(i: int) -> tuple[str, ...]:
         event = phrase.events[i]
         lowest = max(max(depth[j]) for j in rhythm.near(i, beats) if struck[j] or j == i)
-        on_beat = request.player.habits.hybrid_beats and _on_beat(phrase, event)
+        on_beat = request.player.habits.hybrid_beats and _on_beat(phrase, i)
         if max(depth[i]) < lowest and not on_beat and not bass_note(i):
             return (PLUCK,)
         return (PICK,) if len(event.notes) == 1 else (PINCH,)
@@ -211,6 +217,27 @@ def _with_legato(request: Request, made: list[EventOptions]) -> list[EventOption
         else offer
         for i, offer in enumerate(made)
     ]
+
+
+def _with_graces(request: Request, made: list[EventOptions]) -> list[EventOptions]:
+    """Grace notes of which nothing is stated and their notes offer a slur beside the stroke, so that one of them alone need be
+    struck. A pattern counts its strokes, and there all are struck."""
+    if request.graces != SLURRED or request.school.places == "pattern" or request.school.one_stroke:
+        return made
+    found, phrase = list(made), request.phrase
+    for main, graces in graces_before(phrase).items():
+        group = (*graces, main)
+        stated = "attacks" in request.keep and any(phrase.events[e].attack is not None for e in group)
+        if stated or any(len(phrase.events[e].notes) > 1 for e in group):
+            continue
+        for n, event in enumerate(group):
+            # nothing can be slurred to the first note of all
+            more = (SLUR,) if event else ()
+            attacks = tuple(dict.fromkeys((*made[event].attacks, *more)))
+            found[event] = replace(
+                made[event], attacks=attacks, chosen=bool(event), priced=False, graced=n, main=event == main
+            )
+    return found
 
 
 def _with_first_attacks(request: Request, made: list[EventOptions]) -> list[EventOptions]:
@@ -279,7 +306,7 @@ def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list
     first = request.start or school.start
     turned = school.places == "pulse" and request.start == UP
     pattern = pattern_signs(request.pattern or school.pattern) if school.places == "pattern" else ()
-    forced = dict(request.overrides)
+    forced, stands_for = dict(request.overrides), places_taken(phrase, made)
     found: list[EventOptions] = []
     struck = 0
     for i, offer in enumerate(made):
@@ -288,13 +315,14 @@ def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list
             found.append(offer)
             continue
         signs: tuple[int, ...] = BOTH
-        if school.places == "pulse" and (not offer.grace or _on_beat(phrase, event)):
-            signs = (1,) if (by_place[i] % 2 == 0) != turned else (-1,)
+        at = stands_for[i]
+        if school.places == "pulse" and (not phrase.events[at].grace or _on_beat(phrase, i)):
+            signs = (1,) if (by_place[at] % 2 == 0) != turned else (-1,)
         elif school.places == "pattern":
             signs = (pattern[struck % len(pattern)],)
         elif school.places == "downs":
-            bar = phrase.bars[event.bar]
-            signs = (1,) if on_grid(bar.metre, unit, bar.offset_of(event.onset)) else BOTH
+            bar = phrase.bars[phrase.events[at].bar]
+            signs = (1,) if on_grid(bar.metre, unit, bar.offset_of(written_onset(phrase, at))) else BOTH
         if struck == 0 and school.places not in ("pulse", "pattern"):
             signs = tuple(s for s in signs if s in _SIGNS[first]) or _SIGNS[first]
         if "strokes" in request.keep and event.stroke in (DOWN, UP) and event.struck:
@@ -309,15 +337,26 @@ def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list
     return found
 
 
+def places_taken(phrase: Phrase, made: Sequence[EventOptions]) -> list[int]:
+    """For every event the one whose place in the beat its stroke takes: its own, or for a grace that may be struck in place of its
+    note the note's."""
+    found = list(range(len(made)))
+    for main, graces in graces_before(phrase).items():
+        if made[main].main:
+            for grace in graces:
+                found[grace] = main
+    return found
+
+
 def struck(request: Request, unit: str, made: Sequence[EventOptions], event: int) -> EventOptions:
     """The offer of an event that is struck after all, with the strokes it may then take."""
     picked = [replace(o, attacks=(PICK,)) if i == event else o for i, o in enumerate(made)]
     return _with_strokes(request, unit, picked)[event]
 
 
-def _on_beat(phrase: Phrase, event: Event) -> bool:
-    bar = phrase.bars[event.bar]
-    offset = bar.offset_of(event.onset)
+def _on_beat(phrase: Phrase, i: int) -> bool:
+    bar = phrase.bars[phrase.events[i].bar]
+    offset = bar.offset_of(written_onset(phrase, i))
     return offset == bar.metre.beat_at(offset)[1]
 
 

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from dromic.core.hands.articulation_options import EventOptions
+from dromic.core.hands.articulation_options import EventOptions, places_taken
 from dromic.core.plan.request import Request
 from dromic.core.timing.beat_positions import places
 from dromic.core.timing.pick_timing import Rhythm
@@ -26,25 +26,23 @@ class BeatWishes:
     def __init__(
         self, request: Request, unit: str, offers: Sequence[EventOptions], rhythm: Rhythm, limit: float | None
     ) -> None:
-        judging, phrase = request.player.judging, rhythm.phrase
+        judging, phrase, tempo = request.player.judging, request.phrase, rhythm.phrase.tempo
         self.full, self.over = judging.beat_price * request.school.beats, judging.beat_over_price
         self.wished: tuple[int, ...] = (0,) * len(phrase.events)
         self.limit_load = np.inf
         if limit is None or not self.full:
             return
-        by_place = places(phrase, unit)
+        by_place, taken = places(phrase, unit), places_taken(phrase, offers)
         habits = request.player.habits
         self.wished = tuple(
             0
-            if event.grace
+            if phrase.events[at].grace
             or (offer.accent and habits.accents_down)
             or (offer.leads and habits.first_attack != "either")
-            else -1 if n % 2 else 1
-            for event, offer, n in zip(phrase.events, offers, by_place, strict=True)
+            else -1 if by_place[at] % 2 else 1
+            for at, offer in zip(taken, offers, strict=True)
         )  # fmt: skip
-        self.limit_load = phrase.tempo / min(
-            limit * (1 - judging.beat_share), judging.beat_room * rhythm.asked.phrase.tempo
-        )
+        self.limit_load = tempo / min(limit * (1 - judging.beat_share), judging.beat_room * rhythm.asked.phrase.tempo)
 
     def first(self, signs: Ints) -> Floats:
         """What strokes cost at the first event, before which there is all the time, an array like the signs."""

@@ -138,6 +138,11 @@ class PickCosts:
         if target.attack == PINCH:
             load = np.maximum(load, self._finger_loads(i, source.own[:, :, None, None], target, jump))
         cost = self.judging.picking_weight * load_price(load, self.judging.dial, self.judging.over_price)
+        if offer.graced:
+            ago = source.ago[:, :, None, None]
+            plucked = source.plucks[2][:, :, None, None] if source.memory is not None else np.full(ago.shape, NEVER)
+            within = ((ago >= 0) & (ago < offer.graced)) | ((plucked >= 0) & (plucked < offer.graced))
+            cost = cost + np.where(within, self.judging.grace_price, 0.0)
         if self.beats.wished[i]:
             cost = cost + self.beats.price(i, target.places.sign, load)
         if not offer.forced and not (jump is not None and jump.free):

@@ -21,7 +21,7 @@ from dromic.core.setup.player import Player
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.memo import Memo
-from dromic.core.values.vocabulary import PICK, PINCH, PLUCK
+from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, SLUR
 
 Pick = tuple[int, int, int, int, int, int, int, int]
 """sign, begin, end, low, high, lean, how the string was come to, events ago"""
@@ -269,7 +269,10 @@ class PickingStateFactory:
         if attack == PLUCK:
             return self._pluck(offer, first, known, groups)
         later = [(_later(pick), tuple(_later_pluck(p) for p in plucks)) for pick, plucks in known]
-        chosen = self.player.judging.legato_price if offer.chosen and offer.priced else 0.0
+        chosen: float | Floats = self.player.judging.legato_price if offer.chosen and offer.priced else 0.0
+        if offer.main and attack == SLUR:
+            # of a group with graces somebody must be struck
+            chosen = np.where([_struck_within(memory, offer.graced) for memory in known], chosen, np.inf)
         return self._of_memories(attack, first, later, np.arange(len(known)), chosen)
 
     def _strike(
@@ -308,7 +311,10 @@ class PickingStateFactory:
         for group in groups:
             at = sorted(self.strings - s for s in group)
             picks.append([_later(known[m][0]) for _, m in ways])
-            price.append([self._finger_price(offer, fingers, at, _high(known[m][0])) for fingers, m in ways])
+            price.append([
+                self._finger_price(offer, fingers, at, _high(known[m][0])) + self._twice(offer, known[m])
+                for fingers, m in ways
+            ])  # fmt: skip
             memory.append(
                 tuple((_later(known[m][0]), self._with_fingers(offer, known[m][1], fingers, at)) for fingers, m in ways)
             )
@@ -316,6 +322,10 @@ class PickingStateFactory:
             PLUCK, first, True, picks, np.array(price), np.array([m for _, m in ways]), tuple(f for f, _ in ways),
             tuple(memory), tuple(self.strings - min(group) for group in groups),
         )  # fmt: skip
+
+    def _twice(self, offer: EventOptions, memory: Memory) -> float:
+        """What striking costs where one of the graces before, or the note before it among them, has been struck."""
+        return self.player.judging.grace_price if _struck_within(memory, offer.graced) else 0.0
 
     def _finger_price(self, offer: EventOptions, fingers: tuple[int, ...], at: list[int], pick: int | None) -> float:
         """What plucking costs beside its time: dear fingers, and fingers away from their natural strings: a
@@ -345,10 +355,10 @@ class PickingStateFactory:
         return (*now, *(_later_pluck(p) for p in before if p[0] not in fingers))
 
     def _of_memories(
-        self, attack: str, first: int, memories: list[Memory], needs: Ints, price: float = 0.0
+        self, attack: str, first: int, memories: list[Memory], needs: Ints, price: float | Floats = 0.0
     ) -> PickingStates:
         picks = [[pick for pick, _ in memories]]
-        part = self._part(attack, first, False, picks, np.full((1, len(memories)), price), needs)
+        part = self._part(attack, first, False, picks, np.zeros((1, len(memories))) + price, needs)
         return PickingStates(
             part.attack, part.first, False, part.places, part.arrival, part.ago, part.price, part.needs,
             tuple(() for _ in memories), (tuple(memories),) if self.remembers else None,
@@ -388,6 +398,12 @@ def _later(pick: Pick) -> Pick:
 
 def _later_pluck(pluck: Plucked) -> Plucked:
     return (pluck[0], pluck[1], pluck[2] + 1) if pluck[2] >= 0 else pluck
+
+
+def _struck_within(memory: Memory, events: int) -> bool:
+    """Whether one of the so many events just before was struck or plucked."""
+    pick, plucks = memory
+    return 0 <= pick[7] < events or any(0 <= ago < events for _, _, ago in plucks)
 
 
 def _high(pick: Pick) -> int | None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby
 
+from dromic.core.music.graces import sounding
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.values.vocabulary import UNSTRUCK
@@ -62,7 +63,7 @@ def due_notes(plan: Plan, tempo: float | None = None) -> tuple[Due, ...]:
     if one is given."""
     own = plan.request.phrase
     phrase = own.at_tempo(tempo) if tempo else own
-    played = phrase.unrolled()
+    played = sounding(phrase, plan.request.grace_time).unrolled()
     by_bar: dict[int, list[int]] = {}
     for number, event in enumerate(phrase.events):
         by_bar.setdefault(event.bar, []).append(number)

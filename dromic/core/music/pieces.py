@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 
+from dromic.core.music.graces import graces_before, written_onset
 from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.values.note_lengths import BASES, IN_TIME_OF, Sign, signs_of
 
@@ -45,43 +46,30 @@ def natural_length(phrase: Phrase, index: int) -> Fraction:
     return min(following - event.onset, max(n.duration for n in event.notes))
 
 
-def leads_to(phrase: Phrase, index: int) -> int | None:
-    """The event that a grace note leads to, if others like it at most lie between; None for none, or for a first."""
-    for i in range(index, len(phrase.events)):
-        event = phrase.events[i]
-        if not event.grace:
-            return i if any(not e.grace for e in phrase.events[:index]) else None
-        following = phrase.events[i + 1] if i + 1 < len(phrase.events) else None
-        if following is None or event.end != following.onset:
-            return None
-    return None
-
-
 def _pieces(phrase: Phrase) -> Iterator[tuple[Piece, int]]:
-    graces = {i: to for i, e in enumerate(phrase.events) if e.grace and (to := leads_to(phrase, i)) is not None}
+    leading = {main: list(graces) for main, graces in graces_before(phrase).items()}
+    graces = {grace for group in leading.values() for grace in group}
     full = [i for i in range(len(phrase.events)) if i not in graces]
-    leading: dict[int, list[int]] = {}
-    for grace, to in graces.items():
-        leading.setdefault(to, []).append(grace)
     now = Fraction(0)
     for n, i in enumerate(full):
         event = phrase.events[i]
-        yield from _silence(phrase, now, event.onset)
+        starts = written_onset(phrase, i)
+        yield from _silence(phrase, now, starts)
         following = phrase.events[full[n + 1]].onset if n + 1 < len(full) else phrase.end
         lead = leading.get(full[n + 1], []) if n + 1 < len(full) else []
         end = event.onset + min(following - event.onset, max(x.duration for x in event.notes))
         if lead and end == phrase.events[lead[0]].onset:
             end = following
-        sounded = list(_sounded(phrase, i, event, end))
+        sounded = list(_sounded(phrase, i, event, starts, end))
         if sounded:
             sounded[0][0].graces = leading.get(i, [])
         yield from sounded
-        now = max(event.onset, end)
+        now = max(starts, end)
     yield from _silence(phrase, now, phrase.end)
 
 
-def _sounded(phrase: Phrase, index: int, event: Event, end: Fraction) -> Iterator[tuple[Piece, int]]:
-    parts = list(_split(phrase, event.onset, end))
+def _sounded(phrase: Phrase, index: int, event: Event, starts: Fraction, end: Fraction) -> Iterator[tuple[Piece, int]]:
+    parts = list(_split(phrase, starts, end))
     for n, (at, sign, bar) in enumerate(parts):
         yield Piece(at, sign, index, event.notes, tied_from=n > 0, tied_to=n + 1 < len(parts)), bar
 

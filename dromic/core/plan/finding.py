@@ -6,22 +6,25 @@ from dataclasses import dataclass
 
 from dromic.core.setup.pin import Pin
 
-SET_STROKE, DOUBTFUL = "set-stroke", "doubtful"
+SET_STROKE, DOUBTFUL, GRACE_LIMITS = "set-stroke", "doubtful", "grace-limits"
 OF_THE_PLAYER = (SET_STROKE, DOUBTFUL)
 """rules of findings about what the player did at a note: what a stroke set there does to the rest, and what its other reading would"""
 
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """One thing changed, in words and so that it can be done: what to pin, an event and how it is sounded instead, an
-    event and the stroke set against the school, the other first stroke, or the other lean by its label."""
+    """One thing changed, in words and so that it can be done: what to pin, events and how they are sounded instead, an
+    event and the stroke set against the school, the other first stroke, the other lean by its label, how graces are sounded, or
+    the events whose graces are left out."""
 
     text: str
     pins: tuple[Pin, ...] = ()
-    attack: tuple[int, str] | None = None
+    attacks: tuple[tuple[int, str], ...] = ()
     override: tuple[int, str] | None = None
     start: str | None = None
     lean: str | None = None
+    graces: str | None = None
+    ungraced: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -130,7 +130,7 @@ def tried_unpicked(solved: Solved, event: int) -> Iterator[Tried]:
     if found is not None:
         attack = found.path.sounds[event].attack
         word = {"hammer": "hammer", "pull": "pull off to", "slide": "slide to"}[attack]
-        yield Tried(Change(f"{word} {lead} instead of picking it", attack=(event, attack)), found)
+        yield Tried(Change(f"{word} {lead} instead of picking it", attacks=((event, attack),)), found)
 
 
 def _again(search: Callable[[], Solved]) -> Solved | None:

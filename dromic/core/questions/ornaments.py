@@ -68,14 +68,14 @@ def ways_of(solved: Solved, run: range) -> Iterator[Way]:
         ("every note struck", tuple(run)),
     ):
         try:
-            found = solve(_struck(solved.request, run, struck), rough=True).plan
+            found = solve(struck_only(solved.request, run, struck), rough=True).plan
         except DromicError as error:
             yield Way(words, struck, None, refused=str(error))
             continue
         yield Way(words, struck, found, _others(solved.plan, found, run))
 
 
-def _struck(request: Request, run: range, struck: tuple[int, ...]) -> Request:
+def struck_only(request: Request, run: range, struck: tuple[int, ...]) -> Request:
     """The request with only these notes of an ornament struck."""
     attacks: dict[int, str | None] = {}
     for event in run:

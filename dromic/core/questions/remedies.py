@@ -8,11 +8,12 @@ from dataclasses import replace
 import numpy as np
 
 from dromic.core.findings.evidence import BOTH, FRETTING, PICKING
-from dromic.core.plan.finding import Finding, Remedy
+from dromic.core.plan.finding import GRACE_LIMITS, Finding, Remedy
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.changes import Tried, tried_fingers, tried_of_all, tried_strings, tried_strokes
 from dromic.core.questions.doubtful_notes import told_of_doubtful_notes
 from dromic.core.questions.set_strokes import told_of_set_strokes
+from dromic.core.questions.short_notes import grace_remedy, tried_slurred
 from dromic.core.search.planner import Solved
 from dromic.core.setup.player import Lean
 from dromic.core.values.progress import Cancelled, Progress
@@ -33,7 +34,11 @@ def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progres
     for n, finding in enumerate(plan.findings):
         if progress is not None and not progress(n / len(plan.findings)):
             raise Cancelled
-        found.append(replace(finding, remedy=finder.best(finding), tried=True) if n < finder.most else finding)
+        if n >= finder.most:
+            found.append(finding)
+            continue
+        remedy = grace_remedy(solved) if finding.rule == GRACE_LIMITS else finder.best(finding)
+        found.append(replace(finding, remedy=remedy, tried=True))
     return replace(plan, findings=(*found, *told_of_set_strokes(solved), *told_of_doubtful_notes(solved)))
 
 
@@ -70,6 +75,8 @@ class _Finder:
         )
         changes = [one for event in events[:2] for kind in KINDS[finding.hand] for one in self._changes_at(event, kind)]
         changes += self._changes_of_all() if finding.hand != FRETTING else []
+        if finding.hand != FRETTING and finding.load > 1:
+            changes += [one for event in events[:2] for one in self._slurred(event)]
         ranked: list[tuple[float, float, float, Tried]] = []
         for one in changes:
             load = self._place_load(one.solved, touched)
@@ -105,6 +112,13 @@ class _Finder:
         key = event, kind.__name__
         if key not in self._local:
             self._local[key] = list(kind(self.solved, event, self.plan.events[event][0]))
+        return self._local[key]
+
+    def _slurred(self, event: int) -> list[Tried]:
+        """The triplet or turn an event belongs to slurred."""
+        key = event, tried_slurred.__name__
+        if key not in self._local:
+            self._local[key] = list(tried_slurred(self.solved, event))
         return self._local[key]
 
     def _changes_of_all(self) -> list[Tried]:

@@ -210,7 +210,7 @@ class Builder:
             id(before.fretting), id(after.fretting), *(id(p) for p in (*before.parts, *after.parts)),
             self.available(i, before).tobytes(), self.rhythm.step_ms(i), tuple(self.swing(i, before)),
             self.floors[i], self.busy_ms(source, i), offer.accent, offer.leads, offer.forced, offer.slid,
-            self.beats.wished[i],
+            self.beats.wished[i], offer.graced,
         )  # fmt: skip
         found = self._steps.get(key)
         if found is None:

@@ -15,11 +15,9 @@ from dromic.core.music.stated_positions import left_open
 from dromic.core.plan.request import Request
 from dromic.core.search.lattice import lay_out
 from dromic.core.search.pin_masks import fewest_broken
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, rhythm_of, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.timing.beat_positions import pulse_unit
-from dromic.core.timing.pick_timing import Rhythm
-from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
 from dromic.core.values.vocabulary import DOWN, UP
@@ -31,16 +29,18 @@ MOST_NAMED = 8
 
 @dataclass(frozen=True, slots=True)
 class Stated:
-    """How many strokes and fingers a phrase states."""
+    """How many strokes and fingers a phrase states, and how many grace notes of which it states no more."""
 
     strokes: int
     fingers: int
+    graces: int = 0
 
 
 def stated(phrase: Phrase) -> Stated:
     """What a phrase states; strokes are counted by event, fingers by note."""
     strokes = sum(e.stroke in (DOWN, UP) and e.struck for e in phrase.events)
-    return Stated(strokes, sum(n.finger is not None for e in phrase.events for n in e.notes))
+    graces = sum(e.grace and e.attack is None for e in phrase.events)
+    return Stated(strokes, sum(n.finger is not None for e in phrase.events for n in e.notes), graces)
 
 
 def freely(request: Request) -> Request:
@@ -118,7 +118,7 @@ def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None)
 
     Searched with everything open that is stated: the strokes the school asks for beside the written ones, every finger."""
     bare = freely(request)
-    rhythm = Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
+    rhythm = rhythm_of(request)
     unit = pulse_unit(request.phrase, request.pulse, request.school)
     asked, written = (
         with_natural_fingers(one, articulation_options(one, unit, rhythm), rhythm)

@@ -268,7 +268,7 @@ def _raked(path: Path, last: int, i: int) -> bool:
 
 def _notes(judged: PlanMetrics) -> tuple[PlanNote, ...]:
     request, path, like = judged.request, judged.path, judged.like
-    phrase, player = request.phrase, request.player
+    phrase, player, times = request.phrase, request.player, path.layers.rhythm.asked
     told = list(zip(path.sounds, judged.rests, judged.waits, judged.against, strict=True))
     told_then = (
         list(zip(like.path.sounds, like.rests, like.waits, like.against, strict=True)) if like is not None else []
@@ -281,14 +281,14 @@ def _notes(judged: PlanMetrics) -> tuple[PlanNote, ...]:
             index += len(event.notes)
             continue
         shape, (sound, rest, wait, against) = path.shape(i), told[i]
-        paired = sorted(zip(event.notes, shape.notes, strict=True), key=lambda p: -p[1].string)
-        start = path.layers.rhythm.asked.ms[i] / 1000
-        for n, (note, held) in enumerate(paired):
+        start, sounding = times.ms[i] / 1000, times.phrase.events[i]
+        paired = sorted(zip(event.notes, shape.notes, sounding.notes, strict=True), key=lambda p: -p[1].string)
+        for n, (note, held, heard) in enumerate(paired):
             attack, stroke = _sounding(sound.attack, sound.sign, sound.fingers, n)
             notes.append(
                 PlanNote(
                     index=index, event=i, bar_number=phrase.bars[event.bar].number, onset=event.onset,
-                    duration=note.duration, start_s=start, end_s=phrase.seconds_at(event.onset + note.duration),
+                    duration=note.duration, start_s=start, end_s=phrase.seconds_at(sounding.onset + heard.duration),
                     pitch=note.pitch, string=held.string, fret=held.fret, finger=FINGER_NAMES[held.finger],
                     position=shape.position, attack=attack, stroke=stroke, lean=player.leans[sound.lean].name,
                     rest_on=rest if attack == PICK else None, marks=note.marks, waits_at=wait,

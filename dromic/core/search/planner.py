@@ -250,7 +250,7 @@ def solve(
 def _going(request: Request, progress: Progress | None, rough: bool) -> Solved:
     """The plan at the tempo asked for if it fits with some room, else at the fastest tempo come to from above at which it does; where
     the school leaves strokes open, once more with those chosen by the beat that leave the ceiling what it is."""
-    times = Rhythm(request.phrase, playback_of(request.phrase, request.repeat))
+    times = rhythm_of(request)
     beats = request.school.beats * request.player.judging.beat_price > 0
     searches = 0
 
@@ -296,14 +296,18 @@ def _likely_ceiling(request: Request, rhythm: Rhythm) -> float:
     return request.phrase.tempo * shortest / request.player.picking.alternate_ms
 
 
+def rhythm_of(request: Request) -> Rhythm:
+    """The times at which the events of a request sound."""
+    return Rhythm(request.sounding, playback_of(request.sounding, request.repeat))
+
+
 def _rhythm(request: Request, pace: Pace | None, asked: Rhythm | None) -> Rhythm:
     """The times of a request, or those at a slower tempo, as far as a phrase can be slow; `asked` are the first, where they are
     known."""
-    phrase = request.phrase
-    asked = asked or Rhythm(phrase, playback_of(phrase, request.repeat))
-    if pace is None or pace.tempo >= phrase.tempo:
+    asked = asked or rhythm_of(request)
+    if pace is None or pace.tempo >= request.phrase.tempo:
         return asked
-    slower = phrase.at_tempo(max(pace.tempo, SLOWEST))
+    slower = asked.phrase.at_tempo(max(pace.tempo, SLOWEST))
     return Rhythm(slower, playback_of(slower, request.repeat), asked)
 
 

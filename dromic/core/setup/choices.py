@@ -28,6 +28,9 @@ class Choices:
     fingers: bool = True
     start: str = OWN
     legato: str = "never"
+    graces: str = OWN
+    """how unmarked grace notes are sounded, and whose time they take; else as the player does"""
+    grace_time: str = OWN
     pattern: str = ""
     repeat: bool = False
     pins: tuple[Pin, ...] = ()

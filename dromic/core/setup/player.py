@@ -11,6 +11,7 @@ from dataclasses import dataclass, fields, replace
 
 from dromic.core.values.checks import check_choice, check_range, check_ranged_fields, check_text, ranged
 from dromic.core.values.errors import DromicError
+from dromic.core.values.vocabulary import GRACE_TIMES, GRACE_WAYS
 
 BASS_HANDS = ("each", "124")
 HOLDS = ("lift", "until-next", "overlap", "ring")
@@ -244,6 +245,10 @@ class Habits:
     the body), or thumb (leaning on a string or on the pickup, as bassists do)"""
     motion: str
     """the picking hand travels across the strings with the pick (travels), or moves as little as it can (small)"""
+    graces: str
+    """how grace notes of which nothing is stated are sounded: slurred to their note or from the one before, or picked"""
+    grace_time: str
+    """whose time they take: that of the note before (before), or of the one they lead to (on)"""
     first_attack: str
     """what strikes a note that others are slurred to, so that it is no louder than they are: either, down, up, finger (where
     the school plucks)"""
@@ -262,6 +267,8 @@ class Habits:
         check_choice("contact", self.contact, CONTACTS)
         check_choice("motion", self.motion, MOTIONS)
         check_choice("first_attack", self.first_attack, FIRST_ATTACKS)
+        check_choice("graces", self.graces, GRACE_WAYS)
+        check_choice("grace_time", self.grace_time, GRACE_TIMES)
         for name in ("hybrid_fingers", "bare_fingers", "guitar_fingers"):
             held = getattr(self, name)
             order = ["pimac".find(f) for f in held]
@@ -293,6 +300,7 @@ class Judging:
     alternate_over: float = ranged(
         "quarters a minute", 0, 1000, "schools of down-strokes go over to alternating above this tempo; 0: never"
     )
+    grace_price: float = ranged("", 0, 100, "a stroke more than one in a group of graces and their note")
     legato_price: float = ranged("", 0, 20, "each note left unpicked where it might be picked")
     picking_weight: float = ranged("", 0.01, 100, "weight of the picking hand's loads in the objective")
     fretting_weight: float = ranged("", 0.01, 100, "weight of the fretting hand's loads and strain in the objective")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from dromic.core.music.graces import written_onset
 from dromic.core.music.phrase import Phrase
 
 _EVEN = {Fraction(1, 4): "e", Fraction(1, 2): "&", Fraction(3, 4): "a"}
@@ -12,8 +13,10 @@ _TRIPLET = {Fraction(1, 3): "trip", Fraction(2, 3): "let"}
 
 def count(phrase: Phrase, event: int) -> str:
     """What a player counts at an event; empty between the counted places."""
+    if phrase.events[event].grace:
+        return ""
     bar = phrase.bars[phrase.events[event].bar]
-    offset = bar.offset_of(phrase.events[event].onset)
+    offset = bar.offset_of(written_onset(phrase, event))
     if bar.metre.lower >= 8:
         eighth, rest = divmod(offset, Fraction(4, bar.metre.lower))
         return str(int(eighth) + 1) if not rest else "&" if rest == Fraction(2, bar.metre.lower) else ""

@@ -9,6 +9,7 @@ from collections import Counter
 from fractions import Fraction
 from functools import lru_cache
 
+from dromic.core.music.graces import written_onset
 from dromic.core.music.phrase import Phrase
 from dromic.core.setup.school import School
 from dromic.core.values.metre import default_unit, place
@@ -30,9 +31,9 @@ def places(phrase: Phrase, unit: str) -> tuple[int, ...]:
     in_beat: dict[tuple[int, int], list[Fraction]] = {}
     where: list[tuple[int, int]] = []
     offsets: list[Fraction] = []
-    for event in phrase.events:
+    for i, event in enumerate(phrase.events):
         bar = phrase.bars[event.bar]
-        offset = bar.offset_of(event.onset)
+        offset = bar.offset_of(written_onset(phrase, i))
         beat, start, _ = bar.metre.beat_at(offset)
         where.append((event.bar, beat))
         offsets.append(offset)

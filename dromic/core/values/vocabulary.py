@@ -45,3 +45,9 @@ KEPT_ONLY = ("slap", "pop", "turn", "arpeggio", "strum", "rake")
 """marks that are kept and shown, and of which a plan takes no notice"""
 PLAIN = (*KEPT_ONLY, "harmonic", "trill", "slide-in", "slide-out")
 """marks of notes that are planned as plain ones"""
+SLURRED, PICKED = "slurred", "picked"
+GRACE_WAYS = (SLURRED, PICKED)
+"""how grace notes are sounded of which nothing is stated: one stroke for the grace and its note, or one each"""
+BEFORE, ON = "before", "on"
+GRACE_TIMES = (BEFORE, ON)
+"""whose time graces take: that of the note before, or of the note they lead to"""

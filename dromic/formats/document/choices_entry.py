@@ -10,7 +10,7 @@ from dromic.core.setup.pin import Pin
 from dromic.core.setup.school import LEGATO
 from dromic.core.values.checks import check_choice, check_range, check_whole
 from dromic.core.values.metre import UNITS
-from dromic.core.values.vocabulary import DOWN, UP
+from dromic.core.values.vocabulary import DOWN, GRACE_TIMES, GRACE_WAYS, UP
 from dromic.formats.document.shape import ChoicesShape, DecisionShape, PinShape, RejectedShape, SetShape
 
 _PLAIN = tuple(f.name for f in fields(Choices) if f.name not in ("pins", "overrides"))
@@ -34,6 +34,8 @@ def choices_of(shape: ChoicesShape) -> Choices:
     check_range("tempo", shape.tempo, 10, 1000, "quarter notes a minute")
     check_choice("legato", shape.legato, LEGATO)
     check_choice("unit", shape.unit, (OWN, *UNITS))
+    check_choice("graces", shape.graces, (OWN, *GRACE_WAYS))
+    check_choice("time of graces", shape.grace_time, (OWN, *GRACE_TIMES))
     check_choice("start", shape.start, (OWN, DOWN, UP, "either"))
     return Choices(
         **{name: getattr(shape, name) for name in _PLAIN},

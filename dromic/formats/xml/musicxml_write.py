@@ -16,8 +16,9 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 from dromic.core.harmony.musical_keys import Key, key_of, likely_key
 from dromic.core.harmony.spelling import spelled
 from dromic.core.music.beams import Drawn, drawn_of, joined_flags
+from dromic.core.music.graces import graces_before
 from dromic.core.music.phrase import Bar, Phrase
-from dromic.core.music.pieces import Piece, leads_to, natural_length, pieces_by_bar
+from dromic.core.music.pieces import Piece, natural_length, pieces_by_bar
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import IN_TIME_OF, Sign
@@ -80,7 +81,7 @@ def not_carried(phrase: Phrase) -> list[str]:
         if any(n.duration != natural_length(phrase, i) for n in event.notes):
             notices.append("notes that sound into the next, or shorter than their chord, end with it")
             break
-    if any(e.grace and leads_to(phrase, i) is None for i, e in enumerate(phrase.events)):
+    if sum(e.grace for e in phrase.events) > sum(map(len, graces_before(phrase).values())):
         notices.append("grace notes that lead to no note right after them are plain notes")
     ends = [s.first - 1 for s in phrase.sections[1:]] + [len(phrase.bars) - 1]
     if any(s.last != end for s, end in zip(phrase.sections, ends, strict=False)):

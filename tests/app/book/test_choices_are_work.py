@@ -28,7 +28,7 @@ from tests.sitting import plain
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5), (2, 8), (3, 7)] * 2, EIGHTH)
 EVERYTHING = Choices(
     school="sweep", unit="triplet", player="flying", lean="both-clear", tempo=97.5, instrument="guitar7", positions=False,
-    strokes=False, fingers=False, start="up", legato="turnarounds", pattern="ddu", repeat=True,
+    strokes=False, fingers=False, start="up", legato="turnarounds", graces="picked", grace_time="on", pattern="ddu", repeat=True,
     pins=(Pin(2, 0, "string", 2),), overrides=((4, "up"),),
 )  # fmt: skip
 

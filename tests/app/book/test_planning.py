@@ -76,7 +76,7 @@ def test_nothing_is_done_to_a_plan_of_the_phrase_as_it_was(qtbot, planning):
 
 
 def test_a_change_of_the_phrase_is_written_into_it(qtbot, planning):
-    planning.make(Change("hammer note 2", attack=(1, "hammer")))
+    planning.make(Change("hammer note 2", attacks=((1, "hammer"),)))
     assert planning.open_book.phrase.events[1].attack == "hammer" and planning.stale
     planning.open_book.undo.undo()
     assert planning.open_book.phrase == LINE

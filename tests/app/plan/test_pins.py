@@ -63,12 +63,12 @@ def test_the_remedy_of_a_finding_is_done_by_a_key_and_taken_back(qtbot, window):
     before = window.plan
     QTest.keyClick(window, K.Key_F8)
     remedy = place.findings.current().remedy
-    assert remedy is not None and remedy.change.attack is not None  # the worst place: pull off instead of picking
+    assert remedy is not None and remedy.change.attacks  # the worst place: pull off instead of picking
     QTest.keyClick(window, K.Key_F9)
     waited(
         qtbot,
         window,
-        lambda plan: plan.request.phrase.events[remedy.change.attack[0]].attack == remedy.change.attack[1],
+        lambda plan: all(plan.request.phrase.events[e].attack == a for e, a in remedy.change.attacks),
     )
     assert window.plan.ceiling == pytest.approx(remedy.ceiling) and window.isWindowModified()
     QTest.keyClick(window, K.Key_Z, CTRL)

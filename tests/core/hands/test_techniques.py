@@ -153,7 +153,8 @@ def test_the_thumb_frets_the_lowest_string_only_if_the_player_lets_it():
 def test_grace_notes_steal_time_and_leave_the_pulse_alone():
     line = phrase([(3, 5), (3, 7)], QUARTER)
     early = Event(F(7, 8), (replace(line.events[0].notes[0], duration=F(1, 8), marks=frozenset({"grace"})),), 0)
-    found = planned(line.with_events([line.events[0], early, line.events[1]]), "pulse", pulse="eighth")
+    line = line.with_events([line.events[0], early, line.events[1]])
+    found = planned(line, "pulse", pulse="eighth", graces="picked")
     assert found.notes[0].stroke == found.notes[2].stroke == "down"
     assert found.moves[1].gap_ms == pytest.approx(62.5)
 

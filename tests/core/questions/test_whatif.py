@@ -41,7 +41,7 @@ def test_every_choice_is_what_a_plan_made_anew_comes_to(school, event):
     found = what_if(solved, event)
     assert found and [c.ceiling for c in found] == sorted((c.ceiling for c in found), reverse=True)
     for choice in found:
-        if choice.change.attack is not None:
+        if choice.change.attacks:
             continue
         anew = as_planned_anew(asked, choice, event)
         assert choice.ceiling == pytest.approx(anew.ceiling), choice.change.text
@@ -196,6 +196,6 @@ def test_over_a_repeat_no_choice_is_told_cheaper_than_its_own_best_plan(school):
     assert seam > 0 and not any("starts afresh" in notice for notice in solved.plan.notices)
     for event in range(len(solved.plan.events)):
         for choice in what_if(solved, event):
-            if choice.change.attack is None:
+            if not choice.change.attacks:
                 anew = as_planned_anew(solved.request, choice, event)
                 assert choice.whole >= anew.cost - solved.plan.cost - 1e-6, (event, choice.change.text)
