@@ -15,7 +15,7 @@ import numpy as np
 from dromic.core.findings import rules_both, rules_fretting, rules_picking
 from dromic.core.findings.evidence import BOTH, FRETTING, PICKING, Evidence, Rule, Seen
 from dromic.core.hands.load_cost import load_price
-from dromic.core.plan.finding import Finding
+from dromic.core.plan.finding import FASTER_PLACES, Finding
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.player import Judging
 
@@ -125,7 +125,8 @@ def by_place(findings: Sequence[Finding]) -> list[list[Finding]]:
 def most_helpful(findings: Sequence[Finding]) -> Finding | None:
     """The finding whose remedy brings the highest ceiling, the dearest of those that bring the same; where none has a remedy, the
     dearest of those that say what helps. None while remedies have not been looked for."""
-    mended = [f for f in findings if f.remedy is not None]
+    # another way over the whole neck is offered, not urged
+    mended = [f for f in findings if f.remedy is not None and f.rule != FASTER_PLACES]
     if mended:
         return max(mended, key=lambda f: np.inf if f.remedy is None or f.remedy.ceiling is None else f.remedy.ceiling)
     return next((f for f in findings if f.tried and f.advice), None)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from dromic.core.findings.evidence import BOTH, Evidence, Rule, Seen, fret_ms, fret_need, pick_ms, pick_need
-from dromic.core.plan.finding import DOUBTFUL, GRACE_LIMITS
+from dromic.core.plan.finding import DOUBTFUL, FASTER_PLACES, GRACE_LIMITS
 from dromic.core.plan.plan import Move, Plan
 from dromic.core.values.vocabulary import PLAIN
 
@@ -125,6 +125,8 @@ RULES: tuple[Rule, ...] = (
     Rule("unmuted", "Nobody damps it", BOTH, "An idle string was left sounding and nothing damps it.", _unmuted, own=True,
          advice="damp it with the palm, or with the finger that plays beside it"),
     # what it would do takes another plan, and is found with the remedies
+    Rule(FASTER_PLACES, "Faster elsewhere", BOTH, "Too fast as it is, and lying elsewhere on the neck would be faster.",
+         lambda seen: iter(()), own=True),
     Rule(DOUBTFUL, "Doubtful", BOTH, "What the other reading of a doubtful note would do.", lambda seen: iter(()), own=True),
     Rule("planned-plain", "Planned as plain", BOTH, "A technique that a plan takes no notice of.", _plain, own=True,
          advice="reckon with more time there than is told"),

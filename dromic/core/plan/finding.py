@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from dromic.core.setup.pin import Pin
 
-SET_STROKE, DOUBTFUL, GRACE_LIMITS = "set-stroke", "doubtful", "grace-limits"
+SET_STROKE, DOUBTFUL = "set-stroke", "doubtful"
+GRACE_LIMITS, FASTER_PLACES = "grace-limits", "faster-places"
 OF_THE_PLAYER = (SET_STROKE, DOUBTFUL)
 """rules of findings about what the player did at a note: what a stroke set there does to the rest, and what its other reading would"""
 

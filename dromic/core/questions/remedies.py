@@ -12,6 +12,7 @@ from dromic.core.plan.finding import GRACE_LIMITS, Finding, Remedy
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.changes import Tried, tried_fingers, tried_of_all, tried_strings, tried_strokes
 from dromic.core.questions.doubtful_notes import told_of_doubtful_notes
+from dromic.core.questions.leaps import told_of_faster_places
 from dromic.core.questions.set_strokes import told_of_set_strokes
 from dromic.core.questions.short_notes import grace_remedy, tried_slurred
 from dromic.core.search.planner import Solved
@@ -39,7 +40,15 @@ def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progres
             continue
         remedy = grace_remedy(solved) if finding.rule == GRACE_LIMITS else finder.best(finding)
         found.append(replace(finding, remedy=remedy, tried=True))
-    return replace(plan, findings=(*found, *told_of_set_strokes(solved), *told_of_doubtful_notes(solved)))
+    return replace(
+        plan,
+        findings=(
+            *found,
+            *told_of_faster_places(solved),
+            *told_of_set_strokes(solved),
+            *told_of_doubtful_notes(solved),
+        ),
+    )
 
 
 KINDS: dict[str, tuple[Callable[[Solved, int, PlanNote], Iterator[Tried]], ...]] = {

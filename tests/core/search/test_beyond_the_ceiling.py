@@ -3,6 +3,7 @@ corpora of music21, on made-up lines, and held to the sums of the search at the 
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import music21
@@ -11,6 +12,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from bench.real_tunes import alike, asked_at
+from dromic.core.findings.findings import most_helpful
+from dromic.core.questions.leaps import told_of_faster_places
 from dromic.core.questions.whatif import what_if
 from dromic.core.search.lattice import Builder
 from dromic.core.search.planner import NEAR, plan, solve
@@ -39,6 +42,17 @@ def test_a_tune_asked_faster_than_it_goes_lies_where_it_goes(name, school):
     assert alike(fast, goes) >= 0.95 and fast.totals.shifts <= 1.1 * goes.totals.shifts
     assert fast.ceiling >= 0.99 * goes.ceiling
     assert max(n.fret for n in fast.notes) <= 9
+
+
+def test_a_leap_that_is_truly_faster_is_offered_with_what_it_brings_and_costs():
+    solved = solve(asked_at(tune("BrokenLanternJig.abc"), "free", 220.0))
+    [told] = told_of_faster_places(solved)
+    assert told.remedy.ceiling >= 1.03 * solved.plan.ceiling and "shifts instead of" in told.text
+    made = plan(replace(solved.request, pins=told.remedy.change.pins))
+    assert made.ceiling == pytest.approx(told.remedy.ceiling)
+    assert most_helpful([told]) is None  # it is offered, not urged
+    slow = solve(asked_at(tune("BrokenLanternJig.abc"), "free", 60.0))
+    assert not list(told_of_faster_places(slow))
 
 
 @given(FAST, st.sampled_from(["free", "alternate", "economy", "pulse"]))
