@@ -59,16 +59,19 @@ class Logbook:
     def __init__(self, path: Path | None = None) -> None:
         self.path = path or usual_place()
 
-    def add(self, passes: Iterable[Pass]) -> None:
-        """Keep passes: all of them or none."""
+    def add(self, passes: Iterable[Pass]) -> list[int]:
+        """Keep passes, all of them or none; gives the number each stands under."""
+        numbers = []
         with self._open(writes=True) as base:
             for one in passes:
                 row = _summed(one)
-                base.execute(
+                kept = base.execute(
                     f"INSERT INTO pass ({', '.join(COLUMNS)}) VALUES ({', '.join(':' + c for c in COLUMNS)})", row
                 )
+                numbers.append(int(kept.lastrowid or 0))
                 for words in (_DRILL, _DAY):
                     base.execute(words, row)
+        return numbers
 
     def take_in(self, passes: Sequence[Pass]) -> int:
         """Keep those that are not there yet, as when the same file is imported again; gives how many."""
@@ -77,44 +80,34 @@ class Logbook:
         self.add(new)
         return len(new)
 
-    def undo_last(self) -> Pass | None:
-        """Take the newest pass back, and give it."""
+    def take_back(self, numbers: Iterable[int]) -> list[Pass]:
+        """Take passes back by their numbers, and give those that were there."""
         with self._open(writes=True) as base:
-            found = base.execute(f"SELECT id, {', '.join(COLUMNS)} FROM pass ORDER BY id DESC LIMIT 1").fetchone()
-            if found is None:
-                return None
-            one = _pass(found[1:])
-            base.execute("DELETE FROM pass WHERE id = ?", (found[0],))
-            base.execute("DELETE FROM drill WHERE phrase = ? AND drill = ?", (one.phrase, one.drill))
-            rows = base.execute(
-                f"{_ALL} WHERE phrase = ? AND drill = ? ORDER BY at, id", (one.phrase, one.drill)
-            ).fetchall()
-            _sum_again(base, rows, (_DRILL,))
-            day, kind = one.day, one.drill.split(":")[0]
-            base.execute(
-                "DELETE FROM day WHERE phrase = ? AND day = ? AND kind = ?", (one.phrase, day.isoformat(), kind)
-            )
-            span = (one.phrase, day.isoformat(), (day + timedelta(1)).isoformat())
-            rows = base.execute(f"{_ALL} WHERE phrase = ? AND at >= ? AND at < ?", span).fetchall()
-            _sum_again(base, [row for row in rows if _pass(row).drill.split(":")[0] == kind], (_DAY,))
-            return one
+            return [one for number in numbers if (one := self._without(base, number)) is not None]
 
-    def take_out(self, passes: Sequence[Pass]) -> bool:
-        """Take back what was added last, if nothing was added since; whether it was."""
-        with self._open() as base:
-            rows = base.execute(
-                f"SELECT {', '.join(COLUMNS)} FROM pass ORDER BY id DESC LIMIT ?", (len(passes),)
-            ).fetchall()
-        if [_pass(row) for row in rows] != list(reversed(passes)):
-            return False
-        for _ in passes:
-            self.undo_last()
-        return True
+    @staticmethod
+    def _without(base: sqlite3.Connection, number: int) -> Pass | None:
+        found = base.execute(f"{_ALL} WHERE id = ?", (number,)).fetchone()
+        if found is None:
+            return None
+        one = _pass(found)
+        base.execute("DELETE FROM pass WHERE id = ?", (number,))
+        base.execute("DELETE FROM drill WHERE phrase = ? AND drill = ?", (one.phrase, one.drill))
+        rows = base.execute(
+            f"{_ALL} WHERE phrase = ? AND drill = ? ORDER BY at, id", (one.phrase, one.drill)
+        ).fetchall()
+        _sum_again(base, rows, (_DRILL,))
+        day, kind = one.day, one.drill.split(":")[0]
+        base.execute("DELETE FROM day WHERE phrase = ? AND day = ? AND kind = ?", (one.phrase, day.isoformat(), kind))
+        span = (one.phrase, day.isoformat(), (day + timedelta(1)).isoformat())
+        rows = base.execute(f"{_ALL} WHERE phrase = ? AND at >= ? AND at < ?", span).fetchall()
+        _sum_again(base, [row for row in rows if _pass(row).drill.split(":")[0] == kind], (_DAY,))
+        return one
 
-    def note_last(self, text: str) -> None:
-        """Put a note on the newest pass."""
+    def note(self, number: int, text: str) -> bool:
+        """Put a note on a pass by its number; whether it is there."""
         with self._open(writes=True) as base:
-            base.execute("UPDATE pass SET note = ? WHERE id = (SELECT MAX(id) FROM pass)", (text,))
+            return base.execute("UPDATE pass SET note = ? WHERE id = ?", (text, number)).rowcount > 0
 
     def set_goal(self, phrase: str, goal: Goal) -> None:
         """What is worked towards with a phrase."""

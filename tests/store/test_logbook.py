@@ -53,13 +53,18 @@ def test_what_is_kept_comes_back_and_its_sums_are_right(tmp_path_factory, passes
         assert kept.minutes == pytest.approx(dict(counted.minutes))
 
 
-def test_the_last_pass_can_be_taken_back(tmp_path):
+def test_a_pass_is_taken_back_by_its_number_whatever_came_since(tmp_path):
     book = Logbook(tmp_path / "log.sqlite")
     made = [Pass(START + timedelta(minutes=n), "a", "move:1-4", 60.0 + n, True, (1,), seconds=10) for n in range(3)]
-    book.add(made)
-    assert book.undo_last() == made[2]
+    numbers = book.add(made)
+    [other] = Logbook(book.path).add([replace(made[0], phrase="b", tempo=200.0)])  # another window's
+    assert book.take_back([numbers[2]]) == [made[2]]
     assert book.record("a").drills[0].best_clean == 61 and book.record("a").drills[0].passes == 2
-    assert book.undo_last() and book.undo_last() and book.undo_last() is None and book.passes() == []
+    assert book.note(numbers[0], "tired") and not book.note(numbers[2], "gone")
+    assert [one.note for one in book.passes("a")] == ["tired", ""] and book.passes("b")[0].note == ""
+    assert book.take_back(numbers) == [replace(made[0], note="tired"), made[1]]
+    assert book.take_back(numbers) == [] and len(book.passes()) == 1
+    assert book.take_back([other]) and book.passes() == []
 
 
 def test_a_log_that_is_none_is_said_and_left_alone(tmp_path):
@@ -198,23 +203,20 @@ def test_taking_the_last_pass_back_leaves_the_sums_of_what_is_left(tmp_path):
     book = Logbook(tmp_path / "log.sqlite")
     one = Pass(datetime(2026, 11, 20, 20), "a", "move:1-4", 80.0, True, (1,), seconds=10)
     kept = [one, replace(one, drill="join:0-9"), replace(one, at=datetime(2026, 11, 21, 20))]
-    book.add([*kept, replace(one, at=datetime(2026, 11, 21, 21), tempo=99.0)])
-    book.undo_last()
+    numbers = book.add([*kept, replace(one, at=datetime(2026, 11, 21, 21), tempo=99.0)])
+    book.take_back(numbers[-1:])
     told, counted = book.record("a"), record_of("a", kept)
     assert {d.drill: d for d in told.drills} == {d.drill: d for d in counted.drills} and told.minutes == counted.minutes
 
 
-def test_what_was_added_last_can_be_taken_out_unless_more_came(tmp_path):
+def test_the_passes_of_a_take_can_be_taken_out_whatever_came_since(tmp_path):
     log = Logbook(tmp_path / "log.sqlite")
     first = Pass(START, "x", "move:1-4", 80.0, True, (1, 2), seconds=5)
     take = [Pass(START + timedelta(1), "x", f"take:{n}-{n + 3}", 90.0, n > 0, (n,), seconds=2) for n in range(3)]
     log.add([first])
-    log.add(take)
+    numbers = log.add(take)
     other = replace(first, tempo=99.0)
     log.add([other])
-    assert not log.take_out(take) and len(log.passes()) == 5
-    log.undo_last()
-    assert log.take_out(take) and log.passes() == [first]
+    assert log.take_back(numbers) == take and log.passes() == [first, other]
     record = log.history("x").record
-    assert [d.drill for d in record.drills] == ["move:1-4"] and sum(record.minutes.values()) == pytest.approx(5 / 60)
-    assert not log.take_out(take)
+    assert [d.drill for d in record.drills] == ["move:1-4"] and sum(record.minutes.values()) == pytest.approx(10 / 60)

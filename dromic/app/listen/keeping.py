@@ -14,7 +14,6 @@ from dromic.app.listen.taking import Take, Taking
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.lessons import passes_of
 from dromic.core.listening.report import TakeReport
-from dromic.core.practice.log_pass import Pass
 from dromic.core.values.errors import DromicError
 from dromic.store.logbook import Logbook
 from dromic.store.takes import KeptTake, Takes
@@ -39,8 +38,8 @@ class Keeping(QObject):
         self.thrown: list[KeptTake] = []
         self._done: dict[str, TakeReport] = {}
         """what was kept last, and what went into the log last: neither is done twice; its sound is not held on to"""
-        self._passes: list[Pass] = []
-        """what went into the log last"""
+        self._logged: list[int] = []
+        """the numbers of the passes that went into the log last"""
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_kept)
         self.worker.refused.connect(lambda words: self.noticed.emit(f"The take could not be kept: {words}", False))
@@ -92,11 +91,11 @@ class Keeping(QObject):
             hard,
         )
         try:
-            self.logbook.add(passes)
+            self._logged = self.logbook.add(passes)
         except DromicError as error:
             self.noticed.emit(f"The take could not be logged: {error}", False)
             return
-        self._done["logged"], self._passes = take.report, passes
+        self._done["logged"] = take.report
         self.changed.emit()
         missed = sum(not one.clean for one in passes)
         self.noticed.emit(
@@ -106,16 +105,13 @@ class Keeping(QObject):
 
     def _out_of_the_log(self) -> None:
         try:
-            gone = self.logbook.take_out(self._passes)
+            self.logbook.take_back(self._logged)
         except DromicError as error:
             self.noticed.emit(f"The take stays in the log: {error}", False)
             return
-        if gone:
-            del self._done["logged"]
-            self.noticed.emit("Out of the log again", True)
-            self.changed.emit()
-        else:
-            self.noticed.emit("Other passes were logged since: this take stays in the log", False)
+        del self._done["logged"]
+        self.noticed.emit("Out of the log again", True)
+        self.changed.emit()
 
     def throw(self, take: KeptTake) -> None:
         """Throw a kept take away."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
@@ -28,7 +29,20 @@ if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
     from dromic.app.sitting.courses import Course
 
+MOST_SECONDS = 86400.0
+"""that a pass can have taken"""
 NO_PLAN = "There is no plan to practise yet: write a phrase, then see it planned"
+
+
+@dataclass(frozen=True)
+class PlayedPass:
+    """A pass that was marked: the drill in hand, how it went, how long it took, and the number it stands under in the log (None where
+    it could not be kept)."""
+
+    drill: int
+    clean: bool
+    seconds: float
+    number: int | None
 
 
 @dataclass
@@ -38,17 +52,17 @@ class Sitting:
     course: Course
     schedule: Schedule
     number: int
-    began: datetime
-    """when this part began"""
-    last: datetime
+    began: float
+    """when this part began, in seconds of a clock that nobody sets"""
+    last: float
     """when the last pass ended"""
     drill: int | None = None
     """the drill in hand, by its number: that of the part, or another of its kind whose turn it is"""
     rung: Rung | None = None
     clean: int = 0
     missed: int = 0
-    turned: list[int | None] = field(default_factory=list)
-    """the drills in hand when the passes of this part were marked"""
+    played: list[PlayedPass] = field(default_factory=list)
+    """the passes of this part that were marked"""
 
     @property
     def slot(self) -> Slot:
@@ -84,6 +98,8 @@ class Practising(QObject):
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self.planning, self.logbook, self.now = planning, logbook, now
+        self.clock: Callable[[], float] = time.monotonic
+        """seconds of a clock that only goes forward, whatever is done to the time of day"""
         self.wishes = Wishes()
         self.work: Work | None = None
         self.sitting: Sitting | None = None
@@ -188,7 +204,7 @@ class Practising(QObject):
         if not schedule.slots:
             self.noticed.emit("There is nothing to play in this sitting", False)
             return
-        now = self.now()
+        now = self.clock()
         self.sitting = Sitting(course, schedule, 0, now, now, schedule.slots[0].drill)
         self._go()
 
@@ -203,26 +219,28 @@ class Practising(QObject):
         """Of the part that runs; below 0 when its time is over."""
         if self.sitting is None:
             return 0.0
-        return self.sitting.slot.minutes * 60 - (self.now() - self.sitting.began).total_seconds()
+        return self.sitting.slot.minutes * 60 - (self.clock() - self.sitting.began)
 
     def mark(self, clean: bool, hand: str | None = None, fault: str | None = None) -> None:
         """A pass is over: keep it, and say what is next. When the time of the drill is over, the next part begins."""
         sitting, drill = self.sitting, self.drill
         if sitting is None or sitting.rung is None or sitting.drill is None or drill is None or self.work is None:
             return
-        now, request = self.now(), self.work.plan.request
+        now, request = self.clock(), self.work.plan.request
+        seconds = round(min(MOST_SECONDS, max(0.0, now - sitting.last)), 1)
         one = Pass(
-            now.replace(microsecond=0), sitting.course.phrase, drill.name, round(sitting.rung.tempo, 2), clean,
-            sitting.course.notes(sitting.drill), hand, fault, self.attentive, round((now - sitting.last).total_seconds(), 1),
+            self.now().replace(microsecond=0), sitting.course.phrase, drill.name, round(sitting.rung.tempo, 2), clean,
+            sitting.course.notes(sitting.drill), hand, fault, self.attentive, seconds,
             self.wishes.soreness, sitting.rung.burst, request.player.name, request.school.name,
         )  # fmt: skip
+        number: int | None = None
         try:
-            self.logbook.add([one])
+            [number] = self.logbook.add([one])
         except DromicError as error:
             self.noticed.emit(f"This pass could not be kept: {error}", False)
         sitting.last = now
         sitting.clean, sitting.missed = sitting.clean + clean, sitting.missed + (not clean)
-        sitting.turned.append(sitting.drill)
+        sitting.played.append(PlayedPass(sitting.drill, clean, seconds, number))
         sitting.drill = sitting.course.after(sitting.drill, clean)
         if self.seconds_left <= 0:
             self.go_on()
@@ -231,9 +249,18 @@ class Practising(QObject):
 
     def note(self, words: str) -> None:
         """Put a note on the last pass of this part."""
-        if self.sitting is not None and self.sitting.turned and words.strip():
-            self.logbook.note_last(words.strip())
+        if self.sitting is None or not self.sitting.played or not words.strip():
+            return
+        number = self.sitting.played[-1].number
+        try:
+            noted = number is not None and self.logbook.note(number, words.strip())
+        except DromicError as error:
+            self.noticed.emit(f"The note could not be kept: {error}", False)
+            return
+        if noted:
             self.noticed.emit("Noted on the last pass", True)
+        else:
+            self.noticed.emit("The last pass is not in the log: the note has no place", False)
 
     def keep(self, passes: Sequence[Pass]) -> None:
         """Take passes into the log that were played elsewhere."""
@@ -246,25 +273,31 @@ class Practising(QObject):
     def take_back(self) -> None:
         """The last pass was marked by mistake: take it out of the log."""
         sitting = self.sitting
-        if sitting is None or not sitting.turned:
+        if sitting is None or not sitting.played:
             return
-        gone = self.logbook.undo_last()
-        if gone is not None:
-            sitting.clean, sitting.missed = sitting.clean - gone.clean, sitting.missed - (not gone.clean)
-            sitting.drill = sitting.turned.pop()
-            sitting.last -= timedelta(seconds=gone.seconds)  # its time belongs to what is marked instead
-            self._go()
+        gone = sitting.played[-1]
+        try:
+            if gone.number is not None:
+                self.logbook.take_back([gone.number])
+        except DromicError as error:
+            self.noticed.emit(f"The pass stays in the log: {error}", False)
+            return
+        sitting.played.pop()
+        sitting.clean, sitting.missed = sitting.clean - gone.clean, sitting.missed - (not gone.clean)
+        sitting.drill = gone.drill
+        sitting.last -= gone.seconds  # its time belongs to what is marked instead
+        self._go()
 
     def overrule(self) -> None:
         """The last pass was taken for the other kind: mark it anew."""
         sitting = self.sitting
-        if sitting is None or not sitting.turned:
+        if sitting is None or not sitting.played:
             self.noticed.emit("There is no pass of this drill to overrule", False)
             return
-        before = sitting.clean
+        was = sitting.played[-1]
         self.take_back()
-        if self.sitting is sitting:
-            self.mark(sitting.clean == before)
+        if self.sitting is sitting and (not sitting.played or sitting.played[-1] is not was):
+            self.mark(not was.clean)
 
     def retempo(self, tempo: float) -> None:
         """The player sets another tempo."""
@@ -281,7 +314,7 @@ class Practising(QObject):
         if number >= len(was.schedule.slots):
             self.end()
             return
-        now = self.now()
+        now = self.clock()
         self.sitting = Sitting(was.course, was.schedule, number, now, now, was.schedule.slots[number].drill)
         self._go()
 

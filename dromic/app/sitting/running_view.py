@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable
-from datetime import datetime
 from functools import partial
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -62,7 +61,7 @@ class RunningView(QWidget):
         self._ticked: set[int] = set()
         """lines of a warm-up or a break that are done"""
         self._slot: object = None
-        self._began: datetime | None = None
+        self._began: float | None = None
         """when the sound of the drill in hand began"""
         self.sound.started.connect(self._sounds)
         self.ear.heard.connect(self._heard)
@@ -283,10 +282,10 @@ class RunningView(QWidget):
         rendering = self.sound.rendering
         if rendering is None or self._began is None:
             return False
-        return (self.practising.now() - self._began).total_seconds() < rendering.seconds[0]
+        return (self.practising.clock() - self._began) < rendering.seconds[0]
 
     def _sounds(self) -> None:
-        self._began = self.practising.now()
+        self._began = self.practising.clock()
         sitting, rendering, loop = self.practising.sitting, self.sound.rendering, self.sound.loop
         if sitting is None or sitting.drill is None or sitting.rung is None or rendering is None or loop is None:
             return
@@ -347,7 +346,7 @@ class RunningView(QWidget):
             self.practising.retempo(sitting.rung.tempo + by)
 
     def _tap(self) -> None:
-        now = self.practising.now().timestamp()
+        now = self.practising.clock()
         self._taps = [*[t for t in self._taps if now - t < _TAP_MOST_S][-3:], now]
         if len(self._taps) > 1 and self._taps[-1] > self._taps[0]:
             self.practising.retempo(60.0 * (len(self._taps) - 1) / (self._taps[-1] - self._taps[0]))

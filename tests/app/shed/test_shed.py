@@ -28,13 +28,18 @@ from dromic.store.logbook import Logbook
 
 class Clock:
     def __init__(self) -> None:
-        self.at = datetime(2026, 11, 25, 19)
+        self.at, self.run = datetime(2026, 11, 25, 19), 500.0
 
     def __call__(self) -> datetime:
         return self.at
 
     def on(self, seconds: float) -> None:
         self.at += timedelta(seconds=seconds)
+        self.run += seconds
+
+    def seconds(self) -> float:
+        """Of the clock that nobody sets."""
+        return self.run
 
 
 @pytest.fixture
@@ -42,7 +47,7 @@ def shed(qtbot, demo_window):
     """(window, clock) with Shed shown, its work worked out."""
     clock = Clock()
     place = demo_window.shed_place
-    place.practising.now = clock
+    place.practising.now, place.practising.clock = clock, clock.seconds
     place.running.sound.output = SimulatedOutput(place)
     demo_window.go_to("Shed")
     qtbot.waitUntil(lambda: place.practising.work is not None, timeout=20000)
