@@ -3,15 +3,16 @@ so that ten years are as quick as ten days. Safe across kills and two windows: e
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, suppress
 from dataclasses import fields
 from datetime import date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.log_pass import FIRST_YEAR, Pass
 from dromic.core.practice.log_summary import RECENT_DAYS, DrillRecord, Goal, History, PhraseRecord, hand_of, next_words
 from dromic.core.values.errors import DromicError
 from dromic.store.folders import data_folder
@@ -19,6 +20,7 @@ from dromic.store.folders import data_folder
 VERSION = 2
 _WAIT_S = 10.0
 COLUMNS = tuple(f.name for f in fields(Pass))
+_DRILL_AT = COLUMNS.index("drill")
 _SCHEMA = (
     """CREATE TABLE pass (id INTEGER PRIMARY KEY, at TEXT NOT NULL, phrase TEXT NOT NULL, drill TEXT NOT NULL,
        tempo REAL NOT NULL, clean INTEGER NOT NULL, notes TEXT NOT NULL, hand TEXT, fault TEXT, attentive INTEGER NOT NULL,
@@ -58,6 +60,8 @@ class Logbook:
 
     def __init__(self, path: Path | None = None) -> None:
         self.path = path or usual_place()
+        self.unreadable = 0
+        """rows that were left out when passes were read last"""
 
     def add(self, passes: Iterable[Pass]) -> list[int]:
         """Keep passes, all of them or none; gives the number each stands under."""
@@ -101,7 +105,7 @@ class Logbook:
         base.execute("DELETE FROM day WHERE phrase = ? AND day = ? AND kind = ?", (one.phrase, day.isoformat(), kind))
         span = (one.phrase, day.isoformat(), (day + timedelta(1)).isoformat())
         rows = base.execute(f"{_ALL} WHERE phrase = ? AND at >= ? AND at < ?", span).fetchall()
-        _sum_again(base, [row for row in rows if _pass(row).drill.split(":")[0] == kind], (_DAY,))
+        _sum_again(base, [row for row in rows if str(row[_DRILL_AT]).split(":")[0] == kind], (_DAY,))
         return one
 
     def note(self, number: int, text: str) -> bool:
@@ -121,10 +125,12 @@ class Logbook:
             found = base.execute("SELECT target, ready FROM goal WHERE phrase = ?", (phrase,)).fetchone()
         return Goal(found[0], _date(found[1])) if found else Goal()
 
-    def history(self, phrase: str) -> History:
-        """All that today's work asks of a phrase: its record, its recent passes, its goal."""
-        record = self.record(phrase)
+    def history(self, phrase: str, today: date | None = None) -> History:
+        """All that today's work asks of a phrase: its record, its recent passes, its goal. What is recent counts from the newest
+        day, but from no day after today."""
+        record = self.record(phrase, today)
         newest = max((d.last_at for d in record.drills), default=None)
+        newest = min(newest, today or date.today()) if newest else None
         since = newest - timedelta(RECENT_DAYS - 1) if newest else None
         return History(record, tuple(self.passes(phrase, since=since)) if newest else (), self.goal(phrase))
 
@@ -137,7 +143,10 @@ class Logbook:
                 values.append(value)
         where = f" WHERE {' AND '.join(words)}" if words else ""
         with self._open() as base:
-            return [_pass(row) for row in base.execute(f"{_ALL}{where} ORDER BY at, id", values)]
+            rows = base.execute(f"{_ALL}{where} ORDER BY at, id", values).fetchall()
+        found = list(_readable(rows))
+        self.unreadable = len(rows) - len(found)
+        return found
 
     def phrases(self) -> list[str]:
         """The phrases it knows, the one practised last first."""
@@ -146,18 +155,20 @@ class Logbook:
                 r[0] for r in base.execute("SELECT phrase FROM drill GROUP BY phrase ORDER BY MAX(last_day) DESC, 1")
             ]
 
-    def record(self, phrase: str) -> PhraseRecord:
-        """What it says of a phrase."""
+    def record(self, phrase: str, today: date | None = None) -> PhraseRecord:
+        """What it says of a phrase; what is recent counts from its newest day, but from no day after today."""
         with self._open() as base:
             drills = tuple(
-                DrillRecord(r[0], _numbers(r[1]), r[2], _date(r[3]), date.fromisoformat(r[4]), r[6], r[7], r[5])
+                found
                 for r in base.execute(
                     "SELECT drill, notes, best, best_at, last_day, newest, passes, clean FROM drill WHERE phrase = ? "
                     "ORDER BY last_day, drill", (phrase,)
                 )
+                if (found := _drill_record(r)) is not None
             )  # fmt: skip
-            newest = base.execute("SELECT MAX(day) FROM day WHERE phrase = ?", (phrase,)).fetchone()[0]
-            first = (date.fromisoformat(newest) - timedelta(RECENT_DAYS - 1)).isoformat() if newest else "0"
+            newest = base.execute("SELECT MAX(day) FROM day WHERE phrase = ? AND day <= ? AND day >= ?",
+                                  (phrase, (today or date.today()).isoformat(), f"{FIRST_YEAR}")).fetchone()[0]  # fmt: skip
+            first = (date.fromisoformat(newest) - timedelta(RECENT_DAYS - 1)).isoformat() if newest else "9999"
             days = base.execute(
                 "SELECT day, kind, seconds, picking, fretting, background FROM day WHERE phrase = ? AND day >= ?",
                 (phrase, first),
@@ -179,7 +190,7 @@ class Logbook:
         """What it says of every phrase, as JSON has it."""
         found = {}
         for phrase in self.phrases():
-            record = self.record(phrase)
+            record = self.record(phrase, today)
             drill, why = next_words(record, today)
             found[phrase] = {
                 "clean_tempo": {str(n): t for n, t in sorted(record.clean_by_note.items())},
@@ -191,10 +202,33 @@ class Logbook:
             }
         return found
 
-    def copy_to(self, path: Path) -> None:
-        """A safe copy, whatever is being written meanwhile."""
-        with self._open() as base, closing(sqlite3.connect(path)) as other:
-            base.backup(other)
+    def copy_to(self, path: Path, over: bool = False) -> None:
+        """A safe copy, whole or not at all, whatever is being written meanwhile. It is written over an older copy of this log, and
+        over anything else only where `over` says so; DromicError otherwise."""
+        if path.exists() and not over and not self._copied_to(path):
+            raise DromicError(
+                "is no older copy of this log, and is left as it is; choose another name for the copy", path=path.name
+            )
+        beside = path.with_name(f".{path.name[:40]}.{os.getpid()}.copying")
+        try:
+            with self._open() as base:
+                try:
+                    with closing(sqlite3.connect(beside)) as other:
+                        base.backup(other)
+                    beside.replace(path)
+                except (OSError, sqlite3.Error) as error:
+                    raise DromicError(f"not backed up: it {_why(error)}", path=path.name) from error
+        finally:
+            with suppress(OSError):
+                beside.unlink()
+
+    def _copied_to(self, path: Path) -> bool:
+        """Whether a file is a log that holds nothing but passes of this one."""
+        try:
+            there = Logbook(path).passes()
+        except DromicError:
+            return False
+        return set(there) <= set(self.passes())
 
     @contextmanager
     def _open(self, writes: bool = False) -> Iterator[sqlite3.Connection]:
@@ -205,20 +239,58 @@ class Logbook:
                 yield empty
             return
         try:
-            self.path.parent.mkdir(parents=True, exist_ok=True)
-            base = sqlite3.connect(self.path, timeout=_WAIT_S, isolation_level=None)
-        except (OSError, sqlite3.Error) as error:
-            raise DromicError(f"the log {self.path} cannot be opened ({error}); choose another with --db") from error
-        try:
-            with closing(base):
-                base.execute("PRAGMA journal_mode = WAL")
-                base.execute("PRAGMA synchronous = FULL")
-                base.execute("BEGIN IMMEDIATE" if writes else "BEGIN")
+            with closing(self._connected(writes)) as base:
                 _up_to_date(base, self.path, writes)
                 yield base
                 base.execute("COMMIT")
-        except sqlite3.DatabaseError as error:
-            raise DromicError(f"the log {self.path} is damaged or no log ({error}); it is left as it is") from error
+        except (OSError, sqlite3.Error) as error:
+            raise DromicError(f"the log {self.path} {_why(error)}") from error
+
+    def _connected(self, writes: bool) -> sqlite3.Connection:
+        """The log, a transaction begun. Where nothing can be written it can still be read."""
+        if not writes and not os.access(self.path.parent, os.W_OK):
+            base = sqlite3.connect(
+                f"{self.path.resolve().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None
+            )
+            base.execute("BEGIN")
+            return base
+        self.path.parent.mkdir(parents=True, exist_ok=True)
+        base = sqlite3.connect(self.path, timeout=_WAIT_S, isolation_level=None)
+        try:
+            base.execute("PRAGMA journal_mode = WAL")
+            base.execute("PRAGMA synchronous = FULL")
+            base.execute("BEGIN IMMEDIATE" if writes else "BEGIN")
+        except BaseException:
+            base.close()
+            raise
+        return base
+
+
+_WHY: tuple[tuple[frozenset[int], str], ...] = (
+    (
+        frozenset({sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED}),
+        "is held by another program; try again when that is done",
+    ),
+    (
+        frozenset({sqlite3.SQLITE_READONLY, sqlite3.SQLITE_PERM}),
+        "may not be written; choose another with --db, or make it writable",
+    ),
+    (frozenset({sqlite3.SQLITE_FULL}), "has no room: the disk is full; free some space"),
+    (frozenset({sqlite3.SQLITE_CANTOPEN}), "cannot be opened; see whether its folder is there and may be written"),
+    (frozenset({sqlite3.SQLITE_NOTADB}), "is no log; choose another with --db"),
+    (frozenset({sqlite3.SQLITE_IOERR}), "cannot be read or written: the disk says no; see whether it is full or gone"),
+)
+"""what SQLite says (its primary result codes), in words"""
+
+
+def _why(error: Exception) -> str:
+    """What keeps a log from being read or written, and what to do."""
+    if isinstance(error, OSError):
+        return f"cannot be reached ({error.strerror or error}); choose another with --db"
+    code = getattr(error, "sqlite_errorcode", None)
+    primary = code & 0xFF if code is not None else None
+    told = next((words for codes, words in _WHY if primary in codes), None)
+    return told or f"is damaged ({error}); it is left as it is"
 
 
 def _make(base: sqlite3.Connection) -> None:
@@ -253,8 +325,7 @@ def _up_to_date(base: sqlite3.Connection, path: Path, writes: bool) -> None:
 
 
 def _sum_again(base: sqlite3.Connection, rows: Iterable[Sequence[Any]], sums: Sequence[str]) -> None:
-    for row in rows:
-        one = _pass(row)
+    for one in _readable(rows):
         for words in sums:
             base.execute(words, _summed(one))
 
@@ -282,6 +353,22 @@ def _pass(row: Sequence[Any]) -> Pass:
     for name in ("clean", "attentive", "burst"):
         given[name] = bool(given[name])
     return Pass(**{**given, "at": datetime.fromisoformat(given["at"]), "notes": _numbers(given["notes"])})
+
+
+def _readable(rows: Iterable[Sequence[Any]]) -> Iterator[Pass]:
+    """The passes of rows, those left out that cannot be read."""
+    for row in rows:
+        with suppress(DromicError, ValueError, TypeError, AttributeError, OverflowError):
+            yield _pass(row)
+
+
+def _drill_record(row: Sequence[Any]) -> DrillRecord | None:
+    """What is summed up of a drill; None where it cannot be read."""
+    try:
+        last = date.fromisoformat(row[4])
+        return DrillRecord(row[0], _numbers(row[1]), row[2], _date(row[3]), last, row[6], row[7], row[5])
+    except (ValueError, TypeError, AttributeError):
+        return None
 
 
 def _numbers(text: str) -> tuple[int, ...]:

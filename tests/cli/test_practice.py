@@ -40,9 +40,9 @@ def test_the_log_goes_out_and_in_again(capsys, tmp_path):
     log = ("--db", tmp_path / "log.sqlite")
     told(capsys, "log", "add", *log, "--phrase", "Reel", "--drill", "move:3-6", "--tempo", 74, "--seconds", 20)
     told(capsys, "log", "add", *log, "--phrase", "Reel", "--drill", "move:3-6", "--tempo", 78, "--missed", "--hand", "picking",
-         "--at", "2030-01-01T10:00:00")  # fmt: skip
+         "--at", "2020-01-01T10:00:00")  # fmt: skip
     listed = json.loads(told(capsys, "log", "list", *log, "--json"))["passes"]
-    assert [(p["tempo"], p["clean"], p["hand"]) for p in listed] == [(74.0, True, None), (78.0, False, "picking")]
+    assert [(p["tempo"], p["clean"], p["hand"]) for p in listed] == [(78.0, False, "picking"), (74.0, True, None)]
     for name in ("out.csv", "out.json"):
         told(capsys, "log", "export", *log, "--file", tmp_path / name)
         other = ("--db", tmp_path / f"{name}.sqlite")

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QWidget
 
 from dromic.app.kit.worker import Worker
-from dromic.store.log_exchange import read_passes, write_passes
+from dromic.store.log_exchange import read_passes, taken_words, write_passes
 
 if TYPE_CHECKING:
     from dromic.store.logbook import Logbook
@@ -65,10 +65,8 @@ class LogMenu(QObject):
         """Take the passes of a file into the log, those that are there already left out."""
 
         def job(_progress: object) -> str:
-            passes = read_passes(path)
-            new = self.logbook.take_in(passes)
-            there = f"; {len(passes) - new} were there already" if new < len(passes) else ""
-            return f"{new} passes taken into the log{there}"
+            found = read_passes(path)
+            return taken_words(self.logbook.take_in(found.passes), found)
 
         self.worker.start(job)
 

@@ -228,13 +228,13 @@ class Practising(QObject):
             return
         now, request = self.clock(), self.work.plan.request
         seconds = round(min(MOST_SECONDS, max(0.0, now - sitting.last)), 1)
-        one = Pass(
-            self.now().replace(microsecond=0), sitting.course.phrase, drill.name, round(sitting.rung.tempo, 2), clean,
-            sitting.course.notes(sitting.drill), hand, fault, self.attentive, seconds,
-            self.wishes.soreness, sitting.rung.burst, request.player.name, request.school.name,
-        )  # fmt: skip
         number: int | None = None
         try:
+            one = Pass(
+                self.now().replace(microsecond=0), sitting.course.phrase, drill.name, round(sitting.rung.tempo, 2), clean,
+                sitting.course.notes(sitting.drill), hand, fault, self.attentive, seconds,
+                self.wishes.soreness, sitting.rung.burst, request.player.name, request.school.name,
+            )  # fmt: skip
             [number] = self.logbook.add([one])
         except DromicError as error:
             self.noticed.emit(f"This pass could not be kept: {error}", False)

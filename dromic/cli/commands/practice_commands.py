@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import sys
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
@@ -18,7 +19,7 @@ from dromic.core.practice.todays_work import Work, todays_work
 from dromic.core.practice.wishes import MINUTES, Wishes
 from dromic.core.values.errors import DromicError
 from dromic.formats.text.quick_line import write
-from dromic.store.log_exchange import as_csv, as_json, read_passes, write_passes
+from dromic.store.log_exchange import as_csv, as_json, read_passes, taken_words, write_passes
 from dromic.store.logbook import Logbook
 
 
@@ -33,6 +34,8 @@ def add_to(commands: Any) -> None:
     log.add_argument("--db", type=Path, metavar="FILE", help="the log, else the usual one")
     log.add_argument("--json", action="store_true", help="JSON on standard output")
     log.add_argument("--phrase", metavar="NAME", help="of one phrase alone")
+    log.add_argument("--day", metavar="YYYY-MM-DD", help="the day it is, else today")
+    log.add_argument("--force", action="store_true", help="back up over whatever stands there")
     add = log.add_argument_group("a pass to add")
     for name, kind in (("--drill", str), ("--tempo", float), ("--seconds", float), ("--at", str), ("--note", str)):
         add.add_argument(name, type=kind)
@@ -107,37 +110,47 @@ def _table(work: Work, source: str) -> str:
 
 
 def _log(options: argparse.Namespace) -> str:
-    book = Logbook(options.db)
+    book, day = Logbook(options.db), _day(options.day)
     if options.what == "add":
         for name in ("phrase", "drill", "tempo"):
             if getattr(options, name) is None:
                 raise DromicError(f"a pass needs --{name}")
-        book.add([_added(options)])
+        book.add([_added(options).played_by(day)])
         return ""
     if options.what == "import":
         if options.file is None:
             raise DromicError("import needs a file, .csv or .json as export writes it")
-        passes = read_passes(options.file)
-        new = book.take_in(passes)
-        there = f"; {len(passes) - new} were there already" if new < len(passes) else ""
-        return f"{new} passes taken into the log{there}\n"
+        taken = read_passes(options.file, day)
+        for words in taken.bad:
+            print(f"left out, {words}", file=sys.stderr)
+        return taken_words(book.take_in(taken.passes), taken) + "\n"
     if options.what == "backup":
         if options.file is None:
             raise DromicError("backup needs --file, a place for the copy")
-        book.copy_to(options.file)
+        book.copy_to(options.file, over=options.force)
         return f"copied to {options.file.name}\n"
     if options.what == "summary":
-        found = book.summary(date.today())
+        found = book.summary(day)
         if options.json:
             return json.dumps({"dromic": 1, "phrases": found}, indent=1) + "\n"
         return "".join(f"{phrase}: {told['why']}\n" for phrase, told in found.items()) or "the log is empty\n"
     passes = book.passes(options.phrase)
+    if book.unreadable:
+        print(f"{book.unreadable} rows of the log cannot be read and are left out", file=sys.stderr)
     if options.what == "export" and options.file is not None:
         write_passes(options.file, passes)
         return f"{len(passes)} passes written to {options.file.name}\n"
     if options.json:
         return as_json(passes)
     return as_csv(passes) if options.what == "export" else "".join(_line(p) for p in passes)
+
+
+def _day(text: str | None) -> date:
+    """The day asked for, else today."""
+    try:
+        return date.fromisoformat(text) if text else date.today()
+    except ValueError as error:
+        raise DromicError(f"--day is {text!r:.40}; write it as 2026-11-25") from error
 
 
 def _added(options: argparse.Namespace) -> Pass:
