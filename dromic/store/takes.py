@@ -14,6 +14,7 @@ from typing import Any
 
 from dromic.core.values.errors import DromicError
 from dromic.store.folders import data_folder
+from dromic.store.recorder import Recorder, mend
 from dromic.store.saving import save
 
 _ENTRY, _THROWN = ".json", ".thrown"
@@ -34,6 +35,8 @@ class KeptTake:
     notes: tuple[tuple[int, float | None, str], ...]
     suffix: str = ""
     size: int = 0
+    kept: bool = True
+    """whether the player said so; a recording is on disk before, and stands among the takes until it is kept or thrown away"""
 
     @property
     def number(self) -> str:
@@ -63,6 +66,35 @@ class Takes:
         made = replace(take, size=len(sound))
         save(self._path(take, _ENTRY), json.dumps(_entry(made)).encode())
         return made
+
+    def begin(self, take: KeptTake, rate: int) -> Recorder:
+        """A recording that is written while it runs, filed as not kept yet; DromicError where it cannot be."""
+        try:
+            self._of(take.phrase).mkdir(parents=True, exist_ok=True, mode=0o700)
+        except OSError as error:
+            raise DromicError(f"nothing can be recorded: {error.strerror}", path=self.folder.name) from error
+        recorder = Recorder(self._path(take, take.suffix), rate)
+        save(self._path(take, _ENTRY), json.dumps(_entry(replace(take, kept=False))).encode())
+        return recorder
+
+    def ended(self, take: KeptTake) -> KeptTake:
+        """The same when the recording is over, with what it takes on the disk."""
+        path = self._path(take, take.suffix)
+        made = replace(take, kept=False, size=path.stat().st_size if path.exists() else 0)
+        save(self._path(take, _ENTRY), json.dumps(_entry(made)).encode())
+        return made
+
+    def mend(self) -> int:
+        """Set right what killed writers left, and say how many recordings there were."""
+        mended = 0
+        for path in self.folder.glob(f"*/*{_ENTRY}"):
+            take = _read(path)
+            if take is not None and not take.kept and not take.size:
+                with suppress(DromicError, OSError):
+                    if mend(path.with_suffix(take.suffix)):
+                        self.ended(take)
+                        mended += 1
+        return mended
 
     def of(self, phrase: str) -> tuple[KeptTake, ...]:
         """The takes of a phrase, the oldest first; what cannot be read is left out."""
@@ -124,4 +156,5 @@ def _taken(held: Mapping[str, Any]) -> KeptTake:
     return KeptTake(
         datetime.fromisoformat(held["at"]), str(held["phrase"]), str(held["name"]), float(held["tempo"]),
         float(held["timing_ms"]), float(held["loudness_db"]), notes, str(held["suffix"]), int(held["size"]),
+        bool(held.get("kept", True)),
     )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -35,6 +36,8 @@ class Input(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self.sink: Callable[[Samples], None] | None = None
+        """what is to have everything that comes, as it comes"""
         self._parts: list[Samples] = []
         self._first = self._count = 0
         """the number of the first sample still kept, and how many there were"""
@@ -69,6 +72,8 @@ class Input(QObject):
     def _took(self, part: Samples) -> None:
         self._parts.append(part)
         self._count += len(part)
+        if self.sink is not None:
+            self.sink(part)
         self.level.emit(float(np.abs(part).max(initial=0.0)))
 
     def _all(self) -> Samples:

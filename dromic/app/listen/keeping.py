@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
@@ -44,6 +45,11 @@ class Keeping(QObject):
         self.worker.answered.connect(self._was_kept)
         self.worker.refused.connect(lambda words: self.noticed.emit(f"The take could not be kept: {words}", False))
         self.takes.clear()
+        if found := self.takes.mend():
+            self.noticed.emit(
+                f"{found} recording{'s' if found > 1 else ''} not kept yet, set right after a sudden end", True
+            )
+        taking.takes, taking.changed_on_disk = self.takes, self.changed.emit
 
     def kept(self) -> tuple[KeptTake, ...]:
         """The takes of the phrase that stands open."""
@@ -58,6 +64,8 @@ class Keeping(QObject):
             return
         self._done["kept"] = take.report
         entry = _entry(take, self.now())
+        if take.recorded is not None:
+            entry = replace(entry, at=take.recorded.at)  # it takes the place of what was not kept yet
 
         def job(_go_on: object) -> KeptTake:
             from dromic.sound.hearing.take_file import flac_bytes

@@ -79,8 +79,10 @@ class KeptView(QWidget):
         self.throw.setEnabled(bool(takes))
         self.back.setEnabled(thrown)
         size = sum(take.size for take in takes) / _MEGA
+        waiting = sum(not take.kept for take in takes)
         self.told.setText(
-            f"{len(takes)} kept, {size:.1f} MB. Enter hears one again, Delete throws it away."
+            f"{len(takes) - waiting} kept{f', {waiting} not kept yet' if waiting else ''}, {size:.1f} MB. Enter hears one again, "
+            "Delete throws it away."
             if takes
             else "None kept yet: keep one, and another day's stands beside it."
         )
@@ -90,6 +92,8 @@ class KeptView(QWidget):
         self.list.clear()
         for take in reversed(takes):
             said = f"{take.at:%d %b %H:%M}, {take.tempo:.0f}: {take.fine} of {len(take.notes)} as they are meant"
+            if not take.kept:
+                said = f"{take.at:%d %b %H:%M}: recorded, not kept yet"
             item = QListWidgetItem(said)
             item.setData(Qt.ItemDataRole.UserRole, take)
             self.list.addItem(item)
@@ -131,7 +135,8 @@ class _Row(QStyledItemDelegate):
         painter.drawText(
             words,
             Qt.AlignmentFlag.AlignVCenter,
-            f"{take.at:%d %b %H:%M}\n{take.fine}/{len(take.notes)} at {take.tempo:.0f}",
+            f"{take.at:%d %b %H:%M}\n"
+            + (f"{take.fine}/{len(take.notes)} at {take.tempo:.0f}" if take.kept else "not kept yet"),
         )
         strip = QRectF(area.left() + _WORDS, area.top() + 5, area.width() - _WORDS - 8, area.height() - 10)
         wide = strip.width() / max(1, len(take.notes))

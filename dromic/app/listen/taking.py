@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -21,6 +22,7 @@ from dromic.core.listening.verdicts import Manner
 from dromic.core.plan.plan import Plan
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
+from dromic.store.takes import KeptTake
 
 if TYPE_CHECKING:
     from dromic.app.audio.input import Input
@@ -29,7 +31,8 @@ if TYPE_CHECKING:
     from dromic.sound.hearing.take_file import Recording
     from dromic.sound.string import Samples
     from dromic.sound.tape import Tape
-    from dromic.store.takes import KeptTake, Takes
+    from dromic.store.recorder import Recorder
+    from dromic.store.takes import Takes
 
 NO_PLAN = "There is no plan to listen for yet: write a phrase, then see it planned"
 BEFORE_COUNTED_S = 0.12
@@ -52,6 +55,8 @@ class Take:
     report: TakeReport
     midi: bytes = b""
     """of a performance that has no sound"""
+    recorded: KeptTake | None = None
+    """what stands for it on disk, not kept yet, where it was recorded here"""
 
     def passage(self, event: int | None, reach: str) -> tuple[float, float] | None:
         """From when to when in the take an event is heard, or its bar, that and the next, or all; None where there is no such note. Of
@@ -97,6 +102,11 @@ class Taking(QObject):
         self.output: Output | None = None
         self.input: Input | None = None
         self.recording, self.counted_s = False, 0.0
+        self.takes: Takes | None = None
+        """where a recording is written while it runs"""
+        self.changed_on_disk: Callable[[], None] = lambda: None
+        self._recorder: Recorder | None = None
+        self._recorded: KeptTake | None = None
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_heard)
         self.worker.refused.connect(self._was_refused)
@@ -106,11 +116,13 @@ class Taking(QObject):
 
     def open(self, path: Path) -> None:
         """Hear a take in a file."""
-        self._start(lambda plan, go_on: _read(plan, path, self.manner, go_on))
+        manner = self.manner
+        self._start(lambda plan, go_on: _read(plan, path, manner, go_on))
 
     def simulate(self, level: float, seed: int) -> None:
         """Hear what the simulated player plays of the plan."""
-        self._start(lambda plan, go_on: _simulated(plan, level, seed, self.manner, go_on))
+        manner = self.manner
+        self._start(lambda plan, go_on: _simulated(plan, level, seed, manner, go_on))
 
     def record(self) -> bool:
         """Record from the input, a bar counted in first; whether there is one."""
@@ -137,10 +149,51 @@ class Taking(QObject):
             self.output = best_output(self)
         self.recording = True
         self._sync.begin(self.input, self.output)
+        self._write_down(plan)
         self.input.start()
         length = int(self.counted_s * counted.rate)
         self.output.start(Tape(length, counted.rate, counted.pieces()).put_down(), False)
         return True
+
+    def _write_down(self, plan: Plan) -> None:
+        """What comes from the input goes to disk as it comes."""
+        from dromic.app.audio.input import RATE
+
+        self._recorder, self._recorded = None, None
+        if self.takes is None or self.input is None:
+            return
+        begun = KeptTake(
+            datetime.now(), plan.request.phrase.title, "not kept yet", plan.request.phrase.tempo, 0.0, 0.0, (), ".flac"
+        )
+        try:
+            self._recorder = self.takes.begin(begun, RATE)
+        except DromicError as error:
+            self.noticed.emit(f"Recorded in memory alone: {error}", False)
+            return
+        self._recorded, self.input.sink = begun, self._took
+
+    def _took(self, part: Samples) -> None:
+        try:
+            if self._recorder is not None:
+                self._recorder.write(part)
+        except DromicError as error:
+            self._recorder = None
+            self.noticed.emit(str(error), False)
+
+    def _finish(self) -> KeptTake | None:
+        """The recording on disk is whole."""
+        recorder, recorded, self._recorder, self._recorded = self._recorder, self._recorded, None, None
+        if self.input is not None:
+            self.input.sink = None
+        if recorded is None or self.takes is None:
+            return None
+        try:
+            if recorder is not None:
+                recorder.close()
+            return self.takes.ended(recorded)
+        except DromicError as error:
+            self.noticed.emit(str(error), False)
+            return None
 
     def keep(self) -> None:
         """Stop recording, and hear what was recorded after the count-in."""
@@ -153,9 +206,12 @@ class Taking(QObject):
         self.input.gone.disconnect(self._gone)
         self._sync.stop()
         samples = self.input.stop()
+        recorded = self._finish()
+        self.changed_on_disk()
         counted_s = self.counted_s + (self._way_s(self.input.label) or 0.0) - BEFORE_COUNTED_S
         samples = samples[max(0, self._sync.start + int(counted_s * RATE)) :]  # without the clicks that were heard
-        self._start(lambda plan, go_on: _recorded(plan, samples, self.manner, go_on))
+        manner = self.manner
+        self._start(lambda plan, go_on: replace(_recorded(plan, samples, manner, go_on), recorded=recorded))
 
     def _gone(self) -> None:
         self.noticed.emit(f"{GONE}; what was recorded until then is heard", False)
@@ -163,7 +219,12 @@ class Taking(QObject):
 
     def open_kept(self, kept: KeptTake, takes: Takes) -> None:
         """Hear a take again that was kept."""
-        self._start(lambda plan, go_on: _of_data(plan, takes.sound(kept), kept.name, kept.suffix, self.manner, go_on))
+        manner, recorded = self.manner, None if kept.kept else kept
+        self._start(
+            lambda plan, go_on: replace(
+                _of_data(plan, takes.sound(kept), kept.name, kept.suffix, manner, go_on), recorded=recorded
+            )
+        )
 
     def judge_as(self, manner: Manner) -> None:
         """The same take, judged otherwise."""
@@ -171,7 +232,9 @@ class Taking(QObject):
         take = self.take
         if take is not None and take.sound is not None:
             sound = take.sound
-            self._start(lambda plan, go_on: _heard(plan, take.name, sound, manner, go_on))
+            self._start(
+                lambda plan, go_on: replace(_heard(plan, take.name, sound, manner, go_on), recorded=take.recorded)
+            )
 
     def _start(self, work: Callable[[Plan, Progress], Take]) -> None:
         plan = self.planning.plan
@@ -191,7 +254,9 @@ class Taking(QObject):
         plan = self.planning.plan
         if plan is None or plan.request.phrase != answer.plan.request.phrase:
             self.working.emit(False)
-            return  # the page was turned meanwhile
+            if answer.recorded is not None:
+                self.noticed.emit("The page was turned: the recording stands among the takes, not kept yet", True)
+            return
         self.take = answer
         self.working.emit(False)  # the page shows what there is
         self.heard.emit()
@@ -237,6 +302,7 @@ class Taking(QObject):
         """The window closes."""
         if self.input is not None and self.recording:
             self.input.stop()
+            self._finish()
         self.stop_sound()
         self.worker.close()
         self._player.close()

@@ -1,0 +1,121 @@
+"""Writes a recording to disk while it runs, so that nothing but its last moment can be lost; and mends what a killed writer left,
+whose header lies about its length. A writer holds a lock on its file as long as it lives."""
+
+from __future__ import annotations
+
+import fcntl
+import io
+import os
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dromic.core.values.errors import DromicError
+from dromic.sound.string import Samples
+from dromic.store.saving import save
+
+if TYPE_CHECKING:
+    import soundfile
+
+_FLUSH_S, _BLOCK = 0.5, 65536
+"""after how much sound what is written is given to the system, and how much is read at once"""
+_LONGEST_S = 86400.0
+"""a header that says more was never finished"""
+
+
+class Recorder:
+    """One channel of 16 bits as FLAC; DromicError where the disk does not take it."""
+
+    def __init__(self, path: Path, rate: int) -> None:
+        import soundfile
+
+        self.path, self.rate, self.frames, self._unflushed = path, rate, 0, 0
+        try:
+            self._lock = os.open(path, os.O_RDWR | os.O_CREAT, 0o600)
+            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            self._file: soundfile.SoundFile | None = soundfile.SoundFile(
+                path, "w", samplerate=rate, channels=1, subtype="PCM_16", format="FLAC"
+            )
+        except (OSError, RuntimeError) as error:
+            raise DromicError(f"a recording cannot be written ({error})", path=path.name) from error
+
+    def write(self, samples: Samples) -> None:
+        """So much more."""
+        if self._file is None or not len(samples):
+            return
+        try:
+            self._file.write(np.clip(samples, -1.0, 1.0))
+            self.frames += len(samples)
+            self._unflushed += len(samples)
+            if self._unflushed >= _FLUSH_S * self.rate:
+                self._file.flush()
+                self._unflushed = 0
+        except (OSError, RuntimeError) as error:
+            self.close()
+            raise DromicError(
+                f"the recording ends here: the disk does not take it ({error})", path=self.path.name
+            ) from error
+
+    def close(self) -> None:
+        """The recording is over; its header says how long it is."""
+        file, self._file = self._file, None
+        if file is not None:
+            try:
+                file.close()
+            except (OSError, RuntimeError) as error:
+                raise DromicError(f"the recording could not be finished ({error})", path=self.path.name) from error
+            finally:
+                os.close(self._lock)
+
+
+def mend(path: Path) -> bool:
+    """Give a recording whose writer was killed a header that is true; whether it had to be. What cannot be read, or is being written,
+    stays as it is."""
+    import soundfile
+
+    if _written(path):
+        return False
+
+    blocks: list[Samples] = []
+    try:
+        with soundfile.SoundFile(path) as file:
+            rate = int(file.samplerate)
+            if file.frames <= _LONGEST_S * rate:
+                return False
+            while len(block := file.read(_BLOCK, dtype="int16")):
+                blocks.append(block)
+    except (OSError, RuntimeError):
+        # the break: what was read until then is what there is, read again in small steps up to it
+        blocks = _up_to_the_break(path)
+        if not blocks:
+            return False
+    out = io.BytesIO()
+    soundfile.write(out, np.concatenate(blocks), rate, format="FLAC", subtype="PCM_16")
+    save(path, out.getvalue())
+    return True
+
+
+def _written(path: Path) -> bool:
+    """Whether its writer lives."""
+    handle = os.open(path, os.O_RDWR)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        return True
+    finally:
+        os.close(handle)
+    return False
+
+
+def _up_to_the_break(path: Path) -> list[Samples]:
+    import soundfile
+
+    blocks: list[Samples] = []
+    try:
+        with soundfile.SoundFile(path) as file:
+            while len(block := file.read(1024, dtype="int16")):
+                blocks.append(block)
+    except (OSError, RuntimeError):
+        pass
+    return blocks
