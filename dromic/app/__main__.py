@@ -11,6 +11,9 @@ import sys
 def start() -> int:
     """Start the window with the arguments of the command line; the exit status."""
     gc.disable()
+    from dromic.store.saving import keep_to_the_owner
+
+    keep_to_the_owner()
     from dromic.app.main import main
 
     return main()

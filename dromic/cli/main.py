@@ -56,6 +56,4 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except DromicError as error:
         sys.stderr.write(f"dromic: {error}\n")
         return 2
-    except BrokenPipeError:
-        sys.stderr.close()
     return 0

@@ -33,7 +33,7 @@ class Glances:
         """Keep the glance of a songbook; one that cannot be kept is gone without, since it can be made again."""
         with suppress(OSError, DromicError, RuntimeError):
             self.folder.mkdir(parents=True, exist_ok=True)
-            save(self._place(path.resolve()), json.dumps(as_json(glance)).encode())
+            save(self._place(path.resolve()), json.dumps(as_json(glance)).encode(), private=True)
             kept = sorted(self.folder.glob("*.json"), key=lambda one: one.stat().st_mtime)
             for old in kept[:-MOST_KEPT]:
                 old.unlink(missing_ok=True)

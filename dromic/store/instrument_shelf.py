@@ -44,7 +44,7 @@ class InstrumentShelf:
             self.folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise DromicError(f"instruments cannot be kept there: {error.strerror}", path=str(self.folder)) from error
-        save(self.folder / f"{name}{SUFFIX}", instrument_bytes(replace(instrument, name=name)))
+        save(self.folder / f"{name}{SUFFIX}", instrument_bytes(replace(instrument, name=name)), private=True)
         return name
 
     def drop(self, name: str) -> None:

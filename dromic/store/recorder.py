@@ -92,7 +92,7 @@ def mend(path: Path) -> bool:
             return False
     out = io.BytesIO()
     soundfile.write(out, np.concatenate(blocks), rate, format="FLAC", subtype="PCM_16")
-    save(path, out.getvalue())
+    save(path, out.getvalue(), private=True)
     return True
 
 

@@ -67,7 +67,7 @@ class Slot:
         whole = json.dumps(entry).encode()
         with self._writing:
             if wanted():
-                save(self.stem.with_suffix(_COPY), whole)
+                save(self.stem.with_suffix(_COPY), whole, private=True)
 
     def clear(self) -> None:
         """All is saved."""

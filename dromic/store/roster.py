@@ -70,7 +70,7 @@ class Roster:
                     raise DromicError(
                         f"players cannot be kept there: {error.strerror}", path=str(self.folder)
                     ) from error
-                save(path, player_bytes(self.own[name]))
+                save(path, player_bytes(self.own[name]), private=True)
             else:
                 try:
                     path.unlink(missing_ok=True)

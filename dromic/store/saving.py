@@ -29,8 +29,20 @@ _ADVICE = {
 }
 
 
-def save(path: Path, data: bytes) -> None:
-    """Replace a file's content in one step; DromicError says why it could not be done, and the old file then stands."""
+_users_mask: list[int] = []
+"""what the user takes from the permissions of new files, once everything else is kept to the owner"""
+
+
+def keep_to_the_owner() -> None:
+    """From now on whatever this program makes is its owner's alone to read, but for what is saved where the user says: that is as the
+    user's own mask has it."""
+    if not _users_mask:
+        _users_mask.append(os.umask(0o077))
+
+
+def save(path: Path, data: bytes, private: bool = False) -> None:
+    """Replace a file's content in one step; DromicError says why it could not be done, and the old file then stands. A `private` one
+    is its owner's alone to read."""
     try:
         path = _resolved(path)
         if path.exists() and not os.access(path, os.W_OK):
@@ -43,7 +55,7 @@ def save(path: Path, data: bytes) -> None:
                 file.write(data)
                 file.flush()
                 os.fsync(file.fileno())
-                new.chmod(_mode(path))
+                new.chmod(0o600 if private else _mode(path))
                 new.replace(path)
         except BaseException:
             with suppress(OSError):
@@ -83,8 +95,9 @@ def _mode(path: Path) -> int:
     """The permissions a file has, or a new one gets."""
     if path.exists():
         return stat.S_IMODE(path.stat().st_mode)
-    mask = os.umask(0)
-    os.umask(mask)
+    mask = _users_mask[0] if _users_mask else os.umask(0)
+    if not _users_mask:
+        os.umask(mask)
     return 0o666 & ~mask
 
 

@@ -62,9 +62,9 @@ class Takes:
         except OSError as error:
             raise DromicError(f"no take can be kept: {error.strerror}", path=self.folder.name) from error
         if sound:
-            save(self._path(take, take.suffix), sound)
+            save(self._path(take, take.suffix), sound, private=True)
         made = replace(take, size=len(sound))
-        save(self._path(take, _ENTRY), json.dumps(_entry(made)).encode())
+        save(self._path(take, _ENTRY), json.dumps(_entry(made)).encode(), private=True)
         return made
 
     def begin(self, take: KeptTake, rate: int) -> Recorder:
@@ -74,14 +74,14 @@ class Takes:
         except OSError as error:
             raise DromicError(f"nothing can be recorded: {error.strerror}", path=self.folder.name) from error
         recorder = Recorder(self._path(take, take.suffix), rate)
-        save(self._path(take, _ENTRY), json.dumps(_entry(replace(take, kept=False))).encode())
+        save(self._path(take, _ENTRY), json.dumps(_entry(replace(take, kept=False))).encode(), private=True)
         return recorder
 
     def ended(self, take: KeptTake) -> KeptTake:
         """The same when the recording is over, with what it takes on the disk."""
         path = self._path(take, take.suffix)
         made = replace(take, kept=False, size=path.stat().st_size if path.exists() else 0)
-        save(self._path(take, _ENTRY), json.dumps(_entry(made)).encode())
+        save(self._path(take, _ENTRY), json.dumps(_entry(made)).encode(), private=True)
         return made
 
     def mend(self) -> int:

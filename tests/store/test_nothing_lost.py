@@ -83,7 +83,7 @@ def test_a_lost_copy_is_forgotten_only_after_another_is_on_the_disk(qtbot, bare_
     folder = bare_window.files.folder
     (left,) = lost_copy(folder, demo_songbook().read_bytes())
 
-    def full(path, data):
+    def full(path, data, private):
         raise DromicError("not saved: the disk is full")
 
     with monkeypatch.context() as disk:
