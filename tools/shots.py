@@ -265,18 +265,8 @@ def shoot(folder: Path, wanted: list[str]) -> None:
 
 
 def _started(folder: Path) -> MainWindow:
-    """A window that has just been started, with work of two evenings to go on with, its picture held still."""
-    before = _window(folder / "window.ini", theme.LIGHT)
-    for tune, name in ((7, "rehearsal"), (3, "evening")):
-        before.open_file(demo_songbook(), tune)
-        wait_for(lambda tune=tune: before.open_book.number == tune and before.open_book.path is None)
-        settle(before)
-        before.files.save_to(folder / f"{name}.dromic")
-    before.close()
-    before.settings.sync()
-    window = MainWindow(QSettings(before.settings.fileName(), QSettings.Format.IniFormat))
-    window.set_theme(theme.LIGHT)
-    window.show()
+    """A window that has been started for the first time, its picture held still."""
+    window = _window(folder / "window.ini", theme.LIGHT)
     window.start()
     view = window.stack.currentWidget()
     assert isinstance(view, StartView) and view.live is not None

@@ -9,12 +9,12 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
-from dromic.core.music.edit import retuned
+from dromic.core.editing.edit import retuned
+from dromic.core.editing.unrolling import choices_written_out
 from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry, id_from
 from dromic.core.music.stated_positions import resolve_positions
-from dromic.core.music.unrolling import choices_written_out
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.search.meant_pins import solve_meant, stated

@@ -12,7 +12,7 @@ from functools import partial
 import numpy as np
 
 from dromic import presets
-from dromic.core.music.edit import Span, cut
+from dromic.core.editing.edit import Span, cut
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress

@@ -6,6 +6,7 @@ from __future__ import annotations
 import fcntl
 import io
 import os
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,13 +14,14 @@ import numpy as np
 
 from dromic.core.values.errors import DromicError
 from dromic.sound.string import Samples
-from dromic.store.saving import save
+from dromic.store.saving import held, save
 
 if TYPE_CHECKING:
     import soundfile
 
-_FLUSH_S, _BLOCK = 0.5, 65536
-"""after how much sound what is written is given to the system, and how much is read at once"""
+_FLUSH_S, _BLOCK = 0.5, 1024
+"""after how much sound what is written is given to the system, and how many frames are read at once: what of a block lies before the
+break is lost"""
 _LONGEST_S = 86400.0
 """a header that says more was never finished"""
 
@@ -33,11 +35,15 @@ class Recorder:
         self.path, self.rate, self.frames, self._unflushed = path, rate, 0, 0
         try:
             self._lock = os.open(path, os.O_RDWR | os.O_CREAT, 0o600)
+        except OSError as error:
+            raise DromicError(f"a recording cannot be written ({error.strerror})", path=path.name) from error
+        try:
             fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             self._file: soundfile.SoundFile | None = soundfile.SoundFile(
                 path, "w", samplerate=rate, channels=1, subtype="PCM_16", format="FLAC"
             )
         except (OSError, RuntimeError) as error:
+            os.close(self._lock)
             raise DromicError(f"a recording cannot be written ({error})", path=path.name) from error
 
     def write(self, samples: Samples) -> None:
@@ -74,48 +80,19 @@ def mend(path: Path) -> bool:
     stays as it is."""
     import soundfile
 
-    if _written(path):
+    if held(path):
         return False
-
     blocks: list[Samples] = []
-    try:
-        with soundfile.SoundFile(path) as file:
-            rate = int(file.samplerate)
-            if file.frames <= _LONGEST_S * rate:
-                return False
-            while len(block := file.read(_BLOCK, dtype="int16")):
-                blocks.append(block)
-    except (OSError, RuntimeError):
-        # the break: what was read until then is what there is, read again in small steps up to it
-        blocks = _up_to_the_break(path)
-        if not blocks:
+    # a recording that was never finished is read up to its break, where the library gives up
+    with suppress(OSError, RuntimeError), soundfile.SoundFile(path) as file:
+        rate = int(file.samplerate)
+        if file.frames <= _LONGEST_S * rate:
             return False
+        while len(block := file.read(_BLOCK, dtype="int16")):
+            blocks.append(block)
+    if not blocks:
+        return False
     out = io.BytesIO()
     soundfile.write(out, np.concatenate(blocks), rate, format="FLAC", subtype="PCM_16")
     save(path, out.getvalue(), private=True)
     return True
-
-
-def _written(path: Path) -> bool:
-    """Whether its writer lives."""
-    handle = os.open(path, os.O_RDWR)
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        return True
-    finally:
-        os.close(handle)
-    return False
-
-
-def _up_to_the_break(path: Path) -> list[Samples]:
-    import soundfile
-
-    blocks: list[Samples] = []
-    try:
-        with soundfile.SoundFile(path) as file:
-            while len(block := file.read(1024, dtype="int16")):
-                blocks.append(block)
-    except (OSError, RuntimeError):
-        pass
-    return blocks

@@ -17,7 +17,7 @@ from dataclasses import astuple, dataclass
 from pathlib import Path
 
 from dromic.core.values.errors import DromicError
-from dromic.store.saving import save
+from dromic.store.saving import held, save
 from dromic.store.stamp import Stamp
 
 _FAULTS = (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError)
@@ -102,7 +102,7 @@ def looked_through(folder: Path) -> tuple[list[Leftover], list[str]]:
         copies = list(folder.glob(f"*{_COPY}"))
     for copy in copies:
         try:
-            if _held(copy.with_suffix(_LOCK)):
+            if held(copy.with_suffix(_LOCK)):
                 continue
             if not copy.is_file():
                 raise ValueError("no file")
@@ -114,17 +114,3 @@ def looked_through(folder: Path) -> tuple[list[Leftover], list[str]]:
         except _FAULTS:
             damaged.append(copy.name)
     return [left for _, left in sorted(found, key=lambda one: -one[0])], damaged
-
-
-def _held(lock: Path) -> bool:
-    try:
-        handle = os.open(lock, os.O_RDWR)
-    except OSError:
-        return False
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        return True
-    finally:
-        os.close(handle)
-    return False

@@ -91,6 +91,21 @@ def clear_leftovers(folder: Path) -> int:
     return cleared
 
 
+def held(path: Path) -> bool:
+    """Whether another holds the lock on a file; the system lets go of it with its process. What cannot be opened is held by none."""
+    try:
+        handle = os.open(path, os.O_RDWR)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        return True
+    finally:
+        os.close(handle)
+    return False
+
+
 def _mode(path: Path) -> int:
     """The permissions a file has, or a new one gets."""
     if path.exists():

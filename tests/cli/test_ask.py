@@ -8,7 +8,7 @@ import pytest
 
 from dromic import presets
 from dromic.cli.main import main
-from dromic.core.music.differences import differences
+from dromic.core.editing.differences import differences
 from dromic.core.questions.own_way import judge_own_way
 from dromic.core.questions.questions import QUESTIONS
 from dromic.core.questions.whatif import what_if

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.app.book.open_book import OpenBook
-from dromic.core.music.edit import Span, erase
+from dromic.core.editing.edit import Span, erase
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.reports.comparison import compared
 from dromic.core.setup.choices import Choices

@@ -10,7 +10,7 @@ import pytest
 
 from dromic.app.book.open_book import OpenBook, open_path
 from dromic.cli.main import main
-from dromic.core.music.edit import Span, erase
+from dromic.core.editing.edit import Span, erase
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.formats.document.document import read_entry, read_songbook, songbook_bytes
 from dromic.formats.table import read_entry as read_entry_of

@@ -15,7 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bench.midi import share_right
-from dromic.core.music import edit
+from dromic.core.editing import edit
 from dromic.core.music.phrase import Bar, Event, Note, Phrase
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError

@@ -19,9 +19,9 @@ from defusedxml.ElementTree import fromstring
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dromic.core.editing import edit
 from dromic.core.harmony.musical_keys import key_of
 from dromic.core.harmony.spelling import spelled
-from dromic.core.music import edit
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError

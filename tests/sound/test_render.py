@@ -15,7 +15,7 @@ import pytest
 import soundfile
 
 from dromic import presets
-from dromic.core.music.edit import Span
+from dromic.core.editing.edit import Span
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from dromic.core.music.differences import followed, same_events
-from dromic.core.music.edit import Span, erase, pasted, put, transposed
-from dromic.core.music.edit import copied as clip_of
+from dromic.core.editing.differences import followed, same_events
+from dromic.core.editing.edit import Span, erase, pasted, put, transposed
+from dromic.core.editing.edit import copied as clip_of
 from dromic.core.music.phrase import Note
 from dromic.core.music.songbook import Songbook
 from dromic.core.setup.choices import Choices

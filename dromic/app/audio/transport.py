@@ -15,7 +15,7 @@ from dromic.core.music.phrase import Phrase
 
 if TYPE_CHECKING:
     from dromic.app.audio.output import Output
-    from dromic.core.music.edit import Span
+    from dromic.core.editing.edit import Span
     from dromic.sound.render import Rendering
     from dromic.sound.tape import Tape
 

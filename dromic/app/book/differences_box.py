@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog, QMessageBox, QWidget
 
 from dromic.app.book.open_book import OpenBook
-from dromic.core.music.differences import differences, parts_differ
+from dromic.core.editing.differences import differences, parts_differ
 from dromic.core.music.phrase import Phrase, Section
 
 MOST_DIFFERENCES = 20

@@ -7,8 +7,8 @@ from fractions import Fraction
 from PyQt6.QtWidgets import QCheckBox, QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QSpinBox, QWidget
 
 from dromic.app.book.open_book import OpenBook
+from dromic.core.editing.readings import with_words
 from dromic.core.music.phrase import MOST_DOUBT, MOST_WORDS, Note
-from dromic.core.music.readings import with_words
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
 

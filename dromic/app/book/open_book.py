@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from dromic import presets
-from dromic.core.music.differences import followed
+from dromic.core.editing.differences import followed
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry, Songbook, empty_phrase, empty_songbook
 from dromic.core.setup.choices import Choices
@@ -302,7 +302,7 @@ class OpenBook(QObject):
 
     def write_out(self) -> None:
         """Put the open phrase, its repeats written out, after it and turn there; DromicError where it has none."""
-        from dromic.core.music.unrolling import choices_written_out, written_out
+        from dromic.core.editing.unrolling import choices_written_out, written_out
 
         made = written_out(self.phrase).titled(f"{self.phrase.title}, written out"[-limit("title_letters") :])
         chosen = choices_written_out(self.phrase, self.entry.choices) if self.entry.choices is not None else None

@@ -26,7 +26,7 @@ from dromic.plan_requests import not_here, request_for
 from dromic.store.roster import Roster
 
 if TYPE_CHECKING:
-    from dromic.core.music.edit import Span
+    from dromic.core.editing.edit import Span
 
 ADVISE_AFTER_MS = 150
 """how long a plan stands before remedies are looked for"""
@@ -104,7 +104,7 @@ class Planning(QObject):
         """What is planned."""
         if self.whole is None or self.passage is None:
             return self.whole
-        from dromic.core.music.edit import cut
+        from dromic.core.editing.edit import cut
 
         return cut(self.whole, self.passage)
 
@@ -196,7 +196,7 @@ class Planning(QObject):
 
     def _rewritten(self, whole: Phrase, planned: Phrase, change: Change) -> Phrase:
         """The whole phrase with a change of the part that is planned written into it."""
-        from dromic.core.music.edit import INSTANT, Span, stated
+        from dromic.core.editing.edit import INSTANT, Span, stated
         from dromic.core.music.graces import without_graces
 
         start = self.passage.start if self.passage is not None else 0
@@ -306,7 +306,7 @@ class Planning(QObject):
         """The phrase on the plan's strings, from an event of the plan on if there is one."""
         if self.plan is None or not self.up_to_date:
             return phrase, None
-        from dromic.core.music.edit import Span
+        from dromic.core.editing.edit import Span
         from dromic.core.music.graces import sounding
         from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 

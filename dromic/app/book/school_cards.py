@@ -15,7 +15,7 @@ from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 
 SETTING = "plays"
 """under which name it is kept"""
-TALL, _PICTURE, _EDGE = 60, 132.0, 12.0
+TALL, _PICTURE, _EDGE = 50, 132.0, 12.0
 """px of a card, of its picture and around them"""
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
@@ -54,7 +54,7 @@ class SchoolCard(QPushButton):
         super().paintEvent(event)
         painter, theme = QPainter(self), self.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(_EDGE, 10, _PICTURE, TALL - 20)
+        box = QRectF(_EDGE, 7, _PICTURE, TALL - 12)
         low, high = min(self.strings) - 1, max(self.strings) + 1
         lines = range(max(1, low), high + 1)
         gap = (box.height() - 14) / max(1, len(lines) - 1)
@@ -74,8 +74,8 @@ class SchoolCard(QPushButton):
             painter.drawEllipse(QPointF(x, y(string)), 3.2, 3.2)
         left = box.right() + 14
         for top, words, size, weight, colour in (
-            (10.0, self.kind["label"], BODY, "strong", "ink"),
-            (30.0, f"begins in {self.school.label}", SMALL, "normal", "soft"),
+            (6.0, self.kind["label"], BODY, "strong", "ink"),
+            (25.0, f"begins in {self.school.label}", SMALL, "normal", "soft"),
         ):
             painter.setFont(font(size, weight))
             painter.setPen(theme.colour(colour))

@@ -106,23 +106,27 @@ class StartView(QWidget):
             widget = item.widget()
             if widget is not None:
                 widget.deleteLater()
+        recent = [path for path in recent if path != self.demo.resolve()]  # the demos have a place of their own
         heading = QLabel("Both hands, planned")
         heading.setObjectName("big")
         self.column.addWidget(heading)
-        self._words("Write a phrase or open one; Dromic finds the strokes and the fingers, and says where it hurts.")
+        asks = not plays and not recent and not lost  # before the first phrase; later the page of the hands has it
+        if not asks:
+            self._words(
+                "Write a phrase or open one; Dromic finds the strokes and the fingers, and says where it hurts."
+            )
         if lost:
             self._section("Not saved when Dromic last went away")
             for left in lost:
                 name = left.path.name if left.path else "a songbook without a file"
                 self._button(f"Take back {name}", partial(self.recover.emit, left))
-        if not plays:
+        if asks:
             self._ask_played()
         self._section("Begin")
         first = self._button("Write a new phrase", self.begin.emit)
         self._button("Paste   (tablature, ABC, a quick line, MusicXML)", self.paste.emit)
         self._button("Open a file…   (songbook, MusicXML, MIDI, ABC, tablature)", self.ask_open.emit)
         self._button("The first five minutes   (a guide, with pictures)", self.guide.emit)
-        recent = [path for path in recent if path != self.demo.resolve()]  # the demos have a place of their own
         if recent:
             self._section("Go on with")
             for path in recent[:MOST_CARDS]:
@@ -139,9 +143,7 @@ class StartView(QWidget):
     def _ask_played(self) -> None:
         """What is played, asked once: every phrase without a word of its own begins in its school."""
         self._section("What do you play?")
-        self._words(
-            "Every new phrase begins in its way of striking. Change it for one phrase on Plan, for all on the page of the hands."
-        )
+        self._words("Every new phrase begins in its strokes; the page of the hands changes it.")
         self.school_cards = SchoolCards("", self.theme)
         self.school_cards.chosen.connect(self.plays)
         self.column.addWidget(self.school_cards)

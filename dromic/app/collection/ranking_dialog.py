@@ -23,8 +23,8 @@ from dromic.app.collection.ranked_list import RankedList
 from dromic.app.kit.theme import Theme
 from dromic.app.kit.worker import Worker
 from dromic.collection import Wanted, placed, rank, rank_phrases, tunes_of
+from dromic.core.editing.variants import VARIANTS, variants_of
 from dromic.core.music.phrase import Phrase
-from dromic.core.music.variants import VARIANTS, variants_of
 from dromic.core.reports.comparison import NUMBERED
 from dromic.core.reports.ranking import Ranked, ranking, summary_words
 from dromic.core.values.progress import Progress

@@ -48,7 +48,7 @@ if TYPE_CHECKING:
     from dromic.app.weigh.weigh_place import WeighPlace
     from dromic.app.write.write_place import WritePlace
     from dromic.core.drills.drill import Drill
-    from dromic.core.music.edit import Span
+    from dromic.core.editing.edit import Span
     from dromic.core.setup.choices import Choices
     from dromic.core.setup.decision import Decision
     from dromic.core.setup.player import Player

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from dromic.core.music.edit import INSTANT, Span
+from dromic.core.editing.edit import INSTANT, Span
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.values.note_lengths import BASE_NAMES, BASES, IN_TIME_OF, dotted
 

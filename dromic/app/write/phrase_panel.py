@@ -25,9 +25,9 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.app.write.instrument_dialog import InstrumentDialog
 from dromic.app.write.pen import Pen
+from dromic.core.editing import edit_bars
+from dromic.core.editing.edit import retuned
 from dromic.core.harmony.musical_keys import Key, key_of
-from dromic.core.music import edit_bars
-from dromic.core.music.edit import retuned
 from dromic.core.music.octaves import AS_FILED, GUITAR, read_as
 from dromic.core.music.phrase import Phrase, Swing
 from dromic.core.reports.explain import many

@@ -10,9 +10,9 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dromic.app.write.pen import FREE, Pen
-from dromic.core.music import edit, edit_bars
+from dromic.core.editing import edit, edit_bars
+from dromic.core.editing.shapes import FRETS, moved
 from dromic.core.music.phrase import Note, Phrase
-from dromic.core.music.shapes import FRETS, moved
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 from dromic.core.values.note_lengths import BASE_NAMES, BASES, IN_TIME_OF, MOST_DOTS

@@ -20,11 +20,11 @@ from dromic.app.write.line_view import LineView
 from dromic.app.write.pen import FREE, Pen
 from dromic.app.write.phrase_panel import PhrasePanel
 from dromic.app.write.write_commands import COMMAND, SHAPES, WORDS, put_fret, put_name
+from dromic.core.editing import edit
+from dromic.core.editing.shapes import FRETS, moved
 from dromic.core.harmony.chords import chord_at
 from dromic.core.harmony.musical_keys import Key, key_of, likely_key, place_words
-from dromic.core.music import edit
 from dromic.core.music.phrase import Bar, Phrase
-from dromic.core.music.shapes import FRETS, moved
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.reports.counts.figures import figures
 from dromic.core.reports.counts.statistics import stays_of

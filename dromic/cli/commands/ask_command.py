@@ -11,7 +11,7 @@ from typing import Any
 
 from dromic import presets
 from dromic.cli.plan_options import add_options, asked_of, bars_between
-from dromic.core.music.differences import differences, parts_differ
+from dromic.core.editing.differences import differences, parts_differ
 from dromic.core.plan.request import Request
 from dromic.core.questions.own_way import OwnWay, is_stated, judge_own_way
 from dromic.core.questions.questions import QUESTIONS, Subject, answers

@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import Any
 
 from dromic.cli.plan_options import add_options, asked_of, bars_between
-from dromic.core.music.edit import Span
+from dromic.core.editing.edit import Span
+from dromic.core.editing.shapes import FRETS, KEEPS, Moved, everywhere, moved
 from dromic.core.music.phrase import Phrase
-from dromic.core.music.shapes import FRETS, KEEPS, Moved, everywhere, moved
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.plan.write_back import POSITIONS, phrase_with_plan

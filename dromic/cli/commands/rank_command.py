@@ -12,7 +12,7 @@ from typing import Any
 from dromic import presets
 from dromic.cli.plan_options import player_named
 from dromic.collection import Wanted, placed, rank, rank_phrases, tunes_of
-from dromic.core.music.variants import VARIANTS, variants_of
+from dromic.core.editing.variants import VARIANTS, variants_of
 from dromic.core.reports.comparison import NUMBERED
 from dromic.core.reports.ranking import RANKS, Ranked, ranking, summary_words
 from dromic.core.setup.choices import Choices

@@ -6,8 +6,8 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from dromic.core.music import edit
-from dromic.core.music.edit_bars import inserted_bars
+from dromic.core.editing import edit
+from dromic.core.editing.edit_bars import inserted_bars
 from dromic.core.music.phrase import Bar, Note, Phrase
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.instrument import Instrument

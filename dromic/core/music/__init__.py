@@ -1,1 +1,1 @@
-"""What is written: phrases and songbooks, editing them, and the positions, fingers and strokes they state."""
+"""What is written: phrases and songbooks, what they state, and how they are cut into what can be written down."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 
-from dromic.core.music.edit import sounds_of, with_sounds
+from dromic.core.editing.edit import sounds_of, with_sounds
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.values.vocabulary import PICK

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from dromic.core.editing.readings import doubtful, other_reading, read_otherwise
 from dromic.core.findings.evidence import BOTH
-from dromic.core.music.readings import doubtful, other_reading, read_otherwise
 from dromic.core.plan.finding import DOUBTFUL, Finding
 from dromic.core.reports.ceiling_words import ceiling_about
 from dromic.core.reports.comparison import differing

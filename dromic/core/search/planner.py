@@ -298,7 +298,8 @@ def _likely_ceiling(request: Request, rhythm: Rhythm) -> float:
 
 def rhythm_of(request: Request) -> Rhythm:
     """The times at which the events of a request sound."""
-    return Rhythm(request.sounding, playback_of(request.sounding, request.repeat))
+    phrase = request.sounding
+    return Rhythm(phrase, playback_of(phrase, request.repeat))
 
 
 def _rhythm(request: Request, pace: Pace | None, asked: Rhythm | None) -> Rhythm:

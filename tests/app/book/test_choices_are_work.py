@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from dromic import presets
 from dromic.app.book.open_book import OpenBook, Opened
 from dromic.cli.main import main
-from dromic.core.music.edit import retuned
+from dromic.core.editing.edit import retuned
 from dromic.core.music.songbook import Entry, Songbook
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision

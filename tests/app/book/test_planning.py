@@ -8,7 +8,7 @@ import pytest
 
 from dromic.app.book.open_book import OpenBook, Opened
 from dromic.app.book.planning import NO_NOTES, OF_BEFORE, Planning
-from dromic.core.music.edit import Span, erase
+from dromic.core.editing.edit import Span, erase
 from dromic.core.music.songbook import Songbook
 from dromic.core.plan.finding import Change
 from dromic.core.setup.pin import Pin

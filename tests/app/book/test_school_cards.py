@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.book.school_cards import SETTING, kinds, school_of
+from dromic.app.book.school_cards import SETTING, TALL, kinds, school_of
 from dromic.app.book.start_view import StartView
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.music.stated_positions import resolve_positions
@@ -46,6 +46,26 @@ def test_what_is_played_is_asked_once_and_new_work_begins_in_its_school(qtbot, b
         type(own)(**{**{f: getattr(own, f) for f in ("title", "events", "bars")}, "school": "sweep"}), "x"
     )
     assert window.open_book.choices.school == "sweep"
+
+
+@pytest.mark.parametrize("tall", [740, 800])
+def test_nothing_of_the_start_view_is_squashed(qtbot, bare_window, tmp_path, tall):
+    """Asked before the first phrase alone: with work to go on with there is no room for both."""
+    window = bare_window
+    window.resize(1280, tall)
+    window.start()
+    view = window.findChild(StartView)
+    qtbot.waitUntil(lambda: view.isVisible() and view.height() > 500, timeout=5000)
+    for card in view.school_cards.cards:
+        assert card.visibleRegion().boundingRect().height() == card.height() == TALL
+    path = tmp_path / "tune.abc"
+    path.write_text(TUNE)
+    window.open_file(path)
+    qtbot.waitUntil(lambda: window.plan is not None, timeout=20000)
+    window.files.save_to(tmp_path / "evening.dromic")
+    window.start()
+    later = window.stack.currentWidget()
+    assert later.school_cards is None and any(card.name == "evening.dromic" for card in later.cards)
 
 
 def test_it_is_not_asked_again_and_can_be_changed_with_the_hands(qtbot, bare_window, tmp_path):

@@ -94,7 +94,7 @@ def test_pins_of_one_thing_give_way_to_each_other():
 
 def test_what_is_shown_of_the_phrase_as_it_was_is_not_taken_for_what_it_is(qtbot, demo_window):
     """While a new plan is made the old one is on screen; its notes are not the phrase's."""
-    from dromic.core.music.edit import Span, erase
+    from dromic.core.editing.edit import Span, erase
 
     window = demo_window
     place, phrase = window.plan_place, window.open_book.phrase
@@ -113,7 +113,7 @@ def test_what_is_shown_of_the_phrase_as_it_was_is_not_taken_for_what_it_is(qtbot
 
 def test_a_selection_of_notes_that_are_gone_is_none(qtbot, demo_window):
     """It may have been begun at a note that was there and end at one that still is."""
-    from dromic.core.music.edit import Span, erase
+    from dromic.core.editing.edit import Span, erase
 
     window = demo_window
     place, phrase = window.plan_place, window.open_book.phrase

@@ -13,8 +13,8 @@ from dromic import presets
 from dromic.app.book.note_dialog import NoteDialog
 from dromic.core.drills.drill import Material
 from dromic.core.drills.drill_kinds import drills_of
-from dromic.core.music import edit
-from dromic.core.music.readings import doubtful, other_reading, with_words
+from dromic.core.editing import edit
+from dromic.core.editing.readings import doubtful, other_reading, with_words
 from dromic.core.plan.finding import DOUBTFUL
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.reports.chart import chart

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from dromic.app.write.pen import FREE, Pen
 from dromic.app.write.write_commands import COMMANDS, WORDS, put_fret, put_name
-from dromic.core.music import edit
+from dromic.core.editing import edit
 from dromic.core.music.songbook import Songbook, empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook, songbook_bytes

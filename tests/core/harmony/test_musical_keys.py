@@ -9,9 +9,9 @@ from pathlib import Path
 
 import pytest
 
+from dromic.core.editing.differences import differences, parts_differ
 from dromic.core.harmony.chords import chord_of
 from dromic.core.harmony.musical_keys import key_of, likely_key, place_words
-from dromic.core.music.differences import differences, parts_differ
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read

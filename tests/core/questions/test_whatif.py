@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.plan.what_if_list import BETTER, SAME, WORSE, details_of, sign_of, verdict_of
-from dromic.core.music.differences import followed
+from dromic.core.editing.differences import followed
 from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan.finding import Change
 from dromic.core.questions.whatif import Choice, what_if
@@ -146,7 +146,7 @@ def test_pins_hold_in_a_passage_planned_alone(qtbot, demo_window):
         place.planning.choices.pinned(Pin(14, 0, "string", whole.events[14][0].string)).overridden(16, "up")
     )
     qtbot.waitUntil(lambda: bool(place.planning.plan.request.overrides), timeout=20000)
-    from dromic.core.music.edit import Span
+    from dromic.core.editing.edit import Span
 
     events = demo_window.open_book.phrase.events
     place.planning.take_passage(Span(events[12].onset, events[20].onset))

@@ -8,8 +8,8 @@ from dataclasses import replace
 import pytest
 
 from dromic import presets
+from dromic.core.editing.readings import with_words
 from dromic.core.harmony.chords import chord_at, chord_of, chords_of, written_chord
-from dromic.core.music.readings import with_words
 from dromic.core.reports.places.lists import LISTS, places_of
 from dromic.core.search.planner import plan
 from dromic.core.setup.choices import Choices

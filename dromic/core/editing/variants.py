@@ -6,9 +6,9 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from fractions import Fraction
 
-from dromic.core.music.edit import Span, cut
+from dromic.core.editing.edit import Span, cut
+from dromic.core.editing.shapes import FRETS, PITCHES, everywhere, moved
 from dromic.core.music.phrase import Phrase
-from dromic.core.music.shapes import FRETS, PITCHES, everywhere, moved
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from dromic.core.music.edit import Span, change, restrung, shifted, sounds_of
+from dromic.core.editing.edit import Span, change, restrung, shifted, sounds_of
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.setup.instrument import Instrument
 from dromic.core.values.errors import DromicError

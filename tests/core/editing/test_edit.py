@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.music import edit, edit_bars
-from dromic.core.music.edit import Span
+from dromic.core.editing import edit, edit_bars
+from dromic.core.editing.edit import Span
 from dromic.core.music.phrase import Note
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.values.errors import DromicError

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 
-from dromic.core.music.edit import INSTANT, Span, copied, pasted, sounds_of, with_room, with_sounds
+from dromic.core.editing.edit import INSTANT, Span, copied, pasted, sounds_of, with_room, with_sounds
 from dromic.core.music.phrase import Bar, Phrase, Section
 from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import Metre

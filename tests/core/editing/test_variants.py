@@ -9,8 +9,8 @@ import pytest
 
 from dromic import presets
 from dromic.cli.main import main
+from dromic.core.editing.variants import HERE, VARIANTS, variants_of
 from dromic.core.music.phrase import Section
-from dromic.core.music.variants import HERE, VARIANTS, variants_of
 from dromic.core.reports.comparison import NUMBERED
 from dromic.core.reports.ranking import RANKS
 from dromic.core.values.errors import DromicError

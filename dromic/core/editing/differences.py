@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 
-from dromic.core.music.edit import Span, cut
+from dromic.core.editing.edit import Span, cut
 from dromic.core.music.phrase import Event, Note, Phrase
 from dromic.core.setup.choices import Choices
 from dromic.core.values.pitch import note_name

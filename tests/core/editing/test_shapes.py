@@ -9,8 +9,8 @@ from PyQt6.QtCore import Qt
 
 from dromic import presets
 from dromic.cli.main import main
-from dromic.core.music.edit import Span, sounds_of
-from dromic.core.music.shapes import FRETS, PITCHES, everywhere, moved
+from dromic.core.editing.edit import Span, sounds_of
+from dromic.core.editing.shapes import FRETS, PITCHES, everywhere, moved
 from dromic.core.search.planner import plan
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read

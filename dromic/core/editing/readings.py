@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
 
-from dromic.core.music.edit import sounds_of, with_sounds
+from dromic.core.editing.edit import sounds_of, with_sounds
 from dromic.core.music.phrase import Note, Phrase
 from dromic.core.setup.instrument import Instrument
 
