@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QSlider, QWidget
+from PyQt6.QtWidgets import QComboBox, QLabel, QSlider, QWidget
 
+from dromic.app.kit.number_box import NumberBox
 from dromic.core.reports.explain import SAME_TEMPO
 from dromic.core.setup.player import Player
 from dromic.core.setup.player_settings import Habit, HandNumber
@@ -42,7 +43,7 @@ class NumberRow(QWidget):
         self.of = number
         self.slider, self.value, self.effect = (
             QSlider(Qt.Orientation.Horizontal),
-            QDoubleSpinBox(),
+            NumberBox(),
             _effect(number.label),
         )
         name = QLabel(number.label)

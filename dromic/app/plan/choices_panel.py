@@ -13,7 +13,6 @@ from PyQt6.QtGui import QKeySequence, QRegularExpressionValidator, QResizeEvent,
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -27,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from dromic import presets
 from dromic.app.kit.lean_icon import ICON, lean_icon
+from dromic.app.kit.number_box import NumberBox
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.core.search.meant_pins import Stated
 from dromic.core.setup.choices import OWN, Choices
@@ -78,7 +78,7 @@ class ChoicesPanel(QWidget):
         view.setMinimumWidth(LEANS_WIDE)
         instruments = [(i.name, i.label, " ".join(i.tuning_names)) for i in presets.instruments().values()]
         self.instrument = self._combo("instrument", [(OWN, "As the phrase says", ""), *instruments])
-        self.tempo = QDoubleSpinBox()
+        self.tempo = NumberBox()
         self.tempo.setRange(10, 1000)
         self.tempo.setDecimals(0)
         self.tempo.setFixedWidth(TEMPO_WIDE)

@@ -124,3 +124,14 @@ def test_a_selection_of_notes_that_are_gone_is_none(qtbot, demo_window):
     assert not place.chart.span
     place.pin("place", "")
     assert window.open_book.choices.pins == ()
+
+
+def test_what_a_finding_does_is_undone_by_a_key_wherever_the_keyboard_is(qtbot, demo_window):
+    """The tempo was stepped just before: its box has the keyboard, and must not take Ctrl+Z for itself."""
+    window, panel = demo_window, demo_window.plan_place.panel
+    before = window.planning.choices.tempo
+    panel.tempo.setFocus()
+    QTest.keyClick(panel.tempo, Qt.Key.Key_Up)
+    qtbot.waitUntil(lambda: window.planning.choices.tempo == before + 1, timeout=5000)
+    QTest.keyClick(panel.tempo, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: window.planning.choices.tempo == before, timeout=5000)
