@@ -15,13 +15,14 @@ from bench.lines import row
 from bench.typist import EDITING, JOB, PRACTISING, SAVING
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook
-from dromic.store.logbook import Logbook
+from dromic.store.log.logbook import Logbook
+from dromic.store.log.writer import LogWriter
 from dromic.store.recovery import leftovers
 from dromic.store.saving import clear_leftovers
 
 KILLS = {SAVING: 200, EDITING: 50, JOB: 20, PRACTISING: 100}
 AT_ONCE = 2
-MOST_LOST_S = 3.0
+MOST_LOST_S, MOST_PASS_S, LAST_S = 3.0, 1.0, 30.0
 
 
 def bench_kills(share: float = 1.0) -> None:
@@ -36,7 +37,8 @@ def bench_kills(share: float = 1.0) -> None:
         words = f"{len(wrong)} wrong" + (
             f"; the oldest edit lost was made {oldest:.1f} s before" if kind != SAVING else ""
         )
-        words = f"{len(wrong)} with a pass lost that was told" if kind == PRACTISING else words
+        if kind == PRACTISING:
+            words = f"{len(wrong)} with a pass lost that was told; the oldest lost was told {oldest:.2f} s before"
         words += f"; {left} leftovers of a save, all cleared at the next start" if kind == SAVING else ""
         row(f"{count} windows killed while {kind}", words, f"aim: none wrong; nothing older than {MOST_LOST_S:g} s")
         for one in wrong[:5]:
@@ -64,13 +66,20 @@ def killed(kind: str, seed: int) -> tuple[str, float, int]:
         if kind == SAVING:
             return _saved(folder, lines, seed)
         if kind == PRACTISING:
-            told, kept = len(lines), len(Logbook(folder / "log.sqlite").passes())
-            return (
-                (f"seed {seed}: {told} passes were told, {kept} are kept" if not told <= kept <= told + 1 else ""),
-                0.0,
-                0,
-            )
+            return _practised(folder, [at for at, _, _ in lines], killed, seed)
         return _kept(folder, lines, killed, seed)
+
+
+def _practised(folder: Path, told: list[float], killed: float, seed: int) -> tuple[str, float, int]:
+    """What the next start finds in the log, and what waited for it: all that was told a second before."""
+    writer = LogWriter(Logbook(folder / "log.sqlite"))
+    settled = writer.settled(LAST_S)
+    writer.close()
+    kept = len(Logbook(folder / "log.sqlite").passes())
+    lost = told[kept:]
+    age = killed - lost[0] if lost else 0.0
+    wrong = not settled or age > MOST_PASS_S or kept > len(told) + 1
+    return (f"seed {seed}: {len(told)} passes were told, {kept} are kept" if wrong else ""), age, 0
 
 
 def _saved(folder: Path, lines: list[tuple[float, int, str]], seed: int) -> tuple[str, float, int]:

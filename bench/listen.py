@@ -36,8 +36,9 @@ from dromic.core.values.errors import DromicError
 from dromic.formats.table import read
 from dromic.plan_requests import request_for
 from dromic.presets import DATA
-from dromic.sound.hearing.fronts import RATE, at_rate, fronts
+from dromic.sound.hearing.fronts import fronts
 from dromic.sound.hearing.listening import check_sound
+from dromic.sound.hearing.rate import RATE, at_rate
 from dromic.sound.hearing.take_file import Recording
 from dromic.sound.string import Samples
 from dromic.sound.take_render import LEAD_S, take_sound

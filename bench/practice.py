@@ -18,7 +18,7 @@ from dromic import presets
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.todays_work import todays_work
 from dromic.core.search.planner import plan
-from dromic.store.logbook import Logbook
+from dromic.store.log.logbook import Logbook
 
 NOTES, FEW, MANY = 256, 2_000, 200_000
 KILLS = 100
@@ -27,7 +27,7 @@ import sys
 from datetime import datetime
 from pathlib import Path
 from dromic.core.practice.log_pass import Pass
-from dromic.store.logbook import Logbook
+from dromic.store.log.logbook import Logbook
 book = Logbook(Path(sys.argv[1]))
 while True:
     book.add([Pass(datetime(2026, 1, 1), "a", "move:1-4", 60.0, True, (1,), note=sys.argv[2])])

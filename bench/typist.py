@@ -29,7 +29,7 @@ def main(folder: Path, kind: str, seed: int) -> None:
     app = QApplication([])
     theme.load_fonts()
     settings = QSettings(str(folder / "w.ini"), QSettings.Format.IniFormat)
-    window = MainWindow(settings, folder / "recovery", log=folder / "log.sqlite")
+    window = MainWindow(settings, folder / "recovery", log=folder / "faults.log")
     window.show()
 
     def pump(seconds: float) -> None:

@@ -112,5 +112,7 @@ def nothing_waits_for_an_answer(monkeypatch):
     from PyQt6.QtWidgets import QMessageBox
 
     from dromic.app.book.files import Files
+    from dromic.app.listen.listen_place import ListenPlace
 
     monkeypatch.setattr(Files, "ask_unsaved", lambda self: QMessageBox.StandardButton.Discard)
+    monkeypatch.setattr(ListenPlace, "ask_unkept", lambda self, count: QMessageBox.StandardButton.Ignore)

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
 
 from dromic.app.book.files import LEAVE, OVERWRITE, RELOAD, SAVE_AS, Files
 from dromic.app.kit import theme
+from dromic.app.listen.listen_place import ListenPlace
 from dromic.app.window.window import MainWindow, demo_songbook
 
 HARMLESS = (
@@ -156,7 +157,11 @@ class WatchedWindow:
         QInputDialog.getItem = staticmethod(lambda w, t, x, items, *a, **k: (rnd.choice(list(items)), True))
         QFileDialog.getOpenFileName = staticmethod(lambda *a, **k: (str(rnd.choice(self.files())), ""))
         QFileDialog.getSaveFileName = staticmethod(lambda *a, **k: (str(self.folder / "s3.dromic"), ""))
+        QMessageBox.question = staticmethod(
+            lambda *a, **k: rnd.choice([buttons.Yes, buttons.No])
+        )  # whether a session ends
         Files.ask_unsaved = lambda files: rnd.choice([buttons.Save, buttons.Discard, buttons.Discard, buttons.Cancel])
+        ListenPlace.ask_unkept = lambda place, count: rnd.choice([buttons.Save, buttons.Discard, buttons.Ignore])
         Files.ask_changed = lambda files, path: rnd.choice([SAVE_AS, RELOAD, OVERWRITE, LEAVE])
 
     def files(self) -> list[Path]:

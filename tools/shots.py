@@ -33,7 +33,7 @@ from dromic.formats.sheet.sheet_paint import png_bytes
 from dromic.formats.table import read
 from dromic.plan_requests import first_choices, request_for
 from dromic.sound.take_render import LEAD_S, take_sound
-from dromic.store.logbook import Logbook
+from dromic.store.log.logbook import Logbook
 
 SIZE = (1280, 800)
 LOG_DAYS, TODAY = 10, datetime(2026, 11, 25, 18)

@@ -17,6 +17,7 @@ from dromic.core.music.songbook import Entry, id_from
 from dromic.core.music.stated_positions import resolve_positions
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
+from dromic.core.practice.log_pass import PhraseName
 from dromic.core.search.meant_pins import solve_meant, stated
 from dromic.core.search.planner import Solved, solve
 from dromic.core.setup.choices import Choices
@@ -39,10 +40,15 @@ MOST_ALTERNATIVES = 20
 
 def one_plan(options: argparse.Namespace, what: str) -> Plan:
     """The plan that options ask for, where just one will do; `what` is made from it."""
+    return one_named(options, what)[0]
+
+
+def one_named(options: argparse.Namespace, what: str) -> tuple[Plan, PhraseName]:
+    """The same, and whose passes and takes it makes: of a passage those of the whole phrase."""
     asked = asked_of(options)
     if len(asked.requests) > 1:
         raise DromicError(f"{what} one plan; choose one school")
-    return asked.solve(asked.requests[0]).plan
+    return asked.solve(asked.requests[0]).plan, asked.name
 
 
 def add_options(command: Any, file_needed: bool = True) -> None:
@@ -95,11 +101,13 @@ def add_options(command: Any, file_needed: bool = True) -> None:
 @dataclass(frozen=True)
 class Requests:
     """What is planned: one request a school. What the file states is `meant` where the player's own choices keep it: then
-    it yields where it cannot hold; what an option keeps does not. `entry` is what it was made from."""
+    it yields where it cannot hold; what an option keeps does not. `entry` is what it was made from, `name` whose passes and takes it
+    makes."""
 
     requests: list[Request]
     meant: bool
     entry: Entry
+    name: PhraseName
 
     def solve(self, request: Request) -> Solved:
         return solve_meant(request) if self.meant else solve(request)
@@ -171,9 +179,10 @@ def asked_of(options: argparse.Namespace) -> Requests:
         )
         for name in schools
     ]
+    name = PhraseName(entry.phrase.title, entry.id)
     if options.bars or options.unroll:  # what was chosen and kept counts the events of the whole phrase as written
         entry = Entry(phrase, id=id_from(entry.id, f"{options.bars} {options.unroll}", phrase), copy_of=entry.id)
-    return Requests(requests, meant, entry)
+    return Requests(requests, meant, entry, name)
 
 
 def _instrument(text: str) -> Instrument:

@@ -15,7 +15,7 @@ from typing import Any, TypeVar
 from dromic import presets
 from dromic.core.music.octaves import with_offer
 from dromic.core.music.phrase import Phrase
-from dromic.core.music.songbook import Entry, Songbook, id_from
+from dromic.core.music.songbook import Entry, Songbook, id_of_played
 from dromic.core.plan.plan import Plan
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.instrument import Instrument
@@ -270,7 +270,7 @@ def _entry_of(kind: Format, data: bytes, name: str, tune: int, part: int) -> Ent
     if kind.octave_open(data):
         phrase = with_offer(phrase, phrase.instrument or presets.usual_instrument(), limit("high_fret"))
     named = phrase if phrase.title != "untitled" else phrase.titled(name)
-    return Entry(named, id=id_from(name, f"{tune}.{part}", phrase))
+    return Entry(named, id=id_of_played(f"{name} {tune}.{part}", phrase))
 
 
 def songbook_of(path: Path, data: bytes | None = None) -> Songbook:

@@ -6,9 +6,11 @@ from __future__ import annotations
 import fcntl
 import io
 import os
+import shutil
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -22,6 +24,8 @@ if TYPE_CHECKING:
 _FLUSH_S, _BLOCK = 0.5, 1024
 """after how much sound what is written is given to the system, and how many frames are read at once: what of a block lies before the
 break is lost"""
+_LOOK_S = 2.0
+"""how often the room on the disk is looked at"""
 _LONGEST_S = 86400.0
 """a header that says more was never finished"""
 
@@ -73,6 +77,42 @@ class Recorder:
                 raise DromicError(f"the recording could not be finished ({error})", path=self.path.name) from error
             finally:
                 os.close(self._lock)
+
+
+class RecordingBounds:
+    """How long a recording may go on: minutes, and room on the disk. What is to come is told once, before it does."""
+
+    def __init__(
+        self, limits: Mapping[str, Any], free: Callable[[Path], int] = lambda path: shutil.disk_usage(path).free
+    ) -> None:
+        self._limits, self._free = limits, free
+        self._told: set[str] = set()
+        self._looked_s = -_LOOK_S
+
+    def look(self, seconds: float, folder: Path) -> tuple[str, bool]:
+        """(what is to be told now, nothing for nothing; whether the recording is over) after so many seconds."""
+        limits, most_s = self._limits, self._limits["record_minutes"] * 60
+        if seconds >= most_s:
+            return f"The recording ends here: takes of up to {limits['record_minutes']} minutes are heard", True
+        if seconds >= most_s - limits["record_told_s"] and self._first("minutes"):
+            return f"The recording ends in {limits['record_told_s']} seconds: longer takes are not heard", False
+        if seconds - self._looked_s < _LOOK_S:
+            return "", False
+        self._looked_s = seconds
+        try:
+            free_mb = self._free(folder) / 1e6
+        except OSError:
+            return "", False
+        if free_mb < limits["record_least_mb"]:
+            return f"The recording ends here: the disk has only {free_mb:.0f} MB left", True
+        if free_mb < limits["record_told_mb"] and self._first("room"):
+            return f"The disk has {free_mb:.0f} MB left: at {limits['record_least_mb']} MB the recording ends", False
+        return "", False
+
+    def _first(self, what: str) -> bool:
+        first = what not in self._told
+        self._told.add(what)
+        return first
 
 
 def mend(path: Path) -> bool:

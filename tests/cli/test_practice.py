@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from datetime import datetime
 
 import pytest
 
 from dromic.cli.main import main
 from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.music.songbook import empty_phrase
+from dromic.formats.table import read_entry
 from dromic.formats.text.quick_line import parse
 from tests.broken import DEMO
 from tests.phrases import GUITAR
@@ -62,6 +64,27 @@ def test_drills_go_on_from_the_log(capsys, tmp_path):
     again = json.loads(told(capsys, "drills", DEMO, "--tune", 2, "--json", "--log", log))
     same = next(d for d in again["drills"] if d["name"] == move["name"])
     assert same["tempo"] > move["tempo"] == pytest.approx(0.45 * 164, abs=0.1)
+
+
+def test_a_pass_hangs_on_the_id_of_its_phrase(capsys, tmp_path):
+    log, name = (
+        ("--db", tmp_path / "log.sqlite"),
+        json.loads(told(capsys, "drills", DEMO, "--tune", 2, "--json"))["drills"][0]["name"],
+    )
+    id_ = read_entry(DEMO, 2).id
+    given = ("--drill", name, "--tempo", 120, "--at", "2026-11-25T20:41:00")
+    told(capsys, "log", "add", *log, "--phrase", "called otherwise", "--id", id_, *given)
+    told(capsys, "log", "add", *log, "--phrase", "Quayside Reel", *given)
+    told(capsys, "log", "add", *log, "--phrase", "Quayside Reel", "--id", "another", *given)
+    [one] = json.loads(told(capsys, "log", "list", *log, "--id", id_, "--json"))["passes"]
+    assert one["phrase_id"] == id_ and one["at"] == "2026-11-25T20:41:00" and one["phrase"] == "called otherwise"
+    assert one["utc_offset_min"] == datetime(2026, 11, 25, 20, 41).astimezone().utcoffset().total_seconds() / 60
+    assert main(["drills", str(DEMO), "--tune", "2", "--json", "--log", str(log[1])]) == 0
+    out = capsys.readouterr()
+    assert "1 pass stands under the title alone and is counted" in out.err
+    assert next(d for d in json.loads(out.out)["drills"] if d["name"] == name)["tempo"] > 80  # it was 120, days ago
+    summary = json.loads(told(capsys, "log", "summary", *log, "--json"))["phrases"]
+    assert {p["phrase_id"] for p in summary.values()} == {id_, "another", ""} and len(summary) == 3
 
 
 @pytest.mark.parametrize(

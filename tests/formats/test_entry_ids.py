@@ -19,7 +19,7 @@ from tests.older import older
 
 LINE = phrase([(3, 5), (3, 7), (2, 5), (1, 5)], EIGHTH)
 OTHER = phrase([(3, 5), (3, 7), (2, 5), (1, 8)], EIGHTH)
-TUNES = "X:1\nT:One\nM:4/4\nK:D\nD4 E4|\n\nX:2\nT:Two\nM:4/4\nK:D\nD4 E4|\n"
+TUNES = "X:1\nT:One\nM:4/4\nK:D\nD4 E4|\n\nX:2\nT:Two\nM:4/4\nK:D\nD4 F4|\n"
 
 
 def ids(book: Songbook) -> list[str]:

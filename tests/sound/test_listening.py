@@ -15,9 +15,10 @@ from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz
-from dromic.sound.hearing.fronts import RATE, fronts
+from dromic.sound.hearing.fronts import fronts
 from dromic.sound.hearing.listening import check, check_sound
 from dromic.sound.hearing.note_ends import cents_off
+from dromic.sound.hearing.rate import RATE
 from dromic.sound.hearing.take_file import Recording, checked
 from dromic.sound.stretch import slowed
 from dromic.sound.string import pluck

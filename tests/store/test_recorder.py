@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import soundfile
 
+from dromic.core.practice.log_pass import PhraseName
 from dromic.core.values.errors import DromicError
 from dromic.store.recorder import Recorder, mend
 from dromic.store.takes import KeptTake, Takes
@@ -37,7 +38,7 @@ def test_a_killed_writer_loses_less_than_a_second_and_the_next_start_sets_it_rig
     done = subprocess.run([sys.executable, "-c", WRITER, str(tmp_path)], check=False)
     assert done.returncode == -9
     takes = Takes(tmp_path)
-    [left] = takes.of("Reel")
+    [left] = takes.of(PhraseName("Reel"))
     assert not left.kept and not left.size
     file = next(tmp_path.rglob("*.flac"))
     assert soundfile.info(file).frames > 1e12  # its header lies
@@ -46,7 +47,7 @@ def test_a_killed_writer_loses_less_than_a_second_and_the_next_start_sets_it_rig
     assert rate == RATE and 4 * RATE < len(sound) <= 5 * RATE
     meant = np.random.default_rng(1).normal(0, 0.1, RATE * 5)
     assert np.abs(sound - meant[: len(sound)]).max() < 1e-4
-    assert takes.of("Reel")[0].size == file.stat().st_size
+    assert takes.of(PhraseName("Reel"))[0].size == file.stat().st_size
 
 
 def test_what_is_still_being_written_is_left_alone(tmp_path):
@@ -61,11 +62,11 @@ def test_what_is_still_being_written_is_left_alone(tmp_path):
     assert soundfile.info(next(tmp_path.rglob("*.flac"))).frames == 3 * RATE
     # kept, it takes its own place; thrown away it can be brought back
     kept = takes.keep(KeptTake(**{**{f: getattr(made, f) for f in made.__slots__}, "kept": True}), b"fLaC")
-    assert takes.of("Reel") == (kept,)
+    assert takes.of(PhraseName("Reel")) == (kept,)
     takes.throw(kept)
-    assert takes.of("Reel") == ()
+    assert takes.of(PhraseName("Reel")) == ()
     takes.bring_back(kept)
-    assert takes.of("Reel") == (kept,)
+    assert takes.of(PhraseName("Reel")) == (kept,)
 
 
 def test_only_its_owner_can_read_a_recording(tmp_path):

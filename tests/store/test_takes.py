@@ -7,6 +7,7 @@ from datetime import datetime
 
 import pytest
 
+from dromic.core.practice.log_pass import PhraseName
 from dromic.core.values.errors import DromicError
 from dromic.store.takes import KeptTake, Takes
 
@@ -21,26 +22,26 @@ def takes(tmp_path):
 
 
 def test_what_is_kept_is_found_by_its_phrase(takes):
-    assert takes.of("Reel") == ()
+    assert takes.of(PhraseName("Reel")) == ()
     later = replace(ONE, at=datetime(2026, 11, 22, 8))
     other = replace(ONE, at=datetime(2026, 11, 21), phrase="Jig", suffix=".mid")
     for take in (later, other, ONE):
         takes.keep(take, b"sound of it")
-    assert [take.at.day for take in takes.of("Reel")] == [20, 22]
-    first = takes.of("Reel")[0]
+    assert [take.at.day for take in takes.of(PhraseName("Reel"))] == [20, 22]
+    first = takes.of(PhraseName("Reel"))[0]
     assert first == replace(ONE, size=11) and first.fine == 1 and takes.sound(first) == b"sound of it"
 
 
 def test_thrown_away_is_brought_back_until_it_is_cleared(takes):
     kept = takes.keep(ONE, b"sound")
     takes.throw(kept)
-    assert takes.of("Reel") == ()
+    assert takes.of(PhraseName("Reel")) == ()
     takes.bring_back(kept)
-    assert takes.of("Reel") == (kept,) and takes.sound(kept) == b"sound"
+    assert takes.of(PhraseName("Reel")) == (kept,) and takes.sound(kept) == b"sound"
     takes.throw(kept)
     takes.clear()
     takes.bring_back(kept)
-    assert takes.of("Reel") == () and not [path for path in takes.folder.rglob("*") if path.is_file()]
+    assert takes.of(PhraseName("Reel")) == () and not [path for path in takes.folder.rglob("*") if path.is_file()]
 
 
 def test_damaged_entries_are_left_out_and_a_missing_sound_is_told(takes):
@@ -48,9 +49,9 @@ def test_damaged_entries_are_left_out_and_a_missing_sound_is_told(takes):
     beside = next(takes.folder.rglob("*.flac")).parent
     for number, text in enumerate(("", "[]", "{", '{"notes": [1]}', '{"at": "never", "notes": []}')):
         (beside / f"{number}.json").write_text(text)
-    assert takes.of("Reel") == (kept,)
+    assert takes.of(PhraseName("Reel")) == (kept,)
     (beside / f"{kept.number}.flac").unlink()
     with pytest.raises(DromicError, match="cannot be read"):
         takes.sound(kept)
     takes.throw(kept)  # what is left of it
-    assert takes.of("Reel") == ()
+    assert takes.of(PhraseName("Reel")) == ()

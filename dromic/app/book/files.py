@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from pathlib import Path
 from typing import cast
 
@@ -16,7 +17,7 @@ from dromic.app.kit.worker import Worker
 from dromic.core.music.songbook import Songbook
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.formats.document.document import songbook_bytes
+from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.formats.table import FORMATS, readable
 from dromic.store.recovery import Leftover, Slot, looked_through
 from dromic.store.saving import clear_leftovers, save
@@ -58,6 +59,8 @@ class Files(QObject):
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(lambda _: self._look.start())
         self._watcher.directoryChanged.connect(lambda _: self._look.start())
+        self.may_interrupt: Callable[[], bool] = lambda: True
+        """whether what runs beside the songbook may end for another one; it asks the player"""
         self._told_of: Opened | None = None
         """the opened file of which it has been said that it changed on disk"""
         for signal in (open_book.phrase_changed, open_book.choices_changed, open_book.opened):
@@ -70,6 +73,8 @@ class Files(QObject):
 
     def ask_open(self) -> None:
         """The open dialog, its filters from the table of file kinds."""
+        if not self.may_interrupt():
+            return
         every = " ".join(f"*{e}" for e in readable())
         kinds = [f"{f.label} ({' '.join('*' + e for e in f.extensions)})" for f in FORMATS if f.read]
         name, _ = QFileDialog.getOpenFileName(
@@ -87,8 +92,12 @@ class Files(QObject):
         """Open what a lost window left; it is kept until it is saved."""
         self._read(lambda progress: (open_leftover(left), left))
 
+    def open_book_of(self, data: bytes) -> None:
+        """Open a songbook that has no file of its own, unsaved."""
+        self._read(lambda progress: (Opened(None, read_songbook(data), unsaved=True), None))
+
     def _read(self, job: object) -> None:
-        if self.may_discard():
+        if self.may_interrupt() and self.may_discard():
             self._agreed = self.open_book.book
             self.reader.start(job)  # type: ignore[arg-type]
         else:

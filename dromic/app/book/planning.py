@@ -16,6 +16,7 @@ from dromic.app.kit.worker import Worker
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.finding import Change
 from dromic.core.plan.plan import Plan
+from dromic.core.practice.log_pass import PhraseName
 from dromic.core.reports.chart import Chart, chart
 from dromic.core.search.meant_pins import solve_meant
 from dromic.core.search.planner import Solved
@@ -81,6 +82,8 @@ class Planning(QObject):
         """how many single changes, remedies among them, have been made in this sitting"""
         self._planned_for: object = None
         """the phrase and the passage that the plan was made for"""
+        self.name = PhraseName("")
+        """whose passes and takes are those of the phrase that the plan was made for"""
         self._advise_soon = QTimer(self)
         self._advise_soon.setSingleShot(True)
         self._advise_soon.setInterval(ADVISE_AFTER_MS)
@@ -238,16 +241,17 @@ class Planning(QObject):
             self.noticed.emit(missing[:1].upper() + missing[1:], True)
         asked = choices.within(self.first_event, len(phrase.events))
         planned_for = self.whole, self.passage
+        name = PhraseName(phrase.title, self.open_book.entry.id)
 
-        def job(progress: Progress) -> tuple[Solved, Chart, object]:
+        def job(progress: Progress) -> tuple[Solved, Chart, object, PhraseName]:
             solved = solve_meant(request_for(phrase, asked, players), progress)
-            return solved, chart(solved.plan), planned_for  # judged and laid out here, off the interface thread
+            return solved, chart(solved.plan), planned_for, name  # judged and laid out here, off the interface thread
 
         self.planner.start(job)
 
     def _was_planned(self, answer: object) -> None:
         assert isinstance(answer, tuple)
-        solved, drawn, self._planned_for = answer
+        solved, drawn, self._planned_for, self.name = answer
         assert isinstance(solved, Solved)
         self.solved, self.plan = solved, solved.plan
         another, self._new_phrase = self._new_phrase, False

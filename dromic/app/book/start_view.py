@@ -19,11 +19,12 @@ from dromic.core.reports.glance import Glance
 from dromic.presets import DATA
 from dromic.store.glances import read_glance
 from dromic.store.recovery import Leftover
+from dromic.store.takes import KeptTake
 
 LIVE = "metal"
 """whose demo is played"""
 MOST_CARDS = 5
-_WIDE = 430
+_WIDE, _TITLE = 430, 30
 """px of the column of what can be begun with"""
 
 
@@ -44,6 +45,8 @@ class StartView(QWidget):
     plays = pyqtSignal(str)
     """what the player says to play"""
     guide = pyqtSignal()
+    hear = pyqtSignal(object)
+    """a recording that is not kept yet"""
 
     def __init__(self, demo: Path, theme: Theme = LIGHT, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -63,6 +66,8 @@ class StartView(QWidget):
         self.live: LivePicture | None = None
         self.first: QPushButton | None = None
         self.school_cards: SchoolCards | None = None
+        self._front = 0
+        """where in the column what was lost or not kept stands"""
 
     def _show_live(self) -> None:
         """One plan that is played, and a demo for each kind of player under it."""
@@ -115,6 +120,7 @@ class StartView(QWidget):
             self._words(
                 "Write a phrase or open one; Dromic finds the strokes and the fingers, and says where it hurts."
             )
+        self._front = self.column.count()
         if lost:
             self._section("Not saved when Dromic last went away")
             for left in lost:
@@ -139,6 +145,20 @@ class StartView(QWidget):
         self._show_live()
         self.first = first
         self.setFocusProxy(first)
+
+    def offer_recordings(self, takes: list[KeptTake]) -> None:
+        """Recordings that are not kept yet, under the heading."""
+        at = self._front
+        for take in takes:
+            button = QPushButton(f"Hear “{take.phrase[:_TITLE]}”, recorded {take.at:%-d %b %H:%M}")
+            button.setObjectName("begin")
+            button.clicked.connect(partial(self.hear.emit, take))
+            self.column.insertWidget(at, button)
+            at += 1
+        if takes:
+            label = QLabel("Recorded, not kept yet")
+            label.setObjectName("section")
+            self.column.insertWidget(self._front, label)
 
     def _ask_played(self) -> None:
         """What is played, asked once: every phrase without a word of its own begins in its school."""

@@ -10,13 +10,13 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic import presets
+from dromic.app.book.log_keeper import LogKeeper
 from dromic.app.kit.worker import Worker
 from dromic.app.listen.taking import Take, Taking
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.lessons import passes_of
 from dromic.core.listening.report import TakeReport
 from dromic.core.values.errors import DromicError
-from dromic.store.logbook import Logbook
 from dromic.store.takes import KeptTake, Takes
 
 
@@ -30,31 +30,27 @@ class Keeping(QObject):
         self,
         taking: Taking,
         folder: Path,
-        log: Path,
+        keeper: LogKeeper,
         now: Callable[[], datetime] = datetime.now,
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self.taking, self.takes, self.logbook, self.now = taking, Takes(folder), Logbook(log), now
+        self.taking, self.takes, self.keeper, self.now = taking, Takes(folder), keeper, now
         self.thrown: list[KeptTake] = []
         self._done: dict[str, TakeReport] = {}
         """what was kept last, and what went into the log last: neither is done twice; its sound is not held on to"""
-        self._logged: list[int] = []
-        """the numbers of the passes that went into the log last"""
+        self._logged: list[str] = []
+        """what the passes that went into the log last are known by"""
         self.worker = Worker(self)
         self.worker.answered.connect(self._was_kept)
         self.worker.refused.connect(lambda words: self.noticed.emit(f"The take could not be kept: {words}", False))
         self.takes.clear()
-        if found := self.takes.mend():
-            self.noticed.emit(
-                f"{found} recording{'s' if found > 1 else ''} not kept yet, set right after a sudden end", True
-            )
         taking.takes, taking.changed_on_disk = self.takes, self.changed.emit
 
     def kept(self) -> tuple[KeptTake, ...]:
         """The takes of the phrase that stands open."""
         plan = self.taking.planning.plan
-        return self.takes.of(plan.request.phrase.title) if plan is not None else ()
+        return self.takes.of(self.taking.planning.name) if plan is not None else ()
 
     def keep(self) -> None:
         """Keep the take that is looked at."""
@@ -64,13 +60,14 @@ class Keeping(QObject):
             return
         self._done["kept"] = take.report
         entry = _entry(take, self.now())
-        if take.recorded is not None:
-            entry = replace(entry, at=take.recorded.at)  # it takes the place of what was not kept yet
+        recorded, sound = take.recorded, take.sound
 
         def job(_go_on: object) -> KeptTake:
             from dromic.sound.hearing.take_file import flac_bytes
 
-            return self.takes.keep(entry, flac_bytes(take.sound) if take.sound is not None else take.midi)
+            if recorded is not None:  # its sound is there already
+                return self.takes.say_kept(replace(entry, at=recorded.at, size=recorded.size, skip_s=recorded.skip_s))
+            return self.takes.keep(entry, flac_bytes(sound.recording()) if sound is not None else take.midi)
 
         self.worker.start(job)
 
@@ -92,17 +89,13 @@ class Keeping(QObject):
         passes = passes_of(
             take.report,
             due_notes(take.plan),
-            request.phrase.title,
+            take.of,
             self.now(),
             request.player.name,
             request.school.name,
             hard,
         )
-        try:
-            self._logged = self.logbook.add(passes)
-        except DromicError as error:
-            self.noticed.emit(f"The take could not be logged: {error}", False)
-            return
+        self._logged = self.keeper.keep(passes)
         self._done["logged"] = take.report
         self.changed.emit()
         missed = sum(not one.clean for one in passes)
@@ -112,11 +105,7 @@ class Keeping(QObject):
         )
 
     def _out_of_the_log(self) -> None:
-        try:
-            self.logbook.take_back(self._logged)
-        except DromicError as error:
-            self.noticed.emit(f"The take stays in the log: {error}", False)
-            return
+        self.keeper.take_back(self._logged)
         del self._done["logged"]
         self.noticed.emit("Out of the log again", True)
         self.changed.emit()
@@ -124,6 +113,7 @@ class Keeping(QObject):
     def throw(self, take: KeptTake) -> None:
         """Throw a kept take away."""
         self._moved(lambda: self.takes.throw(take))
+        self.taking.recorded.pop(take.number, None)
         self.thrown.append(take)
         self.changed.emit()
 
@@ -142,8 +132,29 @@ class Keeping(QObject):
 
     def _was_kept(self, take: object) -> None:
         assert isinstance(take, KeptTake)
+        self.taking.recorded.pop(take.number, None)
         self.noticed.emit(f"Kept: {take.size / 1e6:.1f} MB", True)
         self.changed.emit()
+
+    @property
+    def unkept(self) -> tuple[KeptTake, ...]:
+        """What was recorded in this session and neither kept nor thrown away."""
+        return tuple(self.taking.recorded.values())
+
+    def keep_all(self) -> None:
+        """Keep what was recorded in this session, unheard where it was not heard."""
+        for take in self.unkept:
+            try:
+                self.takes.say_kept(take)
+            except DromicError as error:
+                self.noticed.emit(f"The take could not be kept: {error}", False)
+                continue
+            del self.taking.recorded[take.number]
+
+    def throw_all(self) -> None:
+        """Throw it away."""
+        for take in self.unkept:
+            self.throw(take)
 
     def close(self) -> None:
         """The window closes."""
@@ -155,6 +166,6 @@ def _entry(take: Take, at: datetime) -> KeptTake:
     notes = tuple((n.index, None if n.error_ms is None else round(n.error_ms, 1), n.verdict) for n in report.notes)
     suffix = ".flac" if take.sound is not None else ".mid"
     return KeptTake(
-        at, take.plan.request.phrase.title, take.name, round(report.tempo, 2), round(report.timing_ms, 2),
-        round(report.loudness_db, 2), notes, suffix,
+        at, take.of.title, take.name, round(report.tempo, 2), round(report.timing_ms, 2),
+        round(report.loudness_db, 2), notes, suffix, phrase_id=take.of.id,
     )  # fmt: skip

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
+    QMessageBox,
     QProgressBar,
     QPushButton,
     QSpinBox,
@@ -24,6 +25,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.audio.way import Ways
+from dromic.app.book.claims import TAKES_FOLDER
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.kit.theme import Theme
 from dromic.app.listen.error_lane import ErrorLane
@@ -38,10 +40,11 @@ from dromic.core.listening.verdicts import CLEAN, CONNECT, DRIVEN, EXACT, RING, 
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 
 if TYPE_CHECKING:
+    from dromic.app.book.log_keeper import LogKeeper
     from dromic.app.book.planning import Planning
+    from dromic.store.takes import KeptTake
 
 _SIDE_PX, _METER_PX = 360, 70
-_TAKES_FOLDER = "takes"
 _TAKES = "Takes (*.wav *.flac *.ogg *.mid *.midi)"
 _IDEALS = (
     ("Notes touch the next", CONNECT), ("Notes end with the next", EXACT), ("Notes stand apart", SEPARATE),
@@ -59,13 +62,13 @@ class ListenPlace(QWidget):
     """an event to practise on Shed"""
 
     def __init__(
-        self, planning: Planning, log: Path, settings: QSettings | None = None, parent: QWidget | None = None
+        self, planning: Planning, keeper: LogKeeper, settings: QSettings | None = None, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self.ways = Ways(settings)
         self.taking = Taking(planning, self.ways.of, self)
         self.planning = planning
-        self.keeping = Keeping(self.taking, log.parent / _TAKES_FOLDER, log, parent=self)
+        self.keeping = Keeping(self.taking, keeper.book.path.parent / TAKES_FOLDER, keeper, parent=self)
         self.chart, self.plot, self.list = ChartView(), ErrorPlot(), QListWidget()
         self.evenness, self.days, self.tabs = EvenView(), KeptView(), QTabWidget()
         self.lane = ErrorLane(self.chart)
@@ -104,6 +107,50 @@ class ListenPlace(QWidget):
         self.days.back_asked.connect(self.keeping.bring_back)
         self.days.open_asked.connect(lambda kept: self.taking.open_kept(kept, self.keeping.takes))
         planning.planned.connect(lambda *_: self.listen() if self.isVisible() else None)
+
+    def hear_when_planned(self, take: KeptTake) -> None:
+        """Hear a recording as soon as the phrase it is of is planned."""
+
+        def hear(*_: object) -> None:
+            if self.planning.name.key == take.of.key:
+                self.planning.planned.disconnect(hear)
+                self.taking.open_kept(take, self.keeping.takes)
+
+        self.planning.planned.connect(hear)
+        if self.planning.plan is not None:
+            hear()
+
+    def may_close(self) -> bool:
+        """Whether the window may close: what was recorded and not kept is asked about."""
+        if self.taking.recording:
+            self._record()
+        if not self.keeping.unkept:
+            return True
+        answer = self.ask_unkept(len(self.keeping.unkept))
+        if answer == QMessageBox.StandardButton.Save:
+            self.keeping.keep_all()
+        elif answer == QMessageBox.StandardButton.Discard:
+            self.keeping.throw_all()
+        return answer != QMessageBox.StandardButton.Cancel
+
+    def ask_unkept(self, count: int) -> QMessageBox.StandardButton:
+        buttons, many = QMessageBox.StandardButton, count > 1
+        box = QMessageBox(QMessageBox.Icon.Question, "Recorded, not kept yet", "", parent=self.window())
+        box.setText(f"{count} recordings are not kept yet." if many else "1 recording is not kept yet.")
+        box.setInformativeText(
+            f"Left as {'they are' if many else 'it is'}, the next start offers {'them' if many else 'it'}."
+        )
+        box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Ignore | buttons.Cancel)
+        for button, words in (
+            (buttons.Save, "Keep"),
+            (buttons.Discard, "Throw away"),
+            (buttons.Ignore, "Leave for later"),
+        ):
+            box.button(button).setText(words)  # type: ignore[union-attr]
+        box.setDefaultButton(buttons.Save)
+        box.exec()
+        box.deleteLater()
+        return box.standardButton(box.clickedButton())
 
     def _build(self) -> None:
         self.level.setRange(0, 100)

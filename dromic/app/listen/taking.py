@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from dromic import presets
 from dromic.app.audio.input import GONE
@@ -19,9 +20,13 @@ from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
 from dromic.core.listening.report import TakeReport
 from dromic.core.listening.verdicts import Manner
+from dromic.core.music.songbook import Songbook
 from dromic.core.plan.plan import Plan
+from dromic.core.practice.log_pass import PhraseName
+from dromic.core.reports.as_json import plan_json
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
+from dromic.formats.document.document import songbook_bytes
 from dromic.store.takes import KeptTake
 
 if TYPE_CHECKING:
@@ -29,9 +34,10 @@ if TYPE_CHECKING:
     from dromic.app.audio.output import Output
     from dromic.app.book.planning import Planning
     from dromic.sound.hearing.take_file import Recording
+    from dromic.sound.hearing.take_sound import FileSound, HeldSound
     from dromic.sound.string import Samples
     from dromic.sound.tape import Tape
-    from dromic.store.recorder import Recorder
+    from dromic.store.recorder import Recorder, RecordingBounds
     from dromic.store.takes import Takes
 
 NO_PLAN = "There is no plan to listen for yet: write a phrase, then see it planned"
@@ -41,8 +47,14 @@ BEFORE_S, AFTER_S = 0.4, 0.6
 """of the take, heard about a note"""
 EARLY_S = 0.05
 """before a bar's first note, heard with it"""
+JUST = "the take just recorded"
+_IN_MEMORY_S = 30
+"""of a recording that is held on to while it is written to the disk"""
 NOTE, BAR, BARS, ALL = "note", "bar", "bars", "all"
 SPEEDS = (1.0, 0.75, 0.5, 0.35)
+
+
+NOBODY = PhraseName("")
 
 
 @dataclass(frozen=True)
@@ -50,13 +62,15 @@ class Take:
     """A take that was heard: its name, its sound (None for MIDI), the plan it is set against, what is said of it."""
 
     name: str
-    sound: Recording | None
+    sound: FileSound | HeldSound | None
     plan: Plan
     report: TakeReport
     midi: bytes = b""
     """of a performance that has no sound"""
     recorded: KeptTake | None = None
     """what stands for it on disk, not kept yet, where it was recorded here"""
+    of: PhraseName = NOBODY
+    """the phrase it is a take of"""
 
     def passage(self, event: int | None, reach: str) -> tuple[float, float] | None:
         """From when to when in the take an event is heard, or its bar, that and the next, or all; None where there is no such note. Of
@@ -105,6 +119,9 @@ class Taking(QObject):
         self.takes: Takes | None = None
         """where a recording is written while it runs"""
         self.changed_on_disk: Callable[[], None] = lambda: None
+        self.recorded: dict[str, KeptTake] = {}
+        """what was recorded in this session and neither kept nor thrown away, by its number"""
+        self._bounds: RecordingBounds | None = None
         self._recorder: Recorder | None = None
         self._recorded: KeptTake | None = None
         self.worker = Worker(self)
@@ -113,11 +130,12 @@ class Taking(QObject):
         self._sync = Sync(self)
         self._player = TapeWorker(self)
         self._player.begun.connect(self._sounds)
+        self._player.refused.connect(lambda words: self.noticed.emit(words, False))
 
     def open(self, path: Path) -> None:
         """Hear a take in a file."""
         manner = self.manner
-        self._start(lambda plan, go_on: _read(plan, path, manner, go_on))
+        self._start(lambda plan, go_on: _of_file(plan, path, path.name, manner, go_on))
 
     def simulate(self, level: float, seed: int) -> None:
         """Hear what the simulated player plays of the plan."""
@@ -158,30 +176,59 @@ class Taking(QObject):
     def _write_down(self, plan: Plan) -> None:
         """What comes from the input goes to disk as it comes."""
         from dromic.app.audio.input import RATE
+        from dromic.store.recorder import RecordingBounds
 
         self._recorder, self._recorded = None, None
         if self.takes is None or self.input is None:
             return
+        of = self.planning.name
         begun = KeptTake(
-            datetime.now(), plan.request.phrase.title, "not kept yet", plan.request.phrase.tempo, 0.0, 0.0, (), ".flac"
+            datetime.now(),
+            of.title,
+            "not kept yet",
+            plan.request.phrase.tempo,
+            0.0,
+            0.0,
+            (),
+            ".flac",
+            phrase_id=of.id,
+            skip_s=self._before_s(),
         )
         try:
-            self._recorder = self.takes.begin(begun, RATE)
+            self._recorder = self.takes.begin(begun, RATE, self._played(plan))
         except DromicError as error:
             self.noticed.emit(f"Recorded in memory alone: {error}", False)
             return
         self._recorded, self.input.sink = begun, self._took
+        self._bounds = RecordingBounds(presets.data("limits.toml"))
+        self.recorded[begun.number] = begun
+
+    def _played(self, plan: Plan) -> bytes:
+        """What is played: the songbook of the phrase with what is chosen for it, and the plan, as JSON."""
+        book = Songbook(self.planning.open_book.book.title, (self.planning.open_book.entry,))
+        return json.dumps({"songbook": json.loads(songbook_bytes(book)), "plan": plan_json(plan, 0.0, 1)}).encode()
 
     def _took(self, part: Samples) -> None:
+        from dromic.app.audio.input import RATE
+
+        recorder, takes = self._recorder, self.takes
+        if recorder is None or takes is None or self.input is None or self._bounds is None:
+            return
         try:
-            if self._recorder is not None:
-                self._recorder.write(part)
+            recorder.write(part)
         except DromicError as error:
             self._recorder = None
             self.noticed.emit(str(error), False)
+            return
+        self.input.forget(self.input.position() - _IN_MEMORY_S * RATE)  # the rest is on the disk
+        words, over = self._bounds.look(recorder.frames / RATE, takes.folder)
+        if words:
+            self.noticed.emit(words, False)
+        if over:
+            QTimer.singleShot(0, self.keep)
 
-    def _finish(self) -> KeptTake | None:
-        """The recording on disk is whole."""
+    def _finish(self, skip_s: float) -> KeptTake | None:
+        """The recording on disk is whole; so much of it comes before the take itself."""
         recorder, recorded, self._recorder, self._recorded = self._recorder, self._recorded, None, None
         if self.input is not None:
             self.input.sink = None
@@ -190,10 +237,11 @@ class Taking(QObject):
         try:
             if recorder is not None:
                 recorder.close()
-            return self.takes.ended(recorded)
+            ended = self.recorded[recorded.number] = self.takes.ended(replace(recorded, skip_s=skip_s))
         except DromicError as error:
             self.noticed.emit(str(error), False)
             return None
+        return ended
 
     def keep(self) -> None:
         """Stop recording, and hear what was recorded after the count-in."""
@@ -206,12 +254,22 @@ class Taking(QObject):
         self.input.gone.disconnect(self._gone)
         self._sync.stop()
         samples = self.input.stop()
-        recorded = self._finish()
+        skip_s = max(0.0, self._sync.start / RATE + self._before_s())  # without the clicks that were heard
+        recorded, takes, manner = self._finish(skip_s), self.takes, self.manner
         self.changed_on_disk()
-        counted_s = self.counted_s + (self._way_s(self.input.label) or 0.0) - BEFORE_COUNTED_S
-        samples = samples[max(0, self._sync.start + int(counted_s * RATE)) :]  # without the clicks that were heard
-        manner = self.manner
-        self._start(lambda plan, go_on: replace(_recorded(plan, samples, manner, go_on), recorded=recorded))
+        if recorded is not None and takes is not None:
+            path = takes.path(recorded)
+            self._start(
+                lambda plan, go_on: replace(_of_file(plan, path, JUST, manner, go_on, skip_s), recorded=recorded)
+            )
+            return
+        part = samples[int(skip_s * RATE) :]
+        self._start(lambda plan, go_on: _recorded(plan, part, manner, go_on))
+
+    def _before_s(self) -> float:
+        """How long the bar counted in is heard, less what a first note may come early."""
+        assert self.input is not None
+        return self.counted_s + (self._way_s(self.input.label) or 0.0) - BEFORE_COUNTED_S
 
     def _gone(self) -> None:
         self.noticed.emit(f"{GONE}; what was recorded until then is heard", False)
@@ -222,7 +280,7 @@ class Taking(QObject):
         manner, recorded = self.manner, None if kept.kept else kept
         self._start(
             lambda plan, go_on: replace(
-                _of_data(plan, takes.sound(kept), kept.name, kept.suffix, manner, go_on), recorded=recorded
+                _of_file(plan, takes.path(kept), kept.name, manner, go_on, kept.skip_s), recorded=recorded
             )
         )
 
@@ -231,10 +289,7 @@ class Taking(QObject):
         self.manner = manner
         take = self.take
         if take is not None and take.sound is not None:
-            sound = take.sound
-            self._start(
-                lambda plan, go_on: replace(_heard(plan, take.name, sound, manner, go_on), recorded=take.recorded)
-            )
+            self._start(lambda plan, go_on: replace(take, plan=plan, report=_judged(plan, take, manner, go_on)))
 
     def _start(self, work: Callable[[Plan, Progress], Take]) -> None:
         plan = self.planning.plan
@@ -242,7 +297,8 @@ class Taking(QObject):
             self.noticed.emit(NO_PLAN, False)
             return
         self.working.emit(True)
-        self.worker.start(lambda progress: work(plan, progress))
+        of = self.planning.name
+        self.worker.start(lambda progress: replace(work(plan, progress), of=of))
 
     def cancel(self) -> None:
         """Stop hearing what is being heard."""
@@ -280,10 +336,13 @@ class Taking(QObject):
         if take is None or take.sound is None:
             self.noticed.emit("This take has no sound of its own to hear", False)
             return
-        rate = take.sound.rate
-        piece = take.sound.samples[max(0, int(start_s * rate)) : max(1, int(end_s * rate))]
-        mono = piece.mean(axis=1) if piece.ndim == 2 else piece
-        self._player.begin(lambda: (loop, Tape(int(len(mono) / share), rate, slowed(mono, rate, share))))
+        sound = take.sound
+
+        def make() -> tuple[bool, Tape]:
+            mono, rate = sound.piece(start_s, end_s)
+            return loop, Tape(int(len(mono) / share), rate, slowed(mono, rate, share))
+
+        self._player.begin(make)
 
     def _sounds(self, loop: bool, tape: Tape) -> None:
         from dromic.app.audio.output import best_output
@@ -291,6 +350,16 @@ class Taking(QObject):
         if self.output is None:
             self.output = best_output(self)
         self.output.start(tape, loop)
+
+    def break_off(self) -> None:
+        """Stop recording; what there is of it is on disk, and is not heard."""
+        from dromic.app.audio.input import RATE
+
+        if self.input is not None and self.recording:
+            self.recording = False
+            self._sync.stop()
+            self.input.stop()
+            self._finish(max(0.0, self._sync.start / RATE + self._before_s()))
 
     def stop_sound(self) -> None:
         """Silence."""
@@ -300,43 +369,46 @@ class Taking(QObject):
 
     def close(self) -> None:
         """The window closes."""
-        if self.input is not None and self.recording:
-            self.input.stop()
-            self._finish()
+        self.break_off()
         self.stop_sound()
         self.worker.close()
         self._player.close()
 
 
-def _read(plan: Plan, path: Path, manner: Manner, go_on: Progress) -> Take:
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise DromicError(f"cannot be read ({error.strerror}); choose another take", path=path.name) from error
-    return _of_data(plan, data, path.name, path.suffix, manner, go_on)
+def _of_file(plan: Plan, path: Path, name: str, manner: Manner, go_on: Progress, skip_s: float = 0.0) -> Take:
+    from dromic.sound.hearing.take_file import MIDI
+    from dromic.sound.hearing.take_sound import FileSound
+    from dromic.store.reading import hear_file
+
+    report = hear_file(plan, path, name, manner, go_on, skip_s)
+    if path.suffix.lower() in MIDI:
+        return Take(name, None, plan, report, path.read_bytes())
+    return Take(name, FileSound(path, skip_s), plan, report)
 
 
-def _of_data(plan: Plan, data: bytes, name: str, suffix: str, manner: Manner, go_on: Progress) -> Take:
-    from dromic.sound.hearing.listening import check
-    from dromic.sound.hearing.take_file import MIDI, recording
+def _judged(plan: Plan, take: Take, manner: Manner, go_on: Progress) -> TakeReport:
+    """What is said of the sound of a take in another manner."""
+    from dromic.sound.hearing.take_sound import FileSound, HeldSound
+    from dromic.store.reading import hear_file
 
-    if suffix.lower() in MIDI:
-        return Take(name, None, plan, check(plan, data, f"take{suffix}", manner, go_on), data)
-    return _heard(plan, name, recording(data, name), manner, go_on)
+    if isinstance(take.sound, FileSound):
+        return hear_file(plan, take.sound.path, take.name, manner, go_on, take.sound.skip_s)
+    assert isinstance(take.sound, HeldSound)
+    return _heard(plan, take.name, take.sound.held, manner, go_on).report
 
 
 def _heard(plan: Plan, name: str, sound: Recording, manner: Manner, go_on: Progress) -> Take:
     from dromic.sound.hearing.listening import check_sound
+    from dromic.sound.hearing.take_sound import HeldSound
 
-    return Take(name, sound, plan, check_sound(plan, sound, manner, go_on))
+    return Take(name, HeldSound(sound), plan, check_sound(plan, sound, manner, go_on))
 
 
 def _recorded(plan: Plan, samples: Samples, manner: Manner, go_on: Progress) -> Take:
     from dromic.app.audio.input import RATE
     from dromic.sound.hearing.take_file import checked
 
-    name = "the take just recorded"
-    return _heard(plan, name, checked(samples[:, None], RATE, name), manner, go_on)
+    return _heard(plan, JUST, checked(samples[:, None], RATE, JUST), manner, go_on)
 
 
 def _simulated(plan: Plan, level: float, seed: int, manner: Manner, go_on: Progress) -> Take:

@@ -11,7 +11,8 @@ from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.drills.drill_kinds import BY_NAME, words_of
-from dromic.core.learning.history import Day, days_to, days_words
+from dromic.core.learning.history import days_to, days_words
+from dromic.core.practice.days import Day
 
 LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 20.0
 _MINUTES_SHARE = 0.34

@@ -95,17 +95,17 @@ class LearnedView(QWidget):
 
     def learn(self) -> None:
         """Fit the rates to the passes of this phrase, on the worker's thread."""
-        work, logbook = self.practising.work, self.practising.logbook
+        work, keeper = self.practising.work, self.practising.keeper
         if work is None:
             return
-        plan, title = work.plan, work.plan.request.phrase.title
+        plan, of = work.plan, self.practising.of
         self.say.setText("Working it out…")
 
         def job(_progress: object) -> object:
             from dromic.core.learning.learned_rates import Model
 
             model = Model(plan, plan.request.player, presets.data("practice.toml")["learning"])
-            return model.learn(logbook.passes(title))
+            return model.learn(keeper.settle().passes(of))
 
         self.worker.start(job)
 
@@ -142,13 +142,13 @@ class LearnedView(QWidget):
         assert isinstance(figures, tuple)
         if not figures:
             return
-        player, passes = figures[0].plan.request.player, self.practising.measured_passes()
+        player, passes = figures[0].plan.request.player, self.practising.measured_passes
         self.say.setText("Working out what your hands came to…")
 
         def job(_progress: object) -> object:
             from dromic.core.learning.measuring import measured
 
-            return player, measured(figures, player, passes, presets.data("practice.toml")["learning"])[0]
+            return player, measured(figures, player, list(passes()), presets.data("practice.toml")["learning"])[0]
 
         self.worker.start(job)
 

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from dromic.app.sitting.words import HANDS, SAID, slot_name
 from dromic.core.music.phrase import Phrase
-from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.core.practice.sitting import STOP
 from dromic.core.practice.todays_work import Work
 
@@ -63,9 +63,9 @@ def _tablature(phrase: Phrase) -> str:
 class ResultsDialog(QDialog):
     """What was played from the sheet: for each drill of the sitting the last tempo, and how many passes were clean and missed."""
 
-    def __init__(self, work: Work, parent: QWidget | None = None) -> None:
+    def __init__(self, work: Work, of: PhraseName, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.work = work
+        self.work, self.of = work, of
         self.setWindowTitle("Results of today's sheet")
         self.numbers = [s.drill for s in work.schedule.slots if s.drill is not None]
         self.table = QTableWidget(len(self.numbers), 4)
@@ -100,8 +100,8 @@ class ResultsDialog(QDialog):
             for done in [False] * missed.value() + [True] * clean.value():
                 found.append(
                     Pass(
-                        at.replace(microsecond=0), self.work.plan.request.phrase.title, drill.name, float(max(10, tempo.value())),
-                        done, self.work.notes_of(drill), note="from the sheet",
+                        at.replace(microsecond=0), self.of.title, drill.name, float(max(10, tempo.value())),
+                        done, self.work.notes_of(drill), note="from the sheet", phrase_id=self.of.id,
                     )
                 )  # fmt: skip
         return found

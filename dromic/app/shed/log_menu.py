@@ -9,10 +9,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QWidget
 
 from dromic.app.kit.worker import Worker
-from dromic.store.log_exchange import read_passes, taken_words, write_passes
+from dromic.store.log.exchange import read_passes, taken_words, write_passes
 
 if TYPE_CHECKING:
-    from dromic.store.logbook import Logbook
+    from dromic.app.book.claims import Claims
+    from dromic.app.book.log_keeper import LogKeeper
 
 _KINDS = "Passes, CSV (*.csv);;Passes, JSON (*.json)"
 
@@ -24,9 +25,9 @@ class LogMenu(QObject):
     changed = pyqtSignal()
     """passes came in"""
 
-    def __init__(self, logbook: Logbook, window: QWidget) -> None:
+    def __init__(self, keeper: LogKeeper, window: QWidget) -> None:
         super().__init__(window)
-        self.logbook, self.window = logbook, window
+        self.keeper, self.window = keeper, window
         self.menu = QMenu("Log", window)
         for words, act in (
             ("Export the log…", self.ask_export),
@@ -40,6 +41,27 @@ class LogMenu(QObject):
         self.worker.answered.connect(self._was_done)
         self.worker.refused.connect(lambda words: self.noticed.emit(words, False))
 
+    def offer(self, claims: Claims) -> None:
+        """What stands under the title of the open phrase can be given to it, and put back."""
+        self.menu.addSeparator()
+        take, back = self.menu.addAction(""), self.menu.addAction("")
+        assert take is not None and back is not None
+        take.triggered.connect(claims.take)
+        back.triggered.connect(claims.put_back)
+
+        def show() -> None:
+            contested, claimed = claims.contested.get(claims.name.id), claims.done.get(claims.name.id)
+            take.setVisible(contested is not None)
+            back.setVisible(claimed is not None)
+            if contested is not None:
+                take.setText(f"The {contested.passes} passes under this title are of this phrase")
+            if claimed is not None:
+                back.setText(f"Put {claimed.words} back under the title alone")
+
+        show()
+        self.menu.aboutToShow.connect(show)
+        claims.changed.connect(self.changed)
+
     def ask_export(self) -> None:
         name, chosen = QFileDialog.getSaveFileName(self.window, "Export the log", "practice.csv", _KINDS)
         if name:
@@ -50,7 +72,7 @@ class LogMenu(QObject):
         """Write every pass to a file."""
 
         def job(_progress: object) -> str:
-            passes = self.logbook.passes()
+            passes = self.keeper.settle().passes()
             write_passes(path, passes)
             return f"{len(passes)} passes written to {path.name}"
 
@@ -66,7 +88,7 @@ class LogMenu(QObject):
 
         def job(_progress: object) -> str:
             found = read_passes(path)
-            return taken_words(self.logbook.take_in(found.passes), found)
+            return taken_words(self.keeper.settle().take_in(found.passes), found)
 
         self.worker.start(job)
 
@@ -79,7 +101,7 @@ class LogMenu(QObject):
         """A safe copy of the whole log."""
 
         def job(_progress: object) -> str:
-            self.logbook.copy_to(path)
+            self.keeper.settle().copy_to(path)
             return f"The log is copied to {path.name}"
 
         self.worker.start(job)

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import json
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSettings, pyqtSignal
-from PyQt6.QtWidgets import QStackedWidget, QWidget
+from PyQt6.QtWidgets import QMessageBox, QStackedWidget, QWidget
 
 from dromic.app.audio.way import Ways
 from dromic.app.kit import stored
@@ -16,9 +15,9 @@ from dromic.app.shed.today_view import TodayView
 from dromic.app.sitting.practising import Practising
 from dromic.app.sitting.running_view import RunningView
 from dromic.core.practice.wishes import Wishes, wishes_from
-from dromic.store.logbook import Logbook
 
 if TYPE_CHECKING:
+    from dromic.app.book.log_keeper import LogKeeper
     from dromic.app.book.planning import Planning
 
 _KEY = "practice"
@@ -34,11 +33,11 @@ class ShedPlace(QStackedWidget):
     """the player with numbers taken over from the log"""
 
     def __init__(
-        self, planning: Planning, log: Path, settings: QSettings | None = None, parent: QWidget | None = None
+        self, planning: Planning, keeper: LogKeeper, settings: QSettings | None = None, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self.settings = settings
-        self.practising = Practising(planning, Logbook(log), parent=self)
+        self.practising = Practising(planning, keeper, parent=self)
         if settings is not None:
             self.practising.wishes = _wishes(settings)
         self.practising.wished.connect(self._remember)
@@ -71,6 +70,19 @@ class ShedPlace(QStackedWidget):
             self.practising.refresh()
         else:
             self.running.start()
+
+    def may_end(self, window: QWidget) -> bool:
+        """Whether a session that runs ends for something else; asks the player, and ends it."""
+        if self.practising.sitting is None:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            window, "A session runs", "A session of practice runs. End it? What was played is in the log.",
+            buttons.Yes | buttons.No, buttons.No,
+        )  # fmt: skip
+        if answer == buttons.Yes:
+            self.practising.end()
+        return answer == buttons.Yes
 
     def choose(self, event: int) -> None:
         """The drill that goes over an event; once today's work is there, where it is still worked out."""

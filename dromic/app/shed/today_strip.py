@@ -29,7 +29,7 @@ class TodayStrip(QWidget):
         self.begin, self.minutes, self.target = QPushButton("Begin the sitting"), QSpinBox(), QSpinBox()
         self.ready, self.sore = QSpinBox(), QComboBox()
         self.how, self.paper, self.log = QPushButton("How I practise…"), QPushButton("Sheet"), QPushButton("Log")
-        self.log_menu = LogMenu(practising.logbook, self)
+        self.log_menu = LogMenu(practising.keeper, self)
         self._build()
         self.begin.clicked.connect(self.begin_asked)
         self.minutes.valueChanged.connect(lambda n: practising.wish(minutes=float(n)))
@@ -130,7 +130,7 @@ class TodayStrip(QWidget):
         """What was played from the sheet, taken into the log."""
         if self.practising.work is None:
             return
-        self.entering = dialog = ResultsDialog(self.practising.work, self)
+        self.entering = dialog = ResultsDialog(self.practising.work, self.practising.of, self)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.accepted.connect(lambda: self.practising.keep(dialog.passes(self.practising.now())))
         dialog.open()

@@ -25,7 +25,7 @@ from dromic.app.sitting.practising import Practising
 from dromic.app.sitting.words import HANDS, slot_name
 from dromic.core.drills.drill import Drill
 from dromic.core.drills.drill_kinds import AS_WRITTEN, BY_NAME
-from dromic.core.learning.history import days_of, ready_words
+from dromic.core.learning.history import ready_words
 from dromic.core.practice.log_summary import next_words
 from dromic.core.practice.sitting import STOP, Slot
 from dromic.core.practice.skyline import skyline
@@ -177,9 +177,11 @@ class TodayView(QWidget):
         assert work is not None
         record, days = work.history.record, self.practising.ready_in()
         words = [next_words(record, self.practising.now().date())[1], *work.schedule.said]
+        if self.practising.origin:
+            words.insert(1, self.practising.origin)
         if days:
-            as_written = [p for p in work.history.recent if p.drill.split(":")[0] in AS_WRITTEN]
-            words.insert(1, ready_words(work.target, days_of(as_written), days))
+            as_written = work.history.days_of(lambda name: name.split(":")[0] in AS_WRITTEN)
+            words.insert(1, ready_words(work.target, as_written, days))
         if record.background >= 1:
             words.append(f"{record.background:.0f} min lately were in the background, and are not counted.")
         self.next.setText(" ".join(words))
@@ -204,10 +206,10 @@ class TodayView(QWidget):
             self.head.setText("")
             self.reason.setText("")
             return
-        passes = work.history.by_drill.get(drill.name, ())
+        own = work.history.days.get(drill.name, ())
         name = slot_name(self._rows[row][0], drill)
         self.days.show_days(
-            days_of(passes or work.history.recent), work.target, name if passes else "All drills together",
+            own or work.history.days_of(lambda _: True), work.target, name if own else "All drills together",
             work.history.record.by_technique,
         )  # fmt: skip
         slot, number, _ = self._rows[row]

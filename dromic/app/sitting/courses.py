@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import date, timedelta
+from dataclasses import dataclass, field
+from datetime import date
 from typing import TYPE_CHECKING, Protocol
 
 from dromic.core.drills.drill import Drill
 from dromic.core.drills.drill_kinds import BY_NAME, next_in_turn
 from dromic.core.plan.plan import Plan
 from dromic.core.practice.ladder import Rung
-from dromic.core.practice.log_summary import RECENT_DAYS
+from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.core.practice.todays_work import Work, plan_of
-from dromic.store.logbook import Logbook
 
 if TYPE_CHECKING:
     from dromic.core.learning.measuring import Figure
@@ -26,8 +25,12 @@ class Course(Protocol):
         """What measures the hands, nothing for practice."""
 
     @property
-    def phrase(self) -> str:
-        """What its passes are logged under."""
+    def of(self) -> PhraseName:
+        """Whose passes it makes."""
+
+    @property
+    def played(self) -> list[Pass]:
+        """What was played of it since it began, in its order: nothing has to be read to go on."""
 
     def drill(self, number: int) -> Drill:
         """One of its drills."""
@@ -53,14 +56,11 @@ class WorkCourse:
     """Today's work; the log says how far each drill is."""
 
     work: Work
-    logbook: Logbook
-    sounded: set[str]
+    of: PhraseName
+    sounded: set[str] = field(default_factory=set)
     """drills that were clean in this sitting, by name"""
+    played: list[Pass] = field(default_factory=list)
     figures: tuple[Figure, ...] = ()
-
-    @property
-    def phrase(self) -> str:
-        return self.work.plan.request.phrase.title
 
     def drill(self, number: int) -> Drill:
         return self.work.drills[number]
@@ -73,9 +73,8 @@ class WorkCourse:
 
     def rung(self, number: int, today: date) -> Rung | None:
         drill = self.drill(number)
-        return self.work.next_rung(
-            drill, self.logbook.passes(self.phrase, drill.name, today - timedelta(RECENT_DAYS)), today
-        )
+        known = self.work.history.by_drill.get(drill.name, ())
+        return self.work.next_rung(drill, [*known, *(p for p in self.played if p.drill == drill.name)], today)
 
     def after(self, number: int, clean: bool) -> int:
         if not clean:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, timedelta
 
 from dromic import presets
@@ -10,11 +10,16 @@ from dromic.core.drills.drill import Drill
 from dromic.core.learning.measuring import PHRASE, Figure, belief, done
 from dromic.core.plan.plan import Plan
 from dromic.core.practice.ladder import Rung
-from dromic.core.practice.log_pass import Pass
-from dromic.store.logbook import Logbook
+from dromic.core.practice.log_pass import Pass, PhraseName
+from dromic.store.log.logbook import Logbook
 
 MEASURE, MEASURE_MIN, MEASURED_DAYS = "measure", 10.0, 30
 """the kind of what is played when hands are measured; minutes a figure has; days for which its passes count"""
+
+
+def measured_lately(book: Logbook, today: date) -> tuple[Pass, ...]:
+    """What was played of the figures lately."""
+    return tuple(book.passes(PhraseName(PHRASE), since=today - timedelta(days=MEASURED_DAYS)))
 
 
 @dataclass(frozen=True)
@@ -22,9 +27,11 @@ class MeasureCourse:
     """The course of it; the passes of the last weeks count, so that it can be left and taken up again."""
 
     figures: tuple[Figure, ...]
-    logbook: Logbook
+    before: tuple[Pass, ...] = ()
+    """what was played of the figures lately"""
+    played: list[Pass] = field(default_factory=list)
 
-    phrase = PHRASE
+    of = PhraseName(PHRASE)
 
     def drill(self, number: int) -> Drill:
         figure = self.figures[number]
@@ -37,13 +44,9 @@ class MeasureCourse:
     def plan(self, number: int) -> Plan:
         return self.figures[number].plan
 
-    def passes(self, today: date) -> list[Pass]:
-        """What was played of the figures lately."""
-        return self.logbook.passes(PHRASE, since=today - timedelta(days=MEASURED_DAYS))
-
     def rung(self, number: int, today: date) -> Rung | None:
         figure, numbers = self.figures[number], presets.data("practice.toml")["learning"]
-        passes = self.passes(today)
+        passes = [*self.before, *self.played]
         held = belief(figure, passes, numbers)
         if done(held, passes, figure, numbers):
             return None

@@ -16,16 +16,16 @@ from dromic.core.drills.drill import Drill
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.practice.ladder import Rung
-from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.core.practice.log_summary import Goal
 from dromic.core.practice.sitting import DRILL, Schedule, Slot
 from dromic.core.practice.todays_work import Work, todays_work
 from dromic.core.practice.wishes import Wishes
 from dromic.core.values.errors import DromicError
 from dromic.formats.text.quick_line import parse
-from dromic.store.logbook import Logbook
 
 if TYPE_CHECKING:
+    from dromic.app.book.log_keeper import LogKeeper
     from dromic.app.book.planning import Planning
     from dromic.app.sitting.courses import Course
 
@@ -36,13 +36,11 @@ NO_PLAN = "There is no plan to practise yet: write a phrase, then see it planned
 
 @dataclass(frozen=True)
 class PlayedPass:
-    """A pass that was marked: the drill in hand, how it went, how long it took, and the number it stands under in the log (None where
-    it could not be kept)."""
+    """A pass that was marked: the drill in hand, the pass, and what it is known by in the log."""
 
     drill: int
-    clean: bool
-    seconds: float
-    number: int | None
+    one: Pass
+    uid: str
 
 
 @dataclass
@@ -63,6 +61,8 @@ class Sitting:
     missed: int = 0
     played: list[PlayedPass] = field(default_factory=list)
     """the passes of this part that were marked"""
+    paused: float | None = None
+    """since when it stands still"""
 
     @property
     def slot(self) -> Slot:
@@ -93,11 +93,15 @@ class Practising(QObject):
     noticed = pyqtSignal(str, bool)
 
     def __init__(
-        self, planning: Planning, logbook: Logbook, now: Callable[[], datetime] = datetime.now,
+        self, planning: Planning, keeper: LogKeeper, now: Callable[[], datetime] = datetime.now,
         parent: QObject | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        self.planning, self.logbook, self.now = planning, logbook, now
+        self.planning, self.keeper, self.now = planning, keeper, now
+        self.of = PhraseName("")
+        """whose passes today's work is of"""
+        self.origin = ""
+        """where a copy that was not practised yet came from, in a sentence"""
         self.clock: Callable[[], float] = time.monotonic
         """seconds of a clock that only goes forward, whatever is done to the time of day"""
         self.wishes = Wishes()
@@ -131,10 +135,7 @@ class Practising(QObject):
         """Work towards another tempo with this phrase, or another day."""
         if self.work is None or goal == self.work.history.goal:
             return
-        try:
-            self.logbook.set_goal(self.work.plan.request.phrase.title, goal)
-        except DromicError as error:
-            self.noticed.emit(f"The goal could not be kept: {error}", False)
+        self.keeper.set_goal(self.of, goal)
         self.refresh()
 
     def refresh(self) -> None:
@@ -143,16 +144,20 @@ class Practising(QObject):
         if plan is None:
             self._was_refused(NO_PLAN)
             return
-        wishes, logbook, today = self.wishes, self.logbook, self.now().date()
+        wishes, keeper, today = self.wishes, self.keeper, self.now().date()
+        of, copy_of = self.planning.name, self.planning.open_book.entry.copy_of
 
-        def job(_progress: object) -> Work:
-            return todays_work(plan, presets.practice(), wishes, logbook.history(plan.request.phrase.title), today)
+        def job(_progress: object) -> tuple[Work, PhraseName, str]:
+            book = keeper.settle()
+            history = book.history(of, today)
+            origin = book.origin_words(copy_of) if copy_of and not history.record.drills else ""
+            return todays_work(plan, presets.practice(), wishes, history, today), of, origin
 
         self.worker.start(job)
 
-    def _was_worked(self, work: object) -> None:
-        assert isinstance(work, Work)
-        self.work, self.why_none = work, ""
+    def _was_worked(self, answer: object) -> None:
+        assert isinstance(answer, tuple)
+        (self.work, self.of, self.origin), self.why_none = answer, ""
         self.worked.emit()
 
     def _was_refused(self, sentence: str) -> None:
@@ -171,7 +176,7 @@ class Practising(QObject):
         schedule = self.work.schedule
         if drill is not None:
             schedule = Schedule((Slot(DRILL, presets.practice().sitting["drill_min"], drill),))
-        self._begin(WorkCourse(self.work, self.logbook, set()), schedule)
+        self._begin(WorkCourse(self.work, self.of), schedule)
 
     def measure(self) -> None:
         """Measure the hands of the player planned for: lay out the figures, then begin with what limits the plan."""
@@ -179,15 +184,17 @@ class Practising(QObject):
         if work is None:
             self.noticed.emit(self.why_none, False)
             return
-        request = work.plan.request
+        request, keeper, today = work.plan.request, self.keeper, self.now().date()
 
         def job(_progress: object) -> object:
+            from dromic.app.sitting.measure_course import measured_lately
             from dromic.core.learning.measuring import figures
 
             def parsed(line: str) -> Phrase:
                 return parse(line, empty_phrase("Measuring", request.instrument), request.instrument).phrase
 
-            return figures(request.player, request.instrument, presets.schools()["free"], parsed, work.plan)
+            found = figures(request.player, request.instrument, presets.schools()["free"], parsed, work.plan)
+            return found, measured_lately(keeper.settle(), today)
 
         self.measurer.start(job)
 
@@ -195,8 +202,9 @@ class Practising(QObject):
         from dromic.app.sitting.measure_course import MEASURE_MIN, MeasureCourse
 
         assert isinstance(found, tuple)
-        slots = tuple(Slot(DRILL, MEASURE_MIN, number) for number in range(len(found)))
-        self._begin(MeasureCourse(found, self.logbook), Schedule(slots))
+        laid_out, before = found
+        slots = tuple(Slot(DRILL, MEASURE_MIN, number) for number in range(len(laid_out)))
+        self._begin(MeasureCourse(laid_out, before), Schedule(slots))
         if self.sitting is not None:
             self.begun.emit()
 
@@ -219,28 +227,52 @@ class Practising(QObject):
         """Of the part that runs; below 0 when its time is over."""
         if self.sitting is None:
             return 0.0
-        return self.sitting.slot.minutes * 60 - (self.clock() - self.sitting.began)
+        now = self.clock() if self.sitting.paused is None else self.sitting.paused
+        return self.sitting.slot.minutes * 60 - (now - self.sitting.began)
 
-    def mark(self, clean: bool, hand: str | None = None, fault: str | None = None) -> None:
-        """A pass is over: keep it, and say what is next. When the time of the drill is over, the next part begins."""
+    def pause(self) -> None:
+        """Nothing runs on: neither the minutes of the part nor the pass that is being played."""
+        if self.sitting is not None and self.sitting.paused is None:
+            self.sitting.paused = self.clock()
+            self.moved.emit()
+
+    def resume(self) -> None:
+        """On with the same drill and what it had left; the time away counts in no pass."""
+        sitting = self.sitting
+        if sitting is not None and sitting.paused is not None:
+            away = self.clock() - sitting.paused
+            sitting.began, sitting.last, sitting.paused = sitting.began + away, sitting.last + away, None
+            self.moved.emit()
+
+    def mark(self, clean: bool, hand: str | None = None, fault: str | None = None, heard: bool = False) -> None:
+        """A pass is over: keep it, and say what is next. When the time of the drill is over, the next part begins. A clean one that is
+        too short to have been played is none, unless it was heard."""
         sitting, drill = self.sitting, self.drill
         if sitting is None or sitting.rung is None or sitting.drill is None or drill is None or self.work is None:
             return
+        if sitting.paused is not None:
+            return
         now, request = self.clock(), self.work.plan.request
         seconds = round(min(MOST_SECONDS, max(0.0, now - sitting.last)), 1)
-        number: int | None = None
+        round_s = float(drill.phrase.end) * 60 / sitting.rung.tempo
+        if clean and not heard and seconds < presets.data("practice.toml")["passes"]["clean_share"] * round_s:
+            self.noticed.emit(f"Not counted: {seconds:.1f} s is no pass of {round_s:.1f} s", True)
+            return
+        of = sitting.course.of
         try:
             one = Pass(
-                self.now().replace(microsecond=0), sitting.course.phrase, drill.name, round(sitting.rung.tempo, 2), clean,
+                self.now().replace(microsecond=0), of.title, drill.name, round(sitting.rung.tempo, 2), clean,
                 sitting.course.notes(sitting.drill), hand, fault, self.attentive, seconds,
-                self.wishes.soreness, sitting.rung.burst, request.player.name, request.school.name,
+                self.wishes.soreness, sitting.rung.burst, request.player.name, request.school.name, phrase_id=of.id,
             )  # fmt: skip
-            [number] = self.logbook.add([one])
         except DromicError as error:
             self.noticed.emit(f"This pass could not be kept: {error}", False)
+            return
+        [uid] = self.keeper.keep([one])
+        sitting.course.played.append(one)
         sitting.last = now
         sitting.clean, sitting.missed = sitting.clean + clean, sitting.missed + (not clean)
-        sitting.played.append(PlayedPass(sitting.drill, clean, seconds, number))
+        sitting.played.append(PlayedPass(sitting.drill, one, uid))
         sitting.drill = sitting.course.after(sitting.drill, clean)
         if self.seconds_left <= 0:
             self.go_on()
@@ -251,23 +283,12 @@ class Practising(QObject):
         """Put a note on the last pass of this part."""
         if self.sitting is None or not self.sitting.played or not words.strip():
             return
-        number = self.sitting.played[-1].number
-        try:
-            noted = number is not None and self.logbook.note(number, words.strip())
-        except DromicError as error:
-            self.noticed.emit(f"The note could not be kept: {error}", False)
-            return
-        if noted:
-            self.noticed.emit("Noted on the last pass", True)
-        else:
-            self.noticed.emit("The last pass is not in the log: the note has no place", False)
+        self.keeper.note(self.sitting.played[-1].uid, words.strip())
+        self.noticed.emit("Noted on the last pass", True)
 
     def keep(self, passes: Sequence[Pass]) -> None:
         """Take passes into the log that were played elsewhere."""
-        try:
-            self.logbook.add(passes)
-        except DromicError as error:
-            self.noticed.emit(f"The results could not be kept: {error}", False)
+        self.keeper.keep(passes)
         self.refresh()
 
     def take_back(self) -> None:
@@ -275,17 +296,12 @@ class Practising(QObject):
         sitting = self.sitting
         if sitting is None or not sitting.played:
             return
-        gone = sitting.played[-1]
-        try:
-            if gone.number is not None:
-                self.logbook.take_back([gone.number])
-        except DromicError as error:
-            self.noticed.emit(f"The pass stays in the log: {error}", False)
-            return
-        sitting.played.pop()
-        sitting.clean, sitting.missed = sitting.clean - gone.clean, sitting.missed - (not gone.clean)
+        gone = sitting.played.pop()
+        self.keeper.take_back([gone.uid])
+        sitting.course.played.remove(gone.one)
+        sitting.clean, sitting.missed = sitting.clean - gone.one.clean, sitting.missed - (not gone.one.clean)
         sitting.drill = gone.drill
-        sitting.last -= gone.seconds  # its time belongs to what is marked instead
+        sitting.last -= gone.one.seconds  # its time belongs to what is marked instead
         self._go()
 
     def overrule(self) -> None:
@@ -296,8 +312,7 @@ class Practising(QObject):
             return
         was = sitting.played[-1]
         self.take_back()
-        if self.sitting is sitting and (not sitting.played or sitting.played[-1] is not was):
-            self.mark(not was.clean)
+        self.mark(not was.one.clean, heard=True)
 
     def retempo(self, tempo: float) -> None:
         """The player sets another tempo."""
@@ -327,11 +342,11 @@ class Practising(QObject):
             self.measured.emit(figures)
         self.refresh()
 
-    def measured_passes(self) -> list[Pass]:
-        """What was played lately to measure the hands."""
-        from dromic.app.sitting.measure_course import MeasureCourse
+    def measured_passes(self) -> tuple[Pass, ...]:
+        """What was played lately to measure the hands, off the interface's thread."""
+        from dromic.app.sitting.measure_course import measured_lately
 
-        return MeasureCourse((), self.logbook).passes(self.now().date())
+        return measured_lately(self.keeper.settle(), self.now().date())
 
     def _go(self) -> None:
         """Say the next tempo of the drill in hand; a drill that has no more to say gives way to the next part."""

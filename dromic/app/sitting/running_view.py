@@ -3,14 +3,16 @@ sends them mark a pass; both hands stay on the instrument."""
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_right
 from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QHideEvent, QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from dromic import presets
 from dromic.app.kit.theme import Theme
 from dromic.app.sitting.drill_sound import DrillSound
 from dromic.app.sitting.ear import Ear
@@ -27,12 +29,21 @@ MOST_CLICKS = 4
 _TAP_MOST_S = 3.0
 """taps farther apart than this begin a new tempo"""
 _FAULT_KEYS = ", ".join(f"{n} {fault}" for n, fault in enumerate(FAULTS, start=1))
+_CTRL, _ALT, _META, _SHIFT = (
+    Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.MetaModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+)  # fmt: skip
+_MARKS = frozenset({
+    Qt.Key.Key_Space, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Backspace,
+    Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown,
+})  # fmt: skip
+"""keys that say how a pass went, or go on"""
 KEYS = (
     f"Missed, and how: {_FAULT_KEYS}\n"
     "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
     "Enter  next part     T, or Space while it counts in  tap a tempo     + −  tempo     N  a note     "
     "M  your part     C  clicks a beat\nD  drums     G  gaps     B  in the background     L  mark by listening     "
-    "O  it heard wrongly     Esc  end the sitting"
+    "O  it heard wrongly     P  pause     Esc  end the sitting"
 )
 
 
@@ -58,6 +69,9 @@ class RunningView(QWidget):
         self.by_ear = QLabel()
         self.turns, self.note = QLabel(), QLineEdit()
         self.clean, self.missed, self.on = QPushButton("Clean"), QPushButton("Missed"), QPushButton("Next part")
+        self.rest = QPushButton("Pause")
+        self._contact: tuple[object, float] | None = None
+        """which key, or the pedal, was pressed last, and when"""
         self._ticked: set[int] = set()
         """lines of a warm-up or a break that are done"""
         self._slot: object = None
@@ -68,7 +82,7 @@ class RunningView(QWidget):
         self.ear.noticed.connect(practising.noticed)
         self.ear.level.connect(lambda level: self.meter.setValue(round(100 * level)))
         self.pedal = MidiPedal(self)
-        self.pedal.pressed.connect(self._advance)
+        self.pedal.pressed.connect(lambda: None if self._bounced(None) else self._advance())
         self._taps: list[float] = []
         key = Qt.Key
         self._acts: dict[Qt.Key, Callable[[], object]] = {
@@ -93,6 +107,7 @@ class RunningView(QWidget):
             key.Key_D: self._groove,
             key.Key_L: self._listen,
             key.Key_O: self._overrule,
+            key.Key_P: self.pause,
             key.Key_Escape: practising.end,
             **{Qt.Key(key.Key_1 + n): partial(self._digit, n) for n in range(len(FAULTS))},
         }
@@ -105,6 +120,7 @@ class RunningView(QWidget):
         self.clean.clicked.connect(lambda: self._mark(True))
         self.missed.clicked.connect(lambda: self._mark(False))
         self.on.clicked.connect(lambda _: practising.go_on())
+        self.rest.clicked.connect(lambda _: self.pause())
         self.note.returnPressed.connect(self._keep_note)
 
     def _build(self) -> None:
@@ -128,7 +144,7 @@ class RunningView(QWidget):
         self.time.setTextVisible(False)
         self.time.setRange(0, 1000)
         self.time.setFixedHeight(10)
-        for button in (self.clean, self.missed, self.on):
+        for button in (self.clean, self.missed, self.on, self.rest):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # the keys belong to the view
         head = QHBoxLayout()
         head.addWidget(self.what, 1)
@@ -146,7 +162,7 @@ class RunningView(QWidget):
         middle.addLayout(beside, 1)
         middle.addWidget(self.beat)
         row = QHBoxLayout()
-        for widget in (self.clean, self.missed, self.on):
+        for widget in (self.clean, self.missed, self.on, self.rest):
             row.addWidget(widget)
         row.addWidget(self.note, 1)
         row.addStretch(1)
@@ -170,8 +186,24 @@ class RunningView(QWidget):
             self._open_ear()
         self._show_ear("")
         self._timer.start()
+        self.practising.resume()
         self._moved()
         self.setFocus()
+
+    def pause(self) -> None:
+        """Sound and clock stand still; or on with the same drill."""
+        sitting = self.practising.sitting
+        if sitting is None:
+            return
+        if sitting.paused is None:
+            self.practising.pause()
+        else:
+            self.practising.resume()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        super().hideEvent(event)
+        if event is not None and not event.spontaneous():  # another page, not another window over this one
+            self.practising.pause()
 
     def _moved(self) -> None:
         sitting, drill = self.practising.sitting, self.practising.drill
@@ -185,6 +217,14 @@ class RunningView(QWidget):
         self.next.setText(f"Next: {slot_name(after, following)}" if after is not None else "Next: the end")
         for widget in (self.clean, self.missed):
             widget.setEnabled(drill is not None)
+        paused = sitting.paused is not None
+        self.rest.setText("Go on" if paused else "Pause")
+        if paused:
+            self.sound.stop()
+            self.ear.rest()
+            self.beat.setText("paused")
+            self.why.setText("Paused: P or Space goes on with this drill and its minutes.")
+            return
         if drill is None or sitting.rung is None or sitting.drill is None:
             self.sound.stop()
             self.ear.rest()
@@ -233,10 +273,10 @@ class RunningView(QWidget):
         whole = max(1.0, sitting.slot.minutes * 60)
         self.time.setValue(round(1000 * min(1.0, max(0.0, 1 - left / whole))))
         if drill is None:
-            if left <= 0:
+            if left <= 0 and sitting.paused is None:
                 self.practising.go_on()
             return
-        if self.sound.rendering is None:
+        if self.sound.rendering is None or sitting.paused is not None:
             return
         at = self.sound.rendering.at(self.sound.seconds())
         if at is None:
@@ -252,15 +292,30 @@ class RunningView(QWidget):
         if event is None or event.isAutoRepeat():
             return
         act = self._acts.get(Qt.Key(event.key()))
-        if act is None:
+        with_others = event.modifiers() & (_CTRL | _ALT | _META)
+        if event.modifiers() & _SHIFT and event.key() in _MARKS:
+            with_others = event.modifiers()  # a letter, a digit or a sign may need it
+        if act is None or with_others:
             super().keyPressEvent(event)
-        else:
+        elif event.key() not in _MARKS or not self._bounced(event.key()):
             act()
+
+    def _bounced(self, key: object) -> bool:
+        """Whether a contact of a key, or the pedal, comes too soon after its last one to be another; each that does is told."""
+        now, before = self.practising.clock(), self._contact
+        self._contact = key, now
+        if before is None or before[0] != key or now - before[1] >= presets.data("practice.toml")["passes"]["bounce_s"]:
+            return False
+        self.practising.noticed.emit("Not counted: the contact bounced", True)
+        return True
 
     def _advance(self) -> None:
         """One pedal is enough: clean in a drill, on in a warm-up or a break; while it is counted in no pass can be over, so
         presses are taps of a tempo."""
-        if self.practising.drill is None:
+        sitting = self.practising.sitting
+        if sitting is not None and sitting.paused is not None:
+            self.practising.resume()
+        elif self.practising.drill is None:
             self.practising.go_on()
         elif self.counting_in:
             self._tap()
@@ -303,7 +358,7 @@ class RunningView(QWidget):
             self._show_ear(f"Not marked: {one.words}")
             return
         self._show_ear(f"{'Clean' if one.clean else 'Missed'} by ear: {one.words}")
-        self.practising.mark(one.clean, one.hand, one.fault)
+        self.practising.mark(one.clean, one.hand, one.fault, heard=True)
 
     def _overrule(self) -> None:
         self.practising.overrule()
@@ -348,8 +403,15 @@ class RunningView(QWidget):
     def _tap(self) -> None:
         now = self.practising.clock()
         self._taps = [*[t for t in self._taps if now - t < _TAP_MOST_S][-3:], now]
-        if len(self._taps) > 1 and self._taps[-1] > self._taps[0]:
-            self.practising.retempo(60.0 * (len(self._taps) - 1) / (self._taps[-1] - self._taps[0]))
+        if len(self._taps) < 2:
+            return
+        numbers, span = presets.data("practice.toml")["passes"], self._taps[-1] - self._taps[0]
+        tempo = 60.0 * (len(self._taps) - 1) / span if span > 0 else math.inf
+        if numbers["tap_least"] <= tempo <= numbers["tap_most"]:
+            self.practising.retempo(tempo)
+        else:
+            self._taps = self._taps[-1:]
+            self.practising.noticed.emit("No tempo: these taps are too fast or too slow for one", True)
 
     def _part(self) -> None:
         self.sound.part_audible = not self.sound.part_audible

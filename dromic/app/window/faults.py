@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import threading
+import time
 from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
@@ -14,6 +15,8 @@ from PyQt6.QtWidgets import QMessageBox, QTextEdit, QWidget
 
 from dromic.store.fault_log import read_log, write_down
 
+AGAIN_S = 60.0
+"""after which a fault of one place is told again"""
 NO_FAULTS = "Nothing has gone wrong so far."
 
 
@@ -21,7 +24,7 @@ class Faults(QObject):
     """The one hook for errors that nothing else has caught, in slots, timers, painting and threads.
 
     `keep` keeps the work aside and answers whether it is safe; `say` tells the player. An error in either, or one that
-    comes again and again (in painting, say), is dealt with once and leads to no other.
+    comes again and again (in painting, say), is dealt with once a minute and leads to no other.
     """
 
     _elsewhere = pyqtSignal(object, object, object)
@@ -30,8 +33,10 @@ class Faults(QObject):
     def __init__(self, log: Path, keep: Callable[[], bool], say: Callable[[str], object], parent: QObject) -> None:
         super().__init__(parent)
         self.log, self.keep, self.say = log, keep, say
+        self.clock: Callable[[], float] = time.monotonic
         self._busy = False
-        self._known: set[tuple[object, ...]] = set()
+        self._told: dict[tuple[object, ...], float] = {}
+        """when each place was told last"""
         self._elsewhere.connect(self.caught, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
 
     def install(self) -> None:
@@ -60,10 +65,10 @@ class Faults(QObject):
 
     def _handle(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         place = (kind, *_place(trace))
-        known = place in self._known
-        self._known.add(place)
-        if known:
+        now = self.clock()
+        if now - self._told.get(place, -AGAIN_S) < AGAIN_S:
             return  # the work is kept aside every few seconds anyway; in painting this would come at every frame
+        self._told[place] = now
         safe = self.keep()
         try:
             write_down(self.log, kind, error, trace)

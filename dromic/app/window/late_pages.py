@@ -62,18 +62,19 @@ def _stand(shell: Shell) -> QWidget:
 def _shed(shell: Shell) -> QWidget:
     from dromic.app.shed.shed_place import ShedPlace
 
-    place = ShedPlace(shell.planning, shell.practice_log, shell.settings)
+    place = ShedPlace(shell.planning, shell.log_keeper, shell.settings)
     place.noticed.connect(shell.notify)
     place.drill_opened.connect(shell.take_drill)
     place.drill_exported.connect(shell.export_drill)
     place.hands_learned.connect(shell.take_hands)
+    place.today.strip.log_menu.offer(shell.claims)
     return place
 
 
 def _listen(shell: Shell) -> QWidget:
     from dromic.app.listen.listen_place import ListenPlace
 
-    place = ListenPlace(shell.planning, shell.practice_log, shell.settings)
+    place = ListenPlace(shell.planning, shell.log_keeper, shell.settings)
     place.noticed.connect(shell.notify)
     place.practice_asked.connect(shell.practise_event)
     return place

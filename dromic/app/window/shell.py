@@ -8,7 +8,9 @@ from typing import TYPE_CHECKING, Protocol
 from PyQt6.QtCore import QSettings
 
 from dromic.app.audio.transport import Transport
+from dromic.app.book.claims import Claims
 from dromic.app.book.files import Files
+from dromic.app.book.log_keeper import LogKeeper
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
 from dromic.app.plan.plan_place import PlanPlace
@@ -43,7 +45,8 @@ class Shell(Protocol):
     glances_folder: Path
     planning: Planning
     plan_place: PlanPlace
-    practice_log: Path
+    log_keeper: LogKeeper
+    claims: Claims
 
     @property
     def hints(self) -> Guiding: ...

@@ -14,10 +14,14 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic.app.audio.transport import Transport
+from dromic.app.book.claims import Claims
 from dromic.app.book.differences_box import ask_differences
 from dromic.app.book.files import Files
+from dromic.app.book.history_box import ask_history
+from dromic.app.book.log_keeper import LogKeeper
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
+from dromic.app.book.recordings import Recordings
 from dromic.app.book.school_cards import SETTING, school_of
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
@@ -35,9 +39,11 @@ from dromic.app.window.window_actions import book_menu, window_actions
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.plan.plan import Plan
+from dromic.core.practice.log_pass import PhraseName
 from dromic.core.values.errors import DromicError
 from dromic.presets import DATA
 from dromic.store.roster import Roster
+from dromic.store.takes import KeptTake
 
 if TYPE_CHECKING:
     from dromic.app.book.export import Exporter
@@ -80,12 +86,15 @@ class MainWindow(QMainWindow):
         self.faults = Faults(
             log or beside / "faults.log", self.files.keep_aside, lambda words: self.notify(words, False), self
         )
-        self.practice_log = practice_log or beside / "log.sqlite"
+        self.log_keeper = LogKeeper(practice_log or beside / "log.sqlite", self)
+        self.practice_log = self.log_keeper.book.path
         self.glances_folder = beside / "glances"
         self.roster = Roster(players or beside / "players")
         self.open_book.my_school = school_of(stored.text(settings, SETTING))
         self.open_book.has_player = lambda name: name in self.roster.players
         self.planning = Planning(self.open_book, self.roster, self)
+        self.claims = Claims(self.log_keeper, self.open_book, self)
+        self.recordings = Recordings(self.claims.takes, self.files, self)
         self.plan_place = PlanPlace(self.planning)
         self.exporter: Exporter | None = None
         self.top_bar = TopBar(lambda name: self.plan_all() if name == "Plan" else self.go_to(name))
@@ -140,10 +149,14 @@ class MainWindow(QMainWindow):
         self.open_button.clicked.connect(self.files.ask_open)
         self.theme_button.clicked.connect(self.looks.switch_theme)
         self.tunes.activated.connect(lambda index: self._open_tune(index + 1))
+        self.files.may_interrupt = self._may_interrupt
         self.files.noticed.connect(self.notify)
         self.files.saved.connect(self._keep_glance)
         self.files.refused.connect(self._was_refused)
-        self.planning.noticed.connect(self.notify)
+        for teller in (self.planning, self.log_keeper, self.claims, self.recordings):
+            teller.noticed.connect(self.notify)
+        self.recordings.opened.connect(self._hear)
+        self.claims.history_asked.connect(self._ask_history)
         self.transport.noticed.connect(self.notify)
         self.transport.moved.connect(self._follow)
         plan = self.plan_place
@@ -155,6 +168,14 @@ class MainWindow(QMainWindow):
         self.open_book.listed.connect(self._show_names)
         self.open_book.saved_changed.connect(self._show_title)
         self.open_book.told.connect(lambda sentence: self.notify(sentence, False))
+
+    def _hear(self, take: KeptTake) -> None:
+        """Hear a recording as soon as what was played in it is planned."""
+        self.go_to("Listen")
+        self.listen_place.hear_when_planned(take)
+
+    def _ask_history(self, count: int, of: PhraseName, to: PhraseName) -> None:
+        self.asking = ask_history(self.claims, self, count, of, to)
 
     # the places
 
@@ -331,6 +352,13 @@ class MainWindow(QMainWindow):
         self.transport.hide()  # there is nothing to play yet
         self.stack.begin_with(view)
         self.top_bar.leave()
+        self.recordings.found.connect(view.offer_recordings)
+        view.hear.connect(self.open_recording)
+        self.recordings.look()
+
+    def open_recording(self, take: KeptTake) -> None:
+        """A recording that is not kept yet: what was played in it as an unsaved songbook, and on Listen the recording."""
+        self.recordings.open(take)
 
     def _end_start(self) -> bool:
         """Whether the start view was showing; it is gone now."""
@@ -389,9 +417,17 @@ class MainWindow(QMainWindow):
             self.start()
 
     def new_book(self) -> None:
-        if self.files.may_discard():
+        if self._may_interrupt() and self.files.may_discard():
             self.open_book.begin_new()
             self.go_to("Write")
+
+    def _may_close(self) -> bool:
+        """Whether what is not saved and not kept is dealt with; asks the player."""
+        return self.files.may_discard() and ("Listen" not in self.stack or self.listen_place.may_close())
+
+    def _may_interrupt(self) -> bool:
+        """Whether a session that runs may end; asks the player."""
+        return "Shed" not in self.stack or self.shed_place.may_end(self)
 
     def paste_new(self) -> None:
         """Begin with what the clipboard holds, of whatever kind; where it holds nothing to read, what was there stays."""
@@ -404,7 +440,7 @@ class MainWindow(QMainWindow):
         except DromicError as error:
             self.notify(f"The clipboard cannot be pasted: {error}", False)
             return
-        if self.files.may_discard():
+        if self._may_interrupt() and self.files.may_discard():
             self.open_book.begin_new()
             self.open_book.edit(phrase, "paste")
             self.go_to("Write")
@@ -431,6 +467,7 @@ class MainWindow(QMainWindow):
         self.notify("", True)
         self._show_title()
         self.planning.open_phrase()
+        self.claims.look()
         if self._end_start():
             self.go_to("Plan")
         self._catch_up()
@@ -481,7 +518,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._leave_write()
-        if not self.files.may_discard():
+        if not self._may_close():
             if event is not None:
                 event.ignore()
             return
@@ -494,4 +531,6 @@ class MainWindow(QMainWindow):
             self.exporter.close()
         self.planning.stop()
         self.stack.stop()
+        for worker in (self.claims, self.recordings, self.log_keeper):
+            worker.close()
         super().closeEvent(event)

@@ -56,6 +56,13 @@ def rank_collection(window: Shell) -> None:
     dialog.open()
 
 
+def copy_phrase(window: Shell) -> None:
+    """A copy of the open phrase; where that was practised, its history is asked about."""
+    entry = window.open_book.entry
+    window.open_book.copy_phrase()
+    window.claims.copied(entry, window.open_book.entry)
+
+
 # name, keys, what it does, whether it stands in the songbook's menu
 _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("New songbook", ["Ctrl+N"], lambda w: w.new_book(), True),
@@ -67,7 +74,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Print the sheet…", [_KEY.Print], lambda w: w.print_sheet(), True),
     None,
     ("New phrase", ["Ctrl+Shift+N"], lambda w: w.open_book.add_phrase(), True),
-    ("Copy of this phrase", [], lambda w: w.open_book.copy_phrase(), True),
+    ("Copy of this phrase", [], copy_phrase, True),
     ("Written out, its repeats with it", [], write_out, True),
     ("Phrase up", [], lambda w: w.open_book.move_phrase(-1), True),
     ("Phrase down", [], lambda w: w.open_book.move_phrase(1), True),

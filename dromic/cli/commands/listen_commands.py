@@ -46,13 +46,11 @@ def add_to(commands: Any) -> None:
 
 def _check(options: argparse.Namespace) -> str:
     from dromic.sound.hearing.listening import check
+    from dromic.sound.hearing.take_file import check_size
 
     plan = one_plan(options, "a take is set against")
-    try:
-        data = options.take.read_bytes()
-    except OSError as error:
-        raise DromicError(f"cannot be read ({error.strerror})", path=options.take.name) from error
-    report = check(plan, data, options.take.name, Manner(options.ideal, options.signal))
+    check_size(options.take)
+    report = check(plan, options.take, options.take.name, Manner(options.ideal, options.signal))
     return (_json if options.json else _table)(plan, report, options.file.name, options.take.name)
 
 

@@ -9,13 +9,13 @@ from collections.abc import Callable
 from typing import Any
 
 from dromic import presets
-from dromic.cli.as_json import frontier_json, plan_json, report_json
 from dromic.cli.as_table import beside_each_other, frontier_table, table
 from dromic.cli.plan_options import add_options, asked_of
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
-from dromic.core.questions.alternatives import alternatives, frontier
+from dromic.core.questions.alternatives import Balance, alternatives, frontier
 from dromic.core.questions.remedies import with_remedies
+from dromic.core.reports.as_json import plan_json, report_json, rounded
 from dromic.core.search.meant_pins import freely
 from dromic.core.search.planner import Solved
 from dromic.core.values.errors import DromicError
@@ -79,4 +79,24 @@ def _frontier(options: argparse.Namespace, request: Request) -> str:
     balances = frontier(request)
     if not options.json:
         return frontier_table(balances)
-    return json.dumps(frontier_json(options.file.name, balances), indent=1) + "\n"
+    return json.dumps(_frontier_json(options.file.name, balances), indent=1) + "\n"
+
+
+def _frontier_json(source: str, balances: tuple[Balance, ...]) -> dict[str, Any]:
+    """The frontier between the two hands' work and the notes left unpicked."""
+    return {
+        "dromic": 1,
+        "source": source,
+        "frontier": [
+            {
+                "picking_work": rounded(b.picking_work),
+                "fretting_work": rounded(b.fretting_work),
+                "unpicked": b.unpicked,
+                "ceiling": rounded(b.plan.ceiling),
+                "strokes": [n.stroke for n in b.plan.notes],
+                "strings": [n.string for n in b.plan.notes],
+                "frets": [n.fret for n in b.plan.notes],
+            }
+            for b in balances
+        ],
+    }

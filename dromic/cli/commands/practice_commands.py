@@ -5,22 +5,24 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from dataclasses import replace
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
 from dromic import presets
-from dromic.cli.plan_options import add_options, one_plan
+from dromic.cli.plan_options import add_options, one_named
 from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.drills.drill_kinds import KINDS
 from dromic.core.practice.ladder import SCHOOLS, SLOW
-from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
+from dromic.core.practice.log_pass import FAULTS, HANDS, Pass, PhraseName
+from dromic.core.practice.log_summary import Goal, History, history_of
 from dromic.core.practice.todays_work import Work, todays_work
 from dromic.core.practice.wishes import MINUTES, Wishes
 from dromic.core.values.errors import DromicError
 from dromic.formats.text.quick_line import write
-from dromic.store.log_exchange import as_csv, as_json, read_passes, taken_words, write_passes
-from dromic.store.logbook import Logbook
+from dromic.store.log.exchange import as_csv, as_json, read_passes, taken_words, write_passes
+from dromic.store.log.logbook import Logbook
 
 
 def add_to(commands: Any) -> None:
@@ -34,6 +36,7 @@ def add_to(commands: Any) -> None:
     log.add_argument("--db", type=Path, metavar="FILE", help="the log, else the usual one")
     log.add_argument("--json", action="store_true", help="JSON on standard output")
     log.add_argument("--phrase", metavar="NAME", help="of one phrase alone")
+    log.add_argument("--id", metavar="ID", help="of one phrase of a songbook, by its id")
     log.add_argument("--day", metavar="YYYY-MM-DD", help="the day it is, else today")
     log.add_argument("--force", action="store_true", help="back up over whatever stands there")
     add = log.add_argument_group("a pass to add")
@@ -72,10 +75,29 @@ def _drills(options: argparse.Namespace) -> str:
         raise DromicError("drills needs a file to plan; or --kinds")
     left = tuple(name for name in options.without.split(",") if name)
     wishes = Wishes(options.minutes, options.first, options.ladder, left, options.soreness, options.target)
-    plan = one_plan(options, "drills are made from")
-    history = Logbook(options.log).history(plan.request.phrase.title) if options.log else None
-    work = todays_work(plan, presets.practice(), wishes, history)
+    plan, name = one_named(options, "drills are made from")
+    work = todays_work(plan, presets.practice(), wishes, _history(options.log, name) if options.log else None)
     return (_json if options.json else _table)(work, options.file.name)
+
+
+def _history(log: Path, name: PhraseName) -> History:
+    """What a log has of a phrase. What stands under its title alone counts too, and is left there: the window moves it."""
+    book = Logbook(log)
+    titled = book.passes(PhraseName(name.title))
+    if not titled:
+        return book.history(name)
+    if name.id:
+        count = len(titled)
+        print(
+            f"{count} {'pass stands' if count == 1 else 'passes stand'} under the title alone and {'is' if count == 1 else 'are'} "
+            "counted; open the phrase in the window to give them to it",
+            file=sys.stderr,
+        )  # fmt: skip
+    goal = book.goal(name)
+    if goal == Goal():
+        goal = book.goal(PhraseName(name.title))
+    passes = sorted([*book.passes(name), *titled], key=lambda one: one.utc)
+    return replace(history_of(name.title, passes), goal=goal)
 
 
 def _json(work: Work, source: str) -> str:
@@ -134,7 +156,7 @@ def _log(options: argparse.Namespace) -> str:
         if options.json:
             return json.dumps({"dromic": 1, "phrases": found}, indent=1) + "\n"
         return "".join(f"{phrase}: {told['why']}\n" for phrase, told in found.items()) or "the log is empty\n"
-    passes = book.passes(options.phrase)
+    passes = book.passes(PhraseName(options.phrase or "", options.id) if options.id else options.phrase)
     if book.unreadable:
         print(f"{book.unreadable} rows of the log cannot be read and are left out", file=sys.stderr)
     if options.what == "export" and options.file is not None:
@@ -161,6 +183,7 @@ def _added(options: argparse.Namespace) -> Pass:
     return Pass(
         at, options.phrase, options.drill, options.tempo, not options.missed, hand=options.hand, fault=options.fault,
         attentive=not options.background, seconds=options.seconds or 0.0, soreness=options.soreness, note=options.note or "",
+        phrase_id=options.id or "",
     )  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.wishes import MINUTES
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
-from dromic.store.logbook import Logbook
+from dromic.store.log.logbook import Logbook
 
 MOST_DAYS = 400
 

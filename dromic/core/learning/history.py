@@ -1,15 +1,12 @@
-"""Practice day by day: the fastest clean tempo, clean and missed passes, minutes by hand; and when the target may be reached."""
+"""When the target may be reached, from the days of practice so far."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from datetime import date
 
 import numpy as np
 
-from dromic.core.drills.drill_kinds import BY_NAME
-from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.days import Day
 
 _LEAST_DAYS = 4
 """days with a clean pass before anything is said of days to come"""
@@ -18,37 +15,6 @@ _FARTHEST_DAYS = 365
 _NEAR = 0.995
 """of the target counts as reached"""
 _AGAIN = (-1, -1)
-
-
-@dataclass(frozen=True, slots=True)
-class Day:
-    """A day of practice; `clean_tempo` is its fastest clean pass, bursts left aside."""
-
-    day: date
-    clean_tempo: float | None
-    clean: int
-    missed: int
-    minutes: dict[str, float] = field(default_factory=dict)
-    """by hand: picking, fretting, both"""
-
-
-def days_of(passes: Sequence[Pass]) -> tuple[Day, ...]:
-    """The days that passes were played on, in their order."""
-    by_day: dict[date, list[Pass]] = {}
-    for one in passes:
-        by_day.setdefault(one.day, []).append(one)
-    return tuple(_day(day, of) for day, of in sorted(by_day.items()))
-
-
-def _day(day: date, passes: Sequence[Pass]) -> Day:
-    minutes: dict[str, float] = {}
-    for one in passes:
-        kind = BY_NAME.get(one.drill.split(":")[0])
-        hand = kind.hand if kind is not None else "both"
-        minutes[hand] = minutes.get(hand, 0.0) + one.seconds / 60
-    clean = [p for p in passes if p.clean]
-    best = max((p.tempo for p in clean if not p.burst), default=None)
-    return Day(day, best, len(clean), len(passes) - len(clean), minutes)
 
 
 def days_to(target: float, days: Sequence[Day]) -> tuple[int, int] | None:

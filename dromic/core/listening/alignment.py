@@ -67,16 +67,15 @@ def _guess(
     """(ratio, start) of the straight line on which most fronts fall on notes they fit: every tempo of a grid, all starts at once."""
     best = (-1.0, 1.0, float(fronts_s[0]))
     count = int(np.ceil(np.log(numbers["fastest"] / numbers["slowest"]) / np.log1p(numbers["tempo_step"])))
-    weight = fits * (0.3 + 0.7 * strength)[None, :]
-    events = np.arange(len(due_s))[:, None]
-    if len(due_s) > _MOST_GUESSED:
-        events = events[:_MOST_GUESSED]
+    guessed = due_s[:_MOST_GUESSED]
+    weight = fits[: len(guessed)] * (0.3 + 0.7 * strength)[None, :]
+    event, front = np.nonzero(weight)  # what fits nothing has no vote
+    votes_of = weight[event, front]
     for tempo in np.geomspace(numbers["slowest"], numbers["fastest"], count):
         ratio = 1.0 / tempo
-        starts = fronts_s[None, :] - ratio * due_s[events[:, 0], None]
-        low = float(starts.min())
-        places = ((starts - low) / _GRID_S).astype(int)
-        votes = np.bincount(places.ravel(), weights=weight[events[:, 0]].ravel())
+        low = float(fronts_s.min() - ratio * guessed.max())
+        places = ((fronts_s[front] - ratio * guessed[event] - low) / _GRID_S).astype(int)
+        votes = np.bincount(places, weights=votes_of, minlength=len(_BLUR))
         votes = np.convolve(votes, _BLUR, mode="same")
         if near is not None:  # the tempo known best is met in the middle of the passage
             starts_at = near[0] + (1.0 - ratio) * float(due_s[0] + due_s[-1]) / 2

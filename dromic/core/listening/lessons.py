@@ -9,14 +9,14 @@ from dromic.core.drills.drill_kinds import TAKE
 from dromic.core.listening.due import Due, turns_of
 from dromic.core.listening.passes import MISSES
 from dromic.core.listening.report import TakeReport
-from dromic.core.practice.log_pass import Pass
+from dromic.core.practice.log_pass import Pass, PhraseName
 
 _LEAST = 2
 """turns that make a move"""
 
 
 def passes_of(
-    report: TakeReport, due: Sequence[Due], phrase: str, at: datetime, player: str, plan: str, hard: float
+    report: TakeReport, due: Sequence[Due], of: PhraseName, at: datetime, player: str, plan: str, hard: float
 ) -> list[Pass]:
     """Passes of a take on its plan, in the order they were played. `hard` is the load from which on a hand is blamed."""
     turns = [[(one, report.notes[one.place]) for one in turn] for turn in turns_of(due)]
@@ -27,9 +27,9 @@ def passes_of(
         events = [one.note.event for one in notes]
         seconds = max(one.end_s for one in notes) - notes[0].start_s
         name = f"{TAKE}:{min(events)}-{max(events)}"
-        found.append(Pass(at.replace(microsecond=0), phrase, name, round(report.tempo, 2), clean,
+        found.append(Pass(at.replace(microsecond=0), of.title, name, round(report.tempo, 2), clean,
                           tuple(sorted({one.note.index for one in notes})), hand, fault, seconds=round(seconds, 1),
-                          player=player, plan=plan))  # fmt: skip
+                          player=player, plan=plan, phrase_id=of.id))  # fmt: skip
 
     begin = 0
     for number, turn in enumerate(turns):

@@ -33,6 +33,16 @@ def id_from(book: str, place: object, phrase: Phrase) -> str:
     return str(uuid5(_READ_FROM_FILES, name.decode()))
 
 
+def id_of_played(name: str, phrase: Phrase) -> str:
+    """The id of a phrase of a foreign file, computed from what it plays: onsets, pitches, lengths, and strings where they are stated;
+    so that it stays whatever the file is called and wherever in it the phrase stands (RFC 9562, version 5). One that plays nothing
+    is known by `name`, its file's."""
+    notes = " ".join(
+        f"{e.onset}:{','.join(f'{n.pitch}/{n.duration}/{n.string or 0}' for n in e.notes)}" for e in phrase.events
+    )
+    return str(uuid5(_READ_FROM_FILES, f"plays\n{notes or name}".encode("utf-8", "replace").decode()))
+
+
 @dataclass(frozen=True, slots=True)
 class Entry:
     """A phrase, and beside it what is not music: `choices` is None as long as the player has chosen nothing for it;

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from functools import cached_property
 
-from dromic.core.drills.drill_kinds import AS_WRITTEN, BY_NAME, TAKE, words_of
+from dromic.core.drills.drill_kinds import AS_WRITTEN, TAKE, words_of
+from dromic.core.practice.days import Day, days_of, hand_of, summed_days
 from dromic.core.practice.log_pass import Pass
 
 RECENT_DAYS = 60
@@ -99,11 +100,14 @@ class Goal:
 
 @dataclass(frozen=True)
 class History:
-    """What the log has of a phrase: its record over all days, the passes of the recent ones in their order, and the goal."""
+    """What the log has of a phrase: its record over all days, the newest passes of the recent ones in their order, the goal, and what
+    was played day by day."""
 
     record: PhraseRecord
     recent: tuple[Pass, ...] = ()
     goal: Goal = field(default_factory=Goal)
+    days: Mapping[str, tuple[Day, ...]] = field(default_factory=dict)
+    """the recent days of each drill, by its name"""
 
     @cached_property
     def by_drill(self) -> dict[str, tuple[Pass, ...]]:
@@ -112,6 +116,10 @@ class History:
         for one in self.recent:
             found.setdefault(one.drill, []).append(one)
         return {name: tuple(of) for name, of in found.items()}
+
+    def days_of(self, wanted: Callable[[str], bool]) -> tuple[Day, ...]:
+        """The recent days of those drills, taken together, whose names are wanted."""
+        return summed_days(day for name, days in self.days.items() if wanted(name) for day in days)
 
     @cached_property
     def clean_by_note(self) -> dict[int, float]:
@@ -130,7 +138,11 @@ class History:
 
 def history_of(phrase: str, passes: Sequence[Pass]) -> History:
     """The same from passes at hand."""
-    return History(record_of(phrase, passes), tuple(passes))
+    by_drill: dict[str, list[Pass]] = {}
+    for one in passes:
+        by_drill.setdefault(one.drill, []).append(one)
+    days = {name: days_of(of) for name, of in by_drill.items()}
+    return History(record_of(phrase, passes), tuple(passes), days=days)
 
 
 def next_words(record: PhraseRecord, today: date) -> tuple[str | None, str]:
@@ -174,11 +186,6 @@ def record_of(phrase: str, passes: Sequence[Pass]) -> PhraseRecord:
             blamed[one.hand] = blamed.get(one.hand, 0) + 1
     background = sum(p.seconds for p in recent if not p.attentive) / 60
     return PhraseRecord(phrase, drills, minutes, hands, technique, blamed, background)
-
-
-def hand_of(kind: str) -> str:
-    """Which hand a kind of drill practises."""
-    return BY_NAME[kind].hand if kind in BY_NAME else "both"
 
 
 def _drill(name: str, passes: Sequence[Pass]) -> DrillRecord:

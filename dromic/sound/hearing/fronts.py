@@ -12,15 +12,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.ndimage import maximum_filter1d, median_filter, uniform_filter1d
-from scipy.signal import butter, resample_poly, sosfilt
+from scipy.signal import butter, sosfilt
 
 from dromic.core.values.arrays import Floats
 from dromic.core.values.pitch import frequency_hz
 from dromic.core.values.progress import Cancelled, Progress
+from dromic.sound.hearing.rate import RATE
 from dromic.sound.string import Samples
 
-RATE = 44100
-"""samples a second that everything here is heard at"""
 _WINDOW, _HOP, _LAG = 1024, 128, 5
 """samples; frames between the two that are compared"""
 _LOW_HZ, _HIGH_HZ, _BANDS_AN_OCTAVE = 60.0, 14000.0, 12
@@ -43,7 +42,7 @@ _LEAVES = 0.2
 """share of a rise at which it counts as begun"""
 _LOUD_S = 0.045
 _PITCH_S, _PARTIALS, _FFT = 0.06, 6, 16384
-_CHUNK_FRAMES, _CHUNK_STEPS = 4096, 60000
+_CHUNK_FRAMES, _CHUNK_STEPS = 1024, 20000
 """frames, and steps of the fine energy, that are worked out at a time"""
 
 
@@ -66,12 +65,26 @@ class Fronts:
         return len(self.seconds)
 
 
-def at_rate(samples: Samples, rate: int) -> Samples:
-    """The same sound at the rate that is heard at."""
-    if rate == RATE:
-        return samples
-    divisor = int(np.gcd(RATE, rate))
-    return np.asarray(resample_poly(samples, RATE // divisor, rate // divisor))
+@dataclass(frozen=True)
+class _Levelled:
+    """Samples that are brought to one level piece by piece: a whole take is held once."""
+
+    whole: Samples
+    gain: float
+
+    def __len__(self) -> int:
+        return len(self.whole)
+
+    def part(self, start: int, end: int) -> Samples:
+        """The samples there are from one number up to another."""
+        part: Samples = np.multiply(self.whole[max(0, start) : max(0, end)], self.gain, dtype=np.float32)
+        return part
+
+    def piece(self, start: int, length: int) -> Samples:
+        """So many samples from a place on; silence before the first and after the last."""
+        found, part = np.zeros(length), self.part(start, start + length)
+        found[max(0, -start) : max(0, -start) + len(part)] = part
+        return found
 
 
 class Hearing:
@@ -79,9 +92,9 @@ class Hearing:
 
     def __init__(self, samples: Samples, pitches: Sequence[int], go_on: Progress = lambda share: True) -> None:
         loudest = max(float(samples.max(initial=0.0)), -float(samples.min(initial=0.0)), 1e-9)
-        samples = np.multiply(samples, _PEAK / loudest, dtype=np.float32)  # however low the input was set
-        self.samples, self.pitches, self.go_on = samples, tuple(pitches), go_on
-        self.novelty, self.energy = _novelty(samples, go_on), _energy(samples)
+        self.samples = _Levelled(samples, _PEAK / loudest)  # however low the input was set
+        self.pitches, self.go_on = tuple(pitches), go_on
+        self.novelty, self.energy = _novelty(self.samples, go_on), _energy(self.samples)
         self._cache: dict[tuple[float, float], tuple[Floats, float]] = {}
 
     def fronts(self, closely: Floats | None = None) -> Fronts:
@@ -112,7 +125,7 @@ def fronts(samples: Samples, pitches: Sequence[int], go_on: Progress = lambda sh
     return Hearing(samples, pitches, go_on).fronts()
 
 
-def _novelty(samples: Samples, go_on: Progress) -> Floats:
+def _novelty(samples: _Levelled, go_on: Progress) -> Floats:
     """The detection function, a value a hop; frame n is centred on sample n * hop."""
     filters = _filters()
     count = len(samples) // _HOP + 1
@@ -125,7 +138,7 @@ def _novelty(samples: Samples, go_on: Progress) -> Floats:
         if not go_on(0.6 * start / count):
             raise Cancelled
         frames = min(_CHUNK_FRAMES, count - start)
-        piece = _piece(samples, start * _HOP - _WINDOW // 2, (frames - 1) * _HOP + _WINDOW)
+        piece = samples.piece(start * _HOP - _WINDOW // 2, (frames - 1) * _HOP + _WINDOW)
         view = np.lib.stride_tricks.sliding_window_view(piece, _WINDOW)[::_HOP]
         part = np.abs(np.fft.rfft(view * window, axis=1)) / _WINDOW
         bands = np.concatenate([before, np.log10(1.0 + _GAIN * part @ filters)])
@@ -134,15 +147,6 @@ def _novelty(samples: Samples, go_on: Progress) -> Floats:
         rise[start + frames - len(risen) : start + frames] = risen
         before = bands[-_LAG:]
     return rise
-
-
-def _piece(samples: Samples, start: int, length: int) -> Samples:
-    """So many samples from a place on; silence before the first and after the last."""
-    found = np.zeros(length)
-    low, high = max(0, start), min(len(samples), start + length)
-    if low < high:
-        found[low - start : high - start] = samples[low:high]
-    return found
 
 
 def _filters() -> Floats:
@@ -174,21 +178,25 @@ def _peaks(novelty: Floats, closely: Floats | None) -> tuple[np.ndarray, np.ndar
     return found, novelty[found] <= floor[found]
 
 
-def _energy(samples: Samples) -> Floats:
+def _energy(samples: _Levelled) -> Floats:
     """Logarithm of the energy in short windows, a value a quarter of a millisecond, of what lies over the lowest octave."""
     step, size = int(_FINE_S * RATE / 6), int(_FINE_S * RATE)
     filters = butter(2, 150.0, "highpass", fs=RATE, output="sos")
     state = np.zeros((len(filters), 2))
     found, tail, at = [], np.zeros(size), 0  # `tail`: squares that the windows of the next piece reach back over
     while at < len(samples) + size:
-        heard, state = sosfilt(filters, _piece(samples, at, _CHUNK_STEPS * step), zi=state)
+        heard, state = sosfilt(filters, samples.piece(at, _CHUNK_STEPS * step), zi=state)
         squares = np.concatenate([tail, heard**2])
         whole = np.concatenate([[0.0], np.cumsum(squares)])
         ends = np.arange(size, len(squares), step)  # windows that end before these
         found.append((whole[ends] - whole[ends - size]) / size)
         tail, at = squares[len(squares) - size :], at + _CHUNK_STEPS * step
     smooth = np.concatenate(found)[size // 2 // step :][: -(-len(samples) // step)]
-    return np.asarray(np.log10(np.maximum(smooth, 0.0) + 1e-9))
+    del found
+    np.maximum(smooth, 0.0, out=smooth)
+    smooth += 1e-9
+    np.log10(smooth, out=smooth)
+    return np.asarray(smooth)
 
 
 def _placed(energy: Floats, second: float) -> float:
@@ -208,14 +216,14 @@ def _placed(energy: Floats, second: float) -> float:
     return float((low + steep + (int(on_the_way[-1]) + 1 if len(on_the_way) else lag)) / per_s)
 
 
-def _loudness(samples: Samples, seconds: Floats) -> Floats:
+def _loudness(samples: _Levelled, seconds: Floats) -> Floats:
     """dB of the loudest stretch of 10 ms within the first 45 ms after each front, less what sounded before it."""
     size, length = int(0.010 * RATE), int(_LOUD_S * RATE)
     reach = 3 * size
     found = []
     for second in seconds:
         at = int(second * RATE)
-        square = uniform_filter1d(_piece(samples, at - reach, reach + length + size) ** 2, size)
+        square = uniform_filter1d(samples.piece(at - reach, reach + length + size) ** 2, size)
         before = float(square[reach - min(at, 2 * size) : reach - size // 2].mean()) if at > size // 2 else 0.0
         after = float(square[reach : reach + length].max(initial=0.0))
         found.append(10 * np.log10(max(after - 0.8 * before, 0.22 * after) + 1e-10))
@@ -223,7 +231,7 @@ def _loudness(samples: Samples, seconds: Floats) -> Floats:
 
 
 def _speaks(
-    samples: Samples,
+    samples: _Levelled,
     seconds: Floats,
     pitches: Sequence[int],
     go_on: Progress,
@@ -270,21 +278,21 @@ def _rise(energy: Floats, seconds: Floats) -> Floats:
     return np.array(found)
 
 
-def _clicks(samples: Samples, seconds: Floats) -> Floats:
+def _clicks(samples: _Levelled, seconds: Floats) -> Floats:
     """The same of what lies so high that only a pick or a finger makes it."""
     filters = butter(4, _CLICK_HZ, "highpass", fs=RATE, output="sos")
     before, after, size = int(_CLICK_BEFORE_S * RATE), int(_CLICK_AFTER_S * RATE), int(_FINE_S * RATE)
     near = before // 8
     found = []
     for second in seconds:
-        heard = sosfilt(filters, _piece(samples, int(second * RATE) - 2 * before, 2 * before + after))[before:]
+        heard = sosfilt(filters, samples.piece(int(second * RATE) - 2 * before, 2 * before + after))[before:]
         level = np.log10(uniform_filter1d(heard**2, size) + 1e-9)
         found.append(10 * float(level[before:].mean() - level[: before - near].mean()))
     return np.array(found)
 
 
-def _spectrum(samples: Samples, start: int, length: int) -> Floats:
-    part = samples[max(0, start) : max(0, start + length)]
+def _spectrum(samples: _Levelled, start: int, length: int) -> Floats:
+    part = samples.part(start, start + length)
     if len(part) < 32:
         return np.zeros(_FFT // 2 + 1)
     return np.abs(np.fft.rfft(part * np.hanning(len(part)), _FFT)) / len(part)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from pathlib import PurePath
+from pathlib import Path, PurePath
 
 import numpy as np
 
@@ -17,9 +17,10 @@ from dromic.core.plan.plan import Plan
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.sound.hearing.fronts import Fronts, Hearing, at_rate
+from dromic.sound.hearing.fronts import Fronts, Hearing
 from dromic.sound.hearing.note_ends import Sounded, cents_off, levels
 from dromic.sound.hearing.other_strings import other_strings
+from dromic.sound.hearing.rate import at_rate
 from dromic.sound.hearing.take_file import MIDI, Recording, midi_heard, recording
 from dromic.sound.string import Samples
 
@@ -34,18 +35,19 @@ _ALIKE, _THINNED = 0.98, 7
 
 
 def check(
-    plan: Plan, data: bytes, name: str, manner: Manner | None = None, go_on: Progress = lambda share: True
-) -> TakeReport:
-    """What is said of a take in a file; DromicError where it cannot be heard or is none of this plan."""
+    plan: Plan, source: bytes | Path, name: str, manner: Manner | None = None, go_on: Progress = lambda share: True,
+    skip_s: float = 0.0,
+) -> TakeReport:  # fmt: skip
+    """What is said of a take in a file, from a second on; DromicError where it cannot be heard or is none of this plan."""
     due = due_notes(plan)
     if not due:
         raise DromicError("there are no notes to listen for; write some first")
     settings, tempo = presets.listening(), plan.request.phrase.tempo
     if PurePath(name).suffix.lower() in MIDI:
-        heard, notes = midi_heard(data, name, due)
+        heard, notes = midi_heard(source, name, due)
         found = found_in(due, heard, settings)
         return judged(found, settings, tempo, _midi_levels(found, notes), None, manner)
-    return check_sound(plan, recording(data, name), manner, go_on)
+    return check_sound(plan, recording(source, name, skip_s), manner, go_on)
 
 
 def check_sound(

@@ -10,7 +10,7 @@ import numpy as np
 
 from dromic.core.values.arrays import Floats
 from dromic.core.values.pitch import frequency_hz
-from dromic.sound.hearing.fronts import RATE
+from dromic.sound.hearing.rate import RATE
 from dromic.sound.string import Samples
 
 _SIZES = 11.0, 13.0

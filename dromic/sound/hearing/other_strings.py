@@ -9,8 +9,8 @@ import numpy as np
 
 from dromic.core.listening.judging import Found
 from dromic.core.listening.report import OtherString
-from dromic.sound.hearing.fronts import RATE
 from dromic.sound.hearing.note_ends import own_bins, power, powers, window_size
+from dromic.sound.hearing.rate import RATE
 from dromic.sound.string import Samples
 
 _MOVING = frozenset({"vibrato", "slide-in", "slide-out", "slide-to", "tremolo", "release"})

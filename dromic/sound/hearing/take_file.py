@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import io
+import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -12,14 +16,25 @@ from dromic import presets
 from dromic.core.listening.due import Due
 from dromic.core.listening.judging import Heard
 from dromic.core.values.errors import DromicError
+from dromic.sound.hearing.rate import RATE, Resampler
 from dromic.sound.string import Samples
 
+if TYPE_CHECKING:
+    import mido
+    import soundfile
+
+    from dromic.core.values.arrays import Ints as Places
+
 SOUNDS, MIDI = (".wav", ".flac", ".ogg"), (".mid", ".midi")
+_BLOCK = 1 << 16
+"""frames that are read at once"""
 _SILENT_DB = -60.0
 _LOUD, _CLIPPED, _CLIPPED_RUN = 0.98, 0.999, 3
 """of the whole scale, of the peak, and samples in a row"""
 _TOGETHER_S = 0.012
 """MIDI notes nearer than this are one front"""
+_USUAL_TEMPO = 500_000
+"""microseconds of a quarter note until a MIDI file says otherwise (Standard MIDI Files 1.0)"""
 _OCTAVES = (0, 12, -12)
 """a take may be played back an octave off what is written"""
 
@@ -42,22 +57,92 @@ class Recording:
         return (f"It is clipped in {where}: loudness is judged mildly; lower the input.",)
 
 
-def recording(data: bytes, name: str) -> Recording:
-    """The sound of a file; DromicError where it is none, too long, or silent."""
+def check_size(path: Path) -> None:
+    """DromicError where a file cannot be reached, or is larger than any take; nothing of it is read."""
+    most = presets.data("limits.toml")["file_mb" if path.suffix.lower() in MIDI else "take_mb"]
+    try:
+        size = path.stat().st_size
+    except OSError as error:
+        raise DromicError(f"cannot be read ({error.strerror}); choose another take", path=path.name) from error
+    if size > most * 1_000_000:
+        raise DromicError(f"is {size / 1e6:.0f} MB; takes of up to {most} MB are heard", path=path.name)
+
+
+def recording(source: bytes | Path, name: str, skip_s: float = 0.0) -> Recording:
+    """The sound of a file from a second on, read block by block and brought to the rate that is heard at: one channel, or two where
+    they are not too long. DromicError where it is none, too long, or silent."""
     import soundfile
 
+    limits = presets.data("limits.toml")
     try:
-        with soundfile.SoundFile(io.BytesIO(data)) as file:
-            seconds = file.frames / max(1, file.samplerate)
-            longest = presets.data("limits.toml")["take_minutes"] * 60
-            if seconds > longest:
+        with soundfile.SoundFile(source if isinstance(source, Path) else io.BytesIO(source)) as file:
+            seconds, size = file.frames / max(1, file.samplerate), file.frames * file.channels
+            if seconds > limits["take_minutes"] * 60:
                 raise DromicError(
-                    f"lasts {seconds / 60:.0f} minutes; takes of up to {longest / 60:.0f} are heard", path=name
+                    f"lasts {seconds / 60:.0f} minutes; takes of up to {limits['take_minutes']} are heard", path=name
                 )
-            samples, rate = file.read(dtype="float32", always_2d=True), int(file.samplerate)
+            if size > limits["take_msamples"] * 1_000_000:
+                raise DromicError(
+                    f"holds {size / 1e6:.0f} million samples; takes of up to {limits['take_msamples']} are heard: fewer channels, or "
+                    "a lower rate", path=name,
+                )  # fmt: skip
+            kept = file.channels if file.channels * seconds <= limits["take_minutes"] * 60 and file.channels <= 2 else 1
+            return _read(file, kept, name, skip_s)
     except (RuntimeError, OSError, ValueError, TypeError) as error:
         raise DromicError("is no sound file that can be read; give a WAV, FLAC or OGG", path=name) from error
-    return checked(samples, rate, name)
+
+
+def _read(file: soundfile.SoundFile, kept: int, name: str, skip_s: float) -> Recording:
+    """The rest of an open file with so many channels, or mixed down to one."""
+    rate = int(file.samplerate)
+    file.seek(min(file.frames, max(0, round(skip_s * rate))))
+    frames = file.frames - file.tell()
+    whole = np.zeros((-(-frames * RATE // rate) + 1, kept), np.float32)
+    resampler, loudness, done = Resampler(rate, kept), _Loudness(), 0
+    for block in file.blocks(_BLOCK, dtype="float32", always_2d=True):
+        loudness.hear(block, name)
+        out = resampler.feed(block if kept == file.channels else block.mean(axis=1, keepdims=True))
+        whole[done : done + len(out)] = out
+        done += len(out)
+    out = resampler.end()
+    whole[done : done + len(out)] = out
+    return Recording(whole[: done + len(out)], RATE, loudness.clipped(name))
+
+
+class _Loudness:
+    """What is heard of how loud a recording is, block by block."""
+
+    def __init__(self) -> None:
+        self.peak, self.frames = 0.0, 0
+        self._full: list[tuple[Places, Samples]] = []
+        """frames as loud as the loudest so far, and how loud"""
+
+    def hear(self, block: Samples, name: str) -> None:
+        """So much more; DromicError where it is no sound."""
+        if not len(block):
+            return
+        loud = np.maximum(block.max(axis=1), -block.min(axis=1))
+        top = float(loud.max())
+        if not math.isfinite(top):
+            raise DromicError("holds no sound; record it again", path=name)
+        self.peak = max(self.peak, top)
+        full = np.flatnonzero(loud >= _CLIPPED * max(self.peak, _LOUD))
+        if len(full):
+            self._full.append((full + self.frames, loud[full]))
+        self.frames += len(block)
+
+    def clipped(self, name: str) -> int:
+        """In how many places it is clipped; DromicError where it is silent or nothing."""
+        if not self.frames:
+            raise DromicError("holds no sound; record it again", path=name)
+        if self.peak < 10 ** (_SILENT_DB / 20):
+            raise DromicError("is silent; check the input and its level", path=name)
+        if self.peak <= _LOUD:
+            return 0
+        limit = _CLIPPED * max(self.peak, _LOUD)
+        full = np.concatenate([frames[loud >= limit] for frames, loud in self._full])
+        runs = np.split(full, np.flatnonzero(np.diff(full) > 1) + 1)
+        return sum(len(run) >= _CLIPPED_RUN for run in runs)
 
 
 def flac_bytes(take: Recording) -> bytes:
@@ -70,40 +155,56 @@ def flac_bytes(take: Recording) -> bytes:
 
 
 def checked(samples: Samples, rate: int, name: str) -> Recording:
-    """A recording of these samples, with what is to be said of it; DromicError where it is silent or no sound."""
-    if not len(samples) or not np.isfinite(samples.sum()):
-        raise DromicError("holds no sound; record it again", path=name)
-    peak = max(float(samples.max()), -float(samples.min()))
-    if peak < 10 ** (_SILENT_DB / 20):
-        raise DromicError("is silent; check the input and its level", path=name)
-    limit = _CLIPPED * max(peak, _LOUD)
-    full = np.unique(np.flatnonzero((samples >= limit) | (samples <= -limit)) // samples.shape[1])
-    runs = np.split(full, np.flatnonzero(np.diff(full) > 1) + 1)
-    clipped = sum(len(run) >= _CLIPPED_RUN for run in runs)
-    return Recording(samples, rate, clipped if peak > _LOUD else 0)
+    """A recording of these samples [frames, channels], with what is to be said of it; DromicError where it is silent or no sound."""
+    loudness = _Loudness()
+    loudness.hear(samples, name)
+    return Recording(samples, rate, loudness.clipped(name))
 
 
-def midi_heard(data: bytes, name: str, due: Sequence[Due]) -> tuple[Heard, list[tuple[float, float, int]]]:
+def _midi_notes(file: mido.MidiFile) -> list[tuple[float, float, int, int]]:
+    """(start, end, pitch, velocity) of every note of a file, in seconds (Standard MIDI Files 1.0: a tempo holds for all tracks from
+    its tick on)."""
+    events = []
+    for track in file.tracks:
+        tick = 0
+        for message in track:
+            tick += message.time
+            if message.type in ("note_on", "note_off", "set_tempo"):
+                events.append((tick, message))
+    events.sort(key=lambda one: one[0])
+    now, last, tempo = 0.0, 0, _USUAL_TEMPO
+    open_notes: dict[int, tuple[float, int]] = {}
+    notes = []
+    for tick, message in events:
+        now, last = now + (tick - last) * tempo * 1e-6 / file.ticks_per_beat, tick
+        if message.type == "set_tempo":
+            tempo = message.tempo
+        elif message.type == "note_on" and message.velocity > 0:
+            open_notes[message.note] = (now, message.velocity)
+        elif message.note in open_notes:
+            start, velocity = open_notes.pop(message.note)
+            notes.append((start, now, message.note, velocity))
+    return notes
+
+
+def midi_heard(source: bytes | Path, name: str, due: Sequence[Due]) -> tuple[Heard, list[tuple[float, float, int]]]:
     """(what was heard, (start, end, pitch) of every note) of a MIDI performance; DromicError where it is none."""
     import mido
 
     try:
-        file = mido.MidiFile(file=io.BytesIO(data))
-        now, open_notes, notes = 0.0, {}, []
-        for message in file:
-            now += message.time
-            if message.type == "note_on" and message.velocity > 0:
-                open_notes[message.note] = (now, message.velocity)
-            elif message.type in ("note_off", "note_on") and message.note in open_notes:
-                start, velocity = open_notes.pop(message.note)
-                notes.append((start, now, message.note, velocity))
+        data = source.read_bytes() if isinstance(source, Path) else source
+        notes = _midi_notes(mido.MidiFile(file=io.BytesIO(data)))
     except (OSError, ValueError, EOFError, KeyError, IndexError, TypeError) as error:
         raise DromicError("is no MIDI file that can be read", path=name) from error
     if not notes:
         raise DromicError("holds no notes", path=name)
+    most = presets.data("limits.toml")["take_notes"]
+    if len(notes) > most:
+        raise DromicError(f"holds {len(notes)} notes; takes of up to {most} are heard", path=name)
     notes.sort()
     pitches = sorted({one.pitch for one in due})
-    shift = max(_OCTAVES, key=lambda by: sum(n[2] + by in set(pitches) for n in notes))
+    held = Counter(n[2] for n in notes)
+    shift = max(_OCTAVES, key=lambda by: sum(held[pitch - by] for pitch in pitches))
     groups: list[list[tuple[float, float, int, int]]] = []
     for note in notes:
         if groups and note[0] - groups[-1][0][0] <= _TOGETHER_S:

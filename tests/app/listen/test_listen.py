@@ -18,7 +18,6 @@ from dromic.cli.main import main
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
 from dromic.sound.take_render import take_sound
-from dromic.store.logbook import Logbook
 from tests.broken import DEMO
 
 
@@ -253,12 +252,12 @@ def test_a_take_goes_into_the_log_once_and_shed_goes_by_it(qtbot, listen):
     with qtbot.waitSignal(place.noticed, timeout=5000) as told:
         place.days.log.click()
     assert "1 clean run" in told.args[0] or "clean runs" in told.args[0]
-    (one,) = Logbook(window.practice_log).passes()
+    (one,) = window.log_keeper.settle().passes()
     assert place.days.log.text() == "Out of the log"
     place.days.log.click()
-    assert not Logbook(window.practice_log).passes() and place.days.log.text() == "Into the log"
+    assert not window.log_keeper.settle().passes() and place.days.log.text() == "Into the log"
     place.days.log.click()
-    (one,) = Logbook(window.practice_log).passes()
+    (one,) = window.log_keeper.settle().passes()
     assert one.clean and one.drill.startswith("take:") and len(one.notes) == len(place.taking.take.report.notes)
     window.go_to("Shed")
     practising = window.shed_place.practising
@@ -299,13 +298,13 @@ def test_a_take_goes_out_of_the_log_again_and_nothing_else_with_it(qtbot, listen
     window, place = listen
     simulated(qtbot, place, 0)
     place.days.log.click()
-    log = Logbook(window.practice_log)
+    log = window.log_keeper.settle()
     (one,) = log.passes()
     other = replace(one, drill="move:0-4", tempo=77.0)
     log.add([other])
     with qtbot.waitSignal(place.noticed, timeout=5000) as told:
         place.days.log.click()
-    assert "Out of the log again" in told.args[0] and log.passes() == [other]
+    assert "Out of the log again" in told.args[0] and window.log_keeper.settle().passes() == [other]
 
 
 def test_the_take_chosen_stays_chosen_when_the_page_is_shown_again(qtbot, listen):

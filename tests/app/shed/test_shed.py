@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 import mido
@@ -23,7 +24,7 @@ from dromic.core.learning.learned_rates import rate_of
 from dromic.core.learning.simulated_player import practised
 from dromic.core.practice.sitting import DRILL, KEEP
 from dromic.core.practice.skyline import Tower
-from dromic.store.logbook import Logbook
+from dromic.store.log.logbook import Logbook
 
 
 class Clock:
@@ -59,7 +60,7 @@ def press(qtbot, window, key):
 
 
 def logged(window):
-    return Logbook(window.practice_log).passes()
+    return window.log_keeper.settle().passes()
 
 
 def test_a_quarter_of_the_roofs_are_in_sight_however_easy_the_phrase(qtbot):
@@ -103,6 +104,7 @@ def test_a_whole_sitting_by_the_pedal_alone(qtbot, shed):
             press(qtbot, window, Qt.Key.Key_Space)  # the time of the part is over: on to the next
             passes += 1
         else:
+            clock.on(1)
             press(qtbot, window, Qt.Key.Key_Space)
     assert practising.sitting is None and window.shed_place.currentWidget() is window.shed_place.today
     found = logged(window)
@@ -233,11 +235,10 @@ def test_what_the_log_says_of_the_hands_is_shown_and_taken_over(qtbot, shed):
     practising, today = window.shed_place.practising, window.shed_place.today
     plan = practising.work.plan
     numbers = presets.data("practice.toml")["learning"]
-    Logbook(window.practice_log).add(
-        practised(
-            plan, presets.players()["settled"], presets.practice(), numbers, 12, 30, 1, datetime(2026, 11, 1), 300.0
-        )
+    passes = practised(
+        plan, presets.players()["settled"], presets.practice(), numbers, 12, 30, 1, datetime(2026, 11, 1), 300.0
     )
+    Logbook(window.practice_log).add([replace(one, phrase_id=practising.of.id) for one in passes])
     with qtbot.waitSignal(practising.worked, timeout=20000):
         practising.refresh()
     assert 0 < len(today.days.days) <= 12 and today.days.target == practising.work.target
@@ -466,7 +467,7 @@ def test_how_a_player_practises_holds_on(qtbot, shed):
     assert not any(d.kind == "trill" for d in practising.work.drills)
     assert practising.work.settings.sitting["break_every_min"] == 15
     assert practising.wishes.clean_to_step is None  # what was not changed stays as it comes
-    assert ShedPlace(window.planning, window.practice_log, window.settings).practising.wishes == practising.wishes
+    assert ShedPlace(window.planning, window.log_keeper, window.settings).practising.wishes == practising.wishes
 
 
 def test_a_target_and_a_day_are_kept_with_the_phrase(qtbot, shed):

@@ -10,9 +10,10 @@ import pytest
 from bench.learning import ceiling
 from bench.learning import month as drawn_month
 from dromic import presets
-from dromic.core.learning.history import Day, days_of, days_to, days_words, ready_words
+from dromic.core.learning.history import days_to, days_words, ready_words
 from dromic.core.learning.learned_rates import RATES, Model, loads_under, rate_of, with_rate
 from dromic.core.learning.simulated_player import practised
+from dromic.core.practice.days import Day, days_of
 from dromic.core.practice.log_pass import Pass
 from tests.core.drills.test_drills import material_of
 

@@ -12,6 +12,7 @@ from dromic.core.listening.due import due_notes
 from dromic.core.listening.lessons import passes_of
 from dromic.core.listening.passes import StretchHeard, pass_heard, stretches
 from dromic.core.listening.report import TakeReport
+from dromic.core.practice.log_pass import PhraseName
 from dromic.core.practice.log_summary import next_words, record_of
 from tests.build import EIGHTH, phrase, planned
 from tests.core.listening.test_evenness import ZIGZAG, report
@@ -33,17 +34,17 @@ def take_of(due, verdicts: dict[int, str]) -> TakeReport:
 def test_a_take_is_clean_runs_and_the_moves_that_were_not(due):
     hard = replace(due[3], load=0.9, hand="fretting")
     due = (*due[:3], hard, *due[4:])
-    found = passes_of(take_of(due, {3: "late"}), due, "test", AT, "me", "alternate", 0.6)
+    found = passes_of(take_of(due, {3: "late"}), due, PhraseName("test"), AT, "me", "alternate", 0.6)
     assert [(p.drill, p.clean, p.notes) for p in found] == [
         ("take:0-2", True, (0, 1, 2)), ("take:2-3", False, (2, 3)), ("take:4-7", True, (4, 5, 6, 7)),
     ]  # fmt: skip
     assert (found[1].hand, found[1].fault, found[1].tempo) == ("fretting", "late", 100.0)
-    weak = passes_of(take_of(due, {5: "weak"}), due, "test", AT, "me", "alternate", 0.6)
+    weak = passes_of(take_of(due, {5: "weak"}), due, PhraseName("test"), AT, "me", "alternate", 0.6)
     assert [p.clean for p in weak] == [True]  # a weak note is told, and no miss
 
 
 def test_the_skyline_takes_it_and_what_to_do_next_does_not(due):
-    record = record_of("test", passes_of(take_of(due, {}), due, "test", AT, "me", "alternate", 0.6))
+    record = record_of("test", passes_of(take_of(due, {}), due, PhraseName("test"), AT, "me", "alternate", 0.6))
     assert record.clean_by_note == dict.fromkeys(range(8), 100.0)
     assert next_words(record, date(2026, 11, 27))[0] is None and not record.slipping
 

@@ -14,7 +14,7 @@ from typing import Any
 
 from dromic.core.practice.log_pass import Pass
 from dromic.core.values.errors import DromicError
-from dromic.store.logbook import COLUMNS
+from dromic.store.log.rows import COLUMNS
 from dromic.store.saving import save
 
 _NEEDED = ("at", "phrase", "drill", "tempo", "clean")
@@ -24,7 +24,7 @@ _FALSE = frozenset({"false", "0", "falsch", "falso", "faux"})
 """as spreadsheets write them in English, German, Spanish and French"""
 _RUN, _PLAIN = "=+-@", "'"
 """what a spreadsheet takes for a formula at the front of a cell, and what goes before it so that it does not"""
-_TEXTS = ("phrase", "drill", "hand", "fault", "player", "plan", "note")
+_TEXTS = ("phrase", "drill", "hand", "fault", "player", "plan", "note", "phrase_id")
 _DELIMITERS = ",;\t"
 
 
@@ -150,7 +150,7 @@ def _of_csv(text: str) -> Iterator[tuple[str, Any]]:
 def _typed(row: dict[str, str], delimiter: str) -> dict[str, Any]:
     """A row with its numbers; a comma is a decimal point where it parts no cells."""
     given: dict[str, Any] = {k: _as_it_was(v) if k in _TEXTS else v.strip() for k, v in row.items() if v != ""}
-    for name, kind in (("tempo", float), ("seconds", float), ("soreness", int)):
+    for name, kind in (("tempo", float), ("seconds", float), ("soreness", int), ("utc_offset_min", int)):
         words = given.get(name, "")
         try:
             given |= {name: kind(words if delimiter == "," else words.replace(",", "."))} if words else {}

@@ -12,7 +12,6 @@ from dromic.core.plan.damping import muting
 from dromic.core.plan.finding import Finding, Remedy
 from dromic.core.plan.finger_schedule import Press, schedule
 from dromic.core.plan.plan import Move, Plan, PlanNote
-from dromic.core.questions.alternatives import Balance
 from dromic.core.reports.counts.statistics import Statistics, statistics_of
 
 
@@ -42,18 +41,18 @@ def plan_json(plan: Plan, seconds: float, rank: int) -> dict[str, Any]:
     return {
         "school": plan.request.school.name,
         "rank": rank,
-        "cost": _rounded(plan.cost, 6),
-        "ceiling": _rounded(plan.ceiling),
-        "ceiling_sustained": _rounded(plan.ceiling_sustained),
-        "ceiling_range": [_rounded(c) for c in plan.ceiling_range] if plan.ceiling_range else None,
-        "seconds": _rounded(seconds),
+        "cost": rounded(plan.cost, 6),
+        "ceiling": rounded(plan.ceiling),
+        "ceiling_sustained": rounded(plan.ceiling_sustained),
+        "ceiling_range": [rounded(c) for c in plan.ceiling_range] if plan.ceiling_range else None,
+        "seconds": rounded(seconds),
         "pulse": plan.pulse,
         "picking": {
-            "from_bridge_mm": _rounded(plan.request.instrument.pick_from_bridge_mm),
-            "depth_mm": _rounded(plan.request.player.depth_mm),
+            "from_bridge_mm": rounded(plan.request.instrument.pick_from_bridge_mm),
+            "depth_mm": rounded(plan.request.player.depth_mm),
             "contact": plan.request.player.habits.contact,
         },
-        "totals": {k: _rounded(v) if isinstance(v, float) else v for k, v in asdict(plan.totals).items()},
+        "totals": {k: rounded(v) if isinstance(v, float) else v for k, v in asdict(plan.totals).items()},
         "notes": [_note(plan.request.phrase.events[n.event], n, *times[n.event]) for n in plan.notes],
         "moves": [_move(m) for m in plan.moves],
         "findings": [_finding(f) for f in plan.findings],
@@ -80,27 +79,8 @@ def _tally(counted: Statistics) -> dict[str, Any]:
     }
 
 
-def frontier_json(source: str, balances: tuple[Balance, ...]) -> dict[str, Any]:
-    """The frontier between the two hands' work and the notes left unpicked."""
-    return {
-        "dromic": 1,
-        "source": source,
-        "frontier": [
-            {
-                "picking_work": _rounded(b.picking_work),
-                "fretting_work": _rounded(b.fretting_work),
-                "unpicked": b.unpicked,
-                "ceiling": _rounded(b.plan.ceiling),
-                "strokes": [n.stroke for n in b.plan.notes],
-                "strings": [n.string for n in b.plan.notes],
-                "frets": [n.fret for n in b.plan.notes],
-            }
-            for b in balances
-        ],
-    }
-
-
-def _rounded(value: float | None, digits: int = 4) -> float | None:
+def rounded(value: float | None, digits: int = 4) -> float | None:
+    """A number as it is written."""
     return None if value is None else round(float(value), digits)
 
 
@@ -136,15 +116,15 @@ def _move(move: Move) -> dict[str, Any]:
     return {
         "from": move.start,
         "to": move.to,
-        "gap_ms": _rounded(move.gap_ms),
-        "pick_gap_ms": _rounded(move.pick_gap_ms),
+        "gap_ms": rounded(move.gap_ms),
+        "pick_gap_ms": rounded(move.pick_gap_ms),
         "pick_kind": move.pick_kind,
         "hops": move.hops,
         "buried": move.buried,
-        "pick_load": _rounded(move.pick_load),
+        "pick_load": rounded(move.pick_load),
         "fret_kind": move.fret_kind,
-        "fret_load": _rounded(move.fret_load),
-        "knot": _rounded(move.knot),
+        "fret_load": rounded(move.fret_load),
+        "knot": rounded(move.knot),
     }
 
 
@@ -153,7 +133,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "rule": finding.rule,
         "notes": list(finding.notes),
         "severity": finding.severity,
-        "load": _rounded(finding.load),
+        "load": rounded(finding.load),
         "text": finding.text,
         "remedy": finding.remedy and _remedy(finding.remedy),
         "advice": finding.advice if finding.remedy is None else "",
@@ -163,8 +143,8 @@ def _finding(finding: Finding) -> dict[str, Any]:
 def _remedy(remedy: Remedy) -> dict[str, Any]:
     return {
         "text": remedy.text,
-        "ceiling": _rounded(remedy.ceiling),
-        "place_ceiling": _rounded(remedy.place_ceiling),
+        "ceiling": rounded(remedy.ceiling),
+        "place_ceiling": rounded(remedy.place_ceiling),
         "locks": [f"{k.event + 1}:{k.field}={k.value}" for k in remedy.change.pins],
     }
 
@@ -174,8 +154,8 @@ def _press(press: Press) -> dict[str, Any]:
         "finger": press.finger,
         "string": press.string,
         "fret": press.fret,
-        "press_s": _rounded(press.start_s),
-        "lift_s": _rounded(press.end_s),
+        "press_s": rounded(press.start_s),
+        "lift_s": rounded(press.end_s),
         "events": list(press.events),
         "avoidable": press.again,
         "late": press.late,

@@ -1,0 +1,266 @@
+"""Writes to the log beside everything else: what is kept is handed over and done in its order. While another program holds the log, or
+it cannot be written, what waits stands in a file of its own, is tried again and again, and is taken up at the next start."""
+
+from __future__ import annotations
+
+import fcntl
+import json
+import os
+import threading
+import uuid
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
+from dataclasses import asdict, dataclass
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from dromic.core.practice.log_pass import Pass, PhraseName
+from dromic.core.practice.log_summary import Goal
+from dromic.core.values.errors import DromicError
+from dromic.store.log.errors import LogHeld
+from dromic.store.log.exchange import pass_entry, pass_from
+from dromic.store.log.logbook import Logbook, new_uid
+from dromic.store.log.rows import placed
+
+FIRST_S, AGAIN_S, LAST_S = 0.25, 1.0, 0.3
+"""for how long a held log is waited for before what waits is put aside, at each later try, and when the window closes"""
+_WAITING, _LEFT = ".waiting-", "left by the last window"
+_NO_DEED = (KeyError, TypeError, ValueError, AttributeError)
+
+
+@dataclass(frozen=True, slots=True)
+class Deed:
+    """One thing to be done to the log: `what` is a name of `_DONE`, `given` what it is done with, as JSON has it."""
+
+    what: str
+    given: dict[str, Any]
+
+
+def _keep(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
+    book.add([pass_from(entry) for entry in given["passes"]], given["uids"], wait_s)
+
+
+def _take_back(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
+    book.take_back(given["uids"], wait_s)
+
+
+def _note(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
+    book.note(given["uid"], given["text"], wait_s)
+
+
+def _set_goal(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
+    ready = date.fromisoformat(given["ready"]) if given["ready"] else None
+    book.set_goal(PhraseName(**given["of"]), Goal(given["target"], ready), wait_s)
+
+
+_DONE: dict[str, Callable[[Logbook, dict[str, Any], float], None]] = {
+    "keep": _keep,
+    "take back": _take_back,
+    "note": _note,
+    "goal": _set_goal,
+}
+
+
+class LogWriter:
+    """Does one deed after the other on a thread of its own. `told` hears sentences, (words, whether all is well), and `done` that the
+    log changed; both on that thread."""
+
+    def __init__(
+        self, book: Logbook, told: Callable[[str, bool], object] = lambda *_: None, done: Callable[[], object] = lambda: None
+    ) -> None:  # fmt: skip
+        self.book, self._told, self._done = book, told, done
+        self._deeds: list[Deed] = []
+        """what is not in the log yet, in its order"""
+        self._turn = threading.Condition()
+        self._begun = self._closed = False
+        self._aside = _Aside(book.path)
+        self._why = ""
+        """what was told last of why it waits"""
+        self._thread = threading.Thread(target=self._work, daemon=True)
+        self._thread.start()
+
+    def keep(self, passes: Sequence[Pass]) -> list[str]:
+        """Keep passes; gives what each is known by."""
+        uids = [new_uid() for _ in passes]
+        self._hand_over(Deed("keep", {"passes": [pass_entry(placed(one)) for one in passes], "uids": uids}))
+        return uids
+
+    def take_back(self, uids: Sequence[str]) -> None:
+        """Take passes back."""
+        self._hand_over(Deed("take back", {"uids": list(uids)}))
+
+    def note(self, uid: str, text: str) -> None:
+        """Put a note on a pass."""
+        self._hand_over(Deed("note", {"uid": uid, "text": text}))
+
+    def set_goal(self, of: PhraseName, goal: Goal) -> None:
+        """What is worked towards with a phrase."""
+        ready = goal.ready.isoformat() if goal.ready else None
+        self._hand_over(Deed("goal", {"of": asdict(of), "target": goal.target, "ready": ready}))
+
+    @property
+    def waiting(self) -> int:
+        """How many passes are not in the log yet."""
+        with self._turn:
+            return _passes(self._deeds)
+
+    def settled(self, seconds: float) -> bool:
+        """Wait until all is in the log, or is known to wait; whether it is in."""
+        with self._turn:
+            self._turn.wait_for(lambda: self._begun and (not self._deeds or self._why not in ("", _LEFT)), seconds)
+            return self._begun and not self._deeds
+
+    def close(self) -> None:
+        """The window closes: what is still not in the log waits for the next start."""
+        with self._turn:
+            self._closed = True
+            self._turn.notify_all()
+        self._thread.join()
+        self._aside.close()
+
+    def _hand_over(self, deed: Deed) -> None:
+        with self._turn:
+            self._deeds.append(deed)
+            self._turn.notify_all()
+
+    def _work(self) -> None:
+        self._take_up()
+        while True:
+            with self._turn:
+                self._turn.wait_for(lambda: bool(self._deeds) or self._closed)
+                if not self._deeds:
+                    return
+                deed, closed, waits = self._deeds[0], self._closed, bool(self._why)
+            try:
+                _DONE[deed.what](self.book, deed.given, LAST_S if closed else AGAIN_S if waits else FIRST_S)
+            except _NO_DEED:  # a line of a file that was not written to its end
+                pass
+            except DromicError as error:
+                self._put_aside(error)
+                with self._turn:
+                    if self._closed:
+                        return
+                    self._turn.wait_for(lambda: self._closed, AGAIN_S)
+                continue
+            self._is_in()
+
+    def _is_in(self) -> None:
+        with self._turn:
+            self._deeds.pop(0)
+            over, rest = self._why, list(self._deeds)
+            if not rest:
+                self._why = ""
+            self._turn.notify_all()
+        if over:
+            self._aside.write(rest)
+            if not rest:
+                self._told("What waited is in the log", True)
+        self._done()
+
+    def _put_aside(self, error: DromicError) -> None:
+        """What waits is on disk, and why is told once."""
+        with self._turn:
+            deeds = list(self._deeds)
+        wrong = self._aside.write(deeds)
+        count = _passes(deeds)
+        what = f"{count} {'pass waits' if count == 1 else 'passes wait'}" if count else "what you changed waits"
+        why = "another program holds the log" if isinstance(error, LogHeld) else str(error)
+        if wrong:
+            why, what = f"{why}, and nothing can be put aside ({wrong})", f"{what} in memory alone"
+        first = self._why in ("", _LEFT)
+        with self._turn:
+            self._why = why
+            self._turn.notify_all()
+        if first:
+            self._told(f"{why[:1].upper()}{why[1:]}; {what}, and will be kept when it can be", False)
+
+    def _take_up(self) -> None:
+        """What waited when the last windows closed, or were killed, comes first."""
+        for deeds, forget in _left(self.book.path):
+            with self._turn:
+                self._deeds[:0] = deeds
+                rest = list(self._deeds)
+            if deeds and self._aside.write(rest):
+                forget(False)  # it cannot be put aside here: it stays where it was
+                with self._turn:
+                    del self._deeds[: len(deeds)]
+                continue
+            forget(True)
+            if deeds:
+                with self._turn:
+                    self._why = _LEFT
+        with self._turn:
+            self._begun = True
+            self._turn.notify_all()
+
+
+def _passes(deeds: Sequence[Deed]) -> int:
+    back = {uid for deed in deeds if deed.what == "take back" for uid in deed.given["uids"]}
+    return sum(uid not in back for deed in deeds if deed.what == "keep" for uid in deed.given["uids"])
+
+
+class _Aside:
+    """A file beside the log with what waits, locked as long as its writer lives; it is made when something has to wait."""
+
+    def __init__(self, log: Path) -> None:
+        self.path = log.with_name(f"{log.name}{_WAITING}{uuid.uuid4().hex[:12]}")
+        self._file: int | None = None
+        self._written: list[Deed] = []
+
+    def write(self, deeds: list[Deed]) -> str:
+        """Have it hold these alone; what is wrong, nothing for nothing."""
+        if deeds == self._written:
+            return ""
+        try:
+            if self._file is None:
+                self.path.parent.mkdir(parents=True, exist_ok=True)
+                self._file = os.open(self.path, os.O_RDWR | os.O_CREAT, 0o600)
+                fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            more = deeds[len(self._written) :] if deeds[: len(self._written)] == self._written else deeds
+            if more is deeds:
+                os.ftruncate(self._file, 0)
+                os.lseek(self._file, 0, os.SEEK_SET)
+            for deed in more:
+                os.write(self._file, (json.dumps(asdict(deed)) + "\n").encode())
+            os.fsync(self._file)
+        except OSError as error:
+            return error.strerror or str(error)
+        self._written = deeds
+        return ""
+
+    def close(self) -> None:
+        """Let go of it; it goes where nothing waits any more."""
+        if self._file is not None:
+            if not self._written:
+                with suppress(OSError):
+                    self.path.unlink()
+            os.close(self._file)
+            self._file = None
+
+
+def _left(log: Path) -> Iterator[tuple[list[Deed], Callable[[bool], None]]]:
+    """What waits beside a log and whose writer is gone, with what lets go of it: for good, or for another start."""
+    for path in sorted(log.parent.glob(f"{log.name}{_WAITING}*")):
+        try:
+            handle = os.open(path, os.O_RDWR)
+        except OSError:
+            continue
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            text = path.read_text("utf-8", errors="replace")
+        except OSError:
+            os.close(handle)
+            continue
+        deeds = []
+        for line in text.splitlines():
+            with suppress(ValueError, TypeError):
+                deeds.append(Deed(**json.loads(line)))
+
+        def forget(good: bool, path: Path = path, handle: int = handle) -> None:
+            with suppress(OSError):
+                if good:
+                    path.unlink()
+            os.close(handle)
+
+        yield deeds, forget
