@@ -1,14 +1,14 @@
 """`./run bench`: prints the benchmark table. Every line is measured in this run on this machine; aims stand beside.
 
-`--quick` leaves the tune collections out; `--slow` adds 20,000 broken files, `--fuzz` tries them alone; `--sittings
-MINUTES` plays at random in the window, from `--seed N` on; `--learning` has drawn players practise for a month;
-`--listen` hears takes of known truth; `--kills` kills windows at work; `--holds` times standstills; `--abc` reads tune
-books beside abc2midi (`--all` names every tune that differs); `--midi` reads rhythms played with a jitter;
-`--practice` times drills and the log; `--peers` has engravers read scores; `--same` prints digests of what is planned;
-`--rank` orders a collection; `--tunes` asks sixty old tunes for tempos that fit and others (`--all` names what does not hold);
-`--bars` counts bars that no player would stroke so (`--all` names them);
-`--cases` counts signed cases and published chords; `--sensitivity` prints the table of
-docs/model.md instead.
+`--quick` leaves the tune collections out; `--slow` adds 40,000 broken files, `--fuzz` tries them alone; `--sittings
+MINUTES` plays at random in the window, from `--seed N` on, `--each SECONDS` at a time; `--kills` kills windows at work (with
+`--journal FILE` a run of these three that was broken off goes on); `--learning` has drawn players practise for a month;
+`--listen` hears takes of known truth; `--holds` times standstills; `--abc` reads tune books beside abc2midi (`--all` names
+every tune that differs); `--midi` reads rhythms played with a jitter; `--practice` times drills and the log; `--peers` has
+engravers read scores; `--same` prints digests of what is planned; `--rank` orders a collection; `--tunes` asks sixty old
+tunes for tempos that fit and others (`--all` names what does not hold); `--bars` counts bars that no player would stroke so
+(`--all` names them); `--cases` counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md
+instead.
 """
 
 from __future__ import annotations
@@ -69,7 +69,7 @@ ALONE: dict[str, Callable[[], None]] = {
     "--tunes": lambda: bench_real_tunes("--all" in sys.argv),
 }
 """what is measured by itself"""
-BESIDE = ("--quick", "--slow", "--seed", "--share", "--all")
+BESIDE = ("--quick", "--slow", "--seed", "--share", "--all", "--journal", "--each")
 """what says more about it"""
 
 

@@ -7,8 +7,9 @@ import json
 import statistics
 import subprocess
 import sys
-import time
+from concurrent.futures import ThreadPoolExecutor
 
+from bench.journal import Journal, asked_journal
 from bench.lines import row
 
 EACH_S = 150
@@ -22,29 +23,15 @@ _GROWN: list[tuple[float, float]] = []
 
 def bench_sittings(minutes: float, seed: int) -> None:
     """Sittings with the seeds from `seed` on, two at a time, until so many minutes of them are done."""
-    count = max(1, round(minutes * 60 / EACH_S))
-    each = min(EACH_S, minutes * 60)
-    waiting = list(range(seed, seed + count))
-    running: list[tuple[int, subprocess.Popen[str]]] = []
+    each = min(_number("--each", EACH_S), minutes * 60)
+    count = max(1, round(minutes * 60 / each))
+    journal = asked_journal()
     bad = commands = 0
-    while waiting or running:
-        while waiting and len(running) < AT_ONCE:
-            number = waiting.pop(0)
-            words = [
-                sys.executable,
-                "-m",
-                "tests.sitting",
-                str(number),
-                str(each),
-                *(["warm"] if number % 2 == 0 else []),
-            ]
-            running.append((number, subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)))
-        for number, process in [r for r in running if r[1].poll() is not None]:
-            running.remove((number, process))
-            out, err = process.communicate()
-            commands += _tell(number, process.returncode, out, err)
-            bad += process.returncode != 0 or bool(json.loads(out)["faults"])
-        time.sleep(0.2)
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        seeds = range(seed, seed + count)
+        for number, (code, out, err) in zip(seeds, pool.map(lambda n: _known(journal, n, each), seeds), strict=True):
+            commands += _tell(number, code, out, err)
+            bad += code != 0 or bool(json.loads(out)["faults"])
     row(f"{count} sittings, {commands} commands", f"{bad} with a fault", "aim: none")
     for name, grown in (("the window", [g[0] for g in _GROWN]), ("with its processes", [g[1] for g in _GROWN])):
         if grown:
@@ -53,6 +40,22 @@ def bench_sittings(minutes: float, seed: int) -> None:
                 f"{statistics.median(grown):+.0f} MB, {min(grown):+.0f} to {max(grown):+.0f}, {few} of {len(grown)} met"
             )
             row(f"  {name}, at rest, from {_FIRST} commands on, every page looked at", told, f"aim: at most {_MOST_MB}")
+
+
+def _number(option: str, otherwise: float) -> float:
+    return float(sys.argv[sys.argv.index(option) + 1]) if option in sys.argv else otherwise
+
+
+def _known(journal: Journal, seed: int, each: float) -> tuple[int, str, str]:
+    """(how it ended, what it printed, what it complained of) of one sitting."""
+
+    def play() -> tuple[int, str, str]:
+        words = [sys.executable, "-m", "tests.sitting", str(seed), str(each), *(["warm"] if seed % 2 == 0 else [])]
+        done = subprocess.run(words, capture_output=True, text=True, check=False)
+        return done.returncode, done.stdout, done.stderr
+
+    code, out, err = journal.of(f"sitting {seed} {each:g}", play)
+    return code, out, err
 
 
 def _tell(seed: int, code: int, out: str, err: str) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Mapping
 from dataclasses import asdict, fields, replace
@@ -26,6 +27,11 @@ _TIME_UNITS = ("ms", "ms/mm", "ms/bit")
 
 DATA = Path(__file__).parent / "data"
 """the folder of what ships with Dromic"""
+
+
+_MOST_PARTS = 8
+"""parts that a dotted name of a user's file may have: ours have two"""
+_PART, _NESTED = re.compile(r"[^\s.=,\[\]{}#]+"), re.compile(rf"(?:x[ \t]*\.[ \t]*){{{_MOST_PARTS},}}")
 
 
 @cache
@@ -107,6 +113,15 @@ def _numbers(kind: type, entry: Mapping[str, Any], slower: float) -> Any:
     return kind(**values)
 
 
+def _own_table(path: Path) -> dict[str, Any]:
+    """The table of a user's own file; ValueError or RecursionError where it is none, or nests its names without end (each part of a
+    dotted name is a table in a table, and takes memory)."""
+    text = path.read_text("utf-8")
+    if _NESTED.search(_PART.sub("x", text)):
+        raise ValueError(f"its names are nested over {_MOST_PARTS} deep")
+    return tomllib.loads(text)
+
+
 def player_from_file(path: Path) -> Player:
     """A player file: one TOML table like an entry of the starting players, `like` naming one of them."""
     try:
@@ -114,7 +129,7 @@ def player_from_file(path: Path) -> Player:
             raise DromicError("is no file that can be read", path=path.name)
         if path.stat().st_size > MOST_PLAYER_BYTES:
             raise DromicError(f"is over {MOST_PLAYER_BYTES // 1000} kB, too large for a player file", path=path.name)
-        entry = tomllib.loads(path.read_text("utf-8"))
+        entry = _own_table(path)
     except OSError as error:
         raise DromicError(f"cannot be read: {error.strerror}", path=path.name) from error
     except (ValueError, RecursionError) as error:
@@ -221,7 +236,7 @@ def instrument_from_file(path: Path) -> Instrument:
     try:
         if not path.is_file() or path.stat().st_size > MOST_PLAYER_BYTES:
             raise DromicError("is no instrument file that can be read", path=path.name)
-        return instrument_of(path.stem, tomllib.loads(path.read_text("utf-8")))
+        return instrument_of(path.stem, _own_table(path))
     except OSError as error:
         raise DromicError(f"cannot be read: {error.strerror}", path=path.name) from error
     except DromicError as error:

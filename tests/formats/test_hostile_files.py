@@ -19,7 +19,7 @@ from dromic.core.values.progress import Cancelled
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.formats.limits import limit
 from dromic.formats.table import read
-from dromic.store.reading import Reader, read_foreign
+from dromic.store.reading import Reader, _ReadFile, read_foreign
 from tests.build import EIGHTH, phrase
 from tests.older import older
 
@@ -262,9 +262,9 @@ def test_a_reader_beside_the_program_can_be_ended(tmp_path):
     stuck = tmp_path / "x.mid"
     stuck.write_bytes(track(SOUNDS))
     with pytest.raises(Cancelled):
-        reader.read(stuck, 1, lambda share: bool(looked.append(share)))
+        reader.run(_ReadFile(stuck, 1), stuck, 30.0, lambda share: bool(looked.append(share)))
     assert looked and reader._process is None
-    assert reader.read(stuck, 1, lambda share: True)[0].phrase.events  # another is begun
+    assert reader.run(_ReadFile(stuck, 1), stuck, 30.0, lambda share: True)[0].phrase.events  # another is begun
     reader.stop()
 
 

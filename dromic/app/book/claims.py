@@ -61,7 +61,7 @@ class Claims(QObject):
     def __init__(self, keeper: LogKeeper, open_book: OpenBook, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.keeper, self.open_book = keeper, open_book
-        self.takes = Takes(keeper.book.path.parent / TAKES_FOLDER)
+        self.takes = Takes(keeper.path.parent / TAKES_FOLDER)
         self.done: dict[str, Claimed] = {}
         """what moved in this session, by the id of its phrase"""
         self.contested: dict[str, Contested] = {}
@@ -83,7 +83,7 @@ class Claims(QObject):
     def look(self) -> None:
         """A phrase was opened: what stands under its title alone is its own, if no other bears it."""
         name = self.name
-        if name.id in self._looked or not (self.keeper.book.path.exists() or self.takes.folder.exists()):
+        if name.id in self._looked or not (self.keeper.path.exists() or self.takes.folder.exists()):
             return
         self._looked.add(name.id)
         alone = self.open_book.book.titles.count(name.title) == 1
@@ -149,7 +149,7 @@ class Claims(QObject):
     def copied(self, entry: Entry, copy: Entry) -> None:
         """A phrase was copied: ask whether its history comes along, where it has one."""
         of, to = name_of(entry), name_of(copy)
-        if self.keeper.book.path.exists():
+        if self.keeper.path.exists():
             self.counter.start(lambda _progress: (len(self.keeper.settle().passes(of)), of, to))
 
     def _was_counted(self, found: object) -> None:

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from dromic.core.practice.log_pass import Pass, PhraseName
-from dromic.core.practice.log_summary import Goal
-from dromic.store.log.logbook import Logbook
-from dromic.store.log.writer import LogWriter
+if TYPE_CHECKING:
+    from dromic.core.practice.log_pass import Pass, PhraseName
+    from dromic.core.practice.log_summary import Goal
+    from dromic.store.log.logbook import Logbook
+    from dromic.store.log.writer import LogWriter
 
 SETTLE_S, KEPT_S = 1.0, 0.03
 """how long a reader waits for what is just being written; and how long the interface does, so that a pass that is told is on the disk
@@ -29,8 +31,7 @@ class LogKeeper(QObject):
 
     def __init__(self, path: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._closed = False
-        self.book = Logbook(path, self._upgrading)
+        self.path, self._closed = path, False
         self.upgrading.connect(self._tell_upgrade)
 
     def start(self) -> None:
@@ -38,8 +39,17 @@ class LogKeeper(QObject):
         _ = self.writer
 
     @cached_property
+    def book(self) -> Logbook:
+        """The log, to be read off the interface's thread."""
+        from dromic.store.log.logbook import Logbook
+
+        return Logbook(self.path, self._upgrading)
+
+    @cached_property
     def writer(self) -> LogWriter:
         """The one that writes; it begins when it is first wanted."""
+        from dromic.store.log.writer import LogWriter
+
         return LogWriter(self.book, self.noticed.emit, self.changed.emit)
 
     def keep(self, passes: Sequence[Pass]) -> list[str]:

@@ -68,7 +68,7 @@ class ListenPlace(QWidget):
         self.ways = Ways(settings)
         self.taking = Taking(planning, self.ways.of, self)
         self.planning = planning
-        self.keeping = Keeping(self.taking, keeper.book.path.parent / TAKES_FOLDER, keeper, parent=self)
+        self.keeping = Keeping(self.taking, keeper.path.parent / TAKES_FOLDER, keeper, parent=self)
         self.chart, self.plot, self.list = ChartView(), ErrorPlot(), QListWidget()
         self.evenness, self.days, self.tabs = EvenView(), KeptView(), QTabWidget()
         self.lane = ErrorLane(self.chart)

@@ -14,20 +14,16 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic.app.audio.transport import Transport
-from dromic.app.book.claims import Claims
-from dromic.app.book.differences_box import ask_differences
 from dromic.app.book.files import Files
-from dromic.app.book.history_box import ask_history
-from dromic.app.book.log_keeper import LogKeeper
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
-from dromic.app.book.recordings import Recordings
 from dromic.app.book.school_cards import SETTING, school_of
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
 from dromic.app.plan.plan_place import PlanPlace
+from dromic.app.window.beside_book import BesideBook
 from dromic.app.window.faults import Faults, show_faults
 from dromic.app.window.hints import Hints
 from dromic.app.window.late_pages import FOLLOW_THE_PLAN, LATE_PAGES, SOUND_OF_THEIR_OWN
@@ -39,11 +35,9 @@ from dromic.app.window.window_actions import book_menu, window_actions
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.songbook import Entry
 from dromic.core.plan.plan import Plan
-from dromic.core.practice.log_pass import PhraseName
 from dromic.core.values.errors import DromicError
 from dromic.presets import DATA
 from dromic.store.roster import Roster
-from dromic.store.takes import KeptTake
 
 if TYPE_CHECKING:
     from dromic.app.book.export import Exporter
@@ -86,15 +80,14 @@ class MainWindow(QMainWindow):
         self.faults = Faults(
             log or beside / "faults.log", self.files.keep_aside, lambda words: self.notify(words, False), self
         )
-        self.log_keeper = LogKeeper(practice_log or beside / "log.sqlite", self)
-        self.practice_log = self.log_keeper.book.path
+        self.practice_log = practice_log or beside / "log.sqlite"
+        self.beside = BesideBook(self, self.practice_log)
+        self.log_keeper, self.claims = self.beside.log, self.beside.claims
         self.glances_folder = beside / "glances"
         self.roster = Roster(players or beside / "players")
         self.open_book.my_school = school_of(stored.text(settings, SETTING))
         self.open_book.has_player = lambda name: name in self.roster.players
         self.planning = Planning(self.open_book, self.roster, self)
-        self.claims = Claims(self.log_keeper, self.open_book, self)
-        self.recordings = Recordings(self.claims.takes, self.files, self)
         self.plan_place = PlanPlace(self.planning)
         self.exporter: Exporter | None = None
         self.top_bar = TopBar(lambda name: self.plan_all() if name == "Plan" else self.go_to(name))
@@ -153,10 +146,7 @@ class MainWindow(QMainWindow):
         self.files.noticed.connect(self.notify)
         self.files.saved.connect(self._keep_glance)
         self.files.refused.connect(self._was_refused)
-        for teller in (self.planning, self.log_keeper, self.claims, self.recordings):
-            teller.noticed.connect(self.notify)
-        self.recordings.opened.connect(self._hear)
-        self.claims.history_asked.connect(self._ask_history)
+        self.planning.noticed.connect(self.notify)
         self.transport.noticed.connect(self.notify)
         self.transport.moved.connect(self._follow)
         plan = self.plan_place
@@ -168,14 +158,6 @@ class MainWindow(QMainWindow):
         self.open_book.listed.connect(self._show_names)
         self.open_book.saved_changed.connect(self._show_title)
         self.open_book.told.connect(lambda sentence: self.notify(sentence, False))
-
-    def _hear(self, take: KeptTake) -> None:
-        """Hear a recording as soon as what was played in it is planned."""
-        self.go_to("Listen")
-        self.listen_place.hear_when_planned(take)
-
-    def _ask_history(self, count: int, of: PhraseName, to: PhraseName) -> None:
-        self.asking = ask_history(self.claims, self, count, of, to)
 
     # the places
 
@@ -277,7 +259,7 @@ class MainWindow(QMainWindow):
     def ask_differences(self) -> None:
         """Tell what differs between this phrase and another of the book."""
         self._leave_write()
-        self.box = ask_differences(self.open_book, self, lambda words: self.notify(words, False))
+        self.beside.differences.ask()
 
     def show_guide(self) -> None:
         """The guide, in a window of its own."""
@@ -352,13 +334,7 @@ class MainWindow(QMainWindow):
         self.transport.hide()  # there is nothing to play yet
         self.stack.begin_with(view)
         self.top_bar.leave()
-        self.recordings.found.connect(view.offer_recordings)
-        view.hear.connect(self.open_recording)
-        self.recordings.look()
-
-    def open_recording(self, take: KeptTake) -> None:
-        """A recording that is not kept yet: what was played in it as an unsaved songbook, and on Listen the recording."""
-        self.recordings.open(take)
+        self.beside.begin(view)
 
     def _end_start(self) -> bool:
         """Whether the start view was showing; it is gone now."""
@@ -531,6 +507,5 @@ class MainWindow(QMainWindow):
             self.exporter.close()
         self.planning.stop()
         self.stack.stop()
-        for worker in (self.claims, self.recordings, self.log_keeper):
-            worker.close()
+        self.beside.close()
         super().closeEvent(event)

@@ -12,7 +12,7 @@ from functools import lru_cache
 from dromic.core.music.graces import written_onset
 from dromic.core.music.phrase import Phrase
 from dromic.core.setup.school import School
-from dromic.core.values.metre import default_unit, place
+from dromic.core.values.metre import default_unit, division, place
 
 
 def pulse_unit(phrase: Phrase, chosen: str | None, school: School) -> str:
@@ -40,7 +40,11 @@ def places(phrase: Phrase, unit: str) -> tuple[int, ...]:
         inside = in_beat.setdefault((event.bar, beat), [])
         if not event.grace:
             inside.append(offset - start)
-    return tuple(
-        place(phrase.bars[e.bar].metre, unit, offset, in_beat[key])
-        for e, key, offset in zip(phrase.events, where, offsets, strict=True)
-    )
+    grids: dict[tuple[int, int], Fraction] = {}
+    found = []
+    for key, offset in zip(where, offsets, strict=True):
+        metre = phrase.bars[key[0]].metre
+        if key not in grids:
+            grids[key] = division(metre, unit, offset, in_beat[key])
+        found.append(place(metre, unit, offset, grids[key]))
+    return tuple(found)

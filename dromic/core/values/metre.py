@@ -108,14 +108,19 @@ def _finer(grid: Fraction, beat: Fraction, offsets: Iterable[Fraction]) -> Fract
     return grid
 
 
-def place(metre: Metre, unit: str, offset: Fraction, beat_offsets: Iterable[Fraction]) -> int:
-    """Even (down) or odd (up): the place of an offset in the bar.
+def division(metre: Metre, unit: str, offset: Fraction, beat_offsets: Iterable[Fraction]) -> Fraction:
+    """Distance between places in the beat that an offset lies in. `beat_offsets` are the offsets from the beat's start of every note
+    within it, which may divide it further."""
+    _, _, length = metre.beat_at(offset)
+    return _finer(_grid(unit, metre, length), length, set(beat_offsets))
 
-    `beat_offsets` are the offsets from the beat's start of every note within that beat, which may divide it further.
+
+def place(metre: Metre, unit: str, offset: Fraction, grid: Fraction) -> int:
+    """Even (down) or odd (up): the place of an offset in the bar, where places in its beat lie so far apart.
+
     An offset between all places (no division fits) counts to the place before it.
     """
-    _, start, length = metre.beat_at(offset)
-    grid = _finer(_grid(unit, metre, length), length, beat_offsets)
+    _, start, _ = metre.beat_at(offset)
     if unit == "compound-alternate" and metre.compound:
         return int(offset // grid)
     return int((offset - start) // grid)

@@ -3,16 +3,10 @@ it cannot be written, what waits stands in a file of its own, is tried again and
 
 from __future__ import annotations
 
-import fcntl
-import json
-import os
 import threading
-import uuid
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import suppress
-from dataclasses import asdict, dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import asdict
 from datetime import date
-from pathlib import Path
 from typing import Any
 
 from dromic.core.practice.log_pass import Pass, PhraseName
@@ -22,19 +16,12 @@ from dromic.store.log.errors import LogHeld
 from dromic.store.log.exchange import pass_entry, pass_from
 from dromic.store.log.logbook import Logbook, new_uid
 from dromic.store.log.rows import placed
+from dromic.store.log.waiting import Aside, Deed, left, passes_of
 
 FIRST_S, AGAIN_S, LAST_S = 0.25, 1.0, 0.3
 """for how long a held log is waited for before what waits is put aside, at each later try, and when the window closes"""
-_WAITING, _LEFT = ".waiting-", "left by the last window"
+_LEFT = "left by the last window"
 _NO_DEED = (KeyError, TypeError, ValueError, AttributeError)
-
-
-@dataclass(frozen=True, slots=True)
-class Deed:
-    """One thing to be done to the log: `what` is a name of `_DONE`, `given` what it is done with, as JSON has it."""
-
-    what: str
-    given: dict[str, Any]
 
 
 def _keep(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
@@ -74,7 +61,7 @@ class LogWriter:
         """what is not in the log yet, in its order"""
         self._turn = threading.Condition()
         self._begun = self._closed = False
-        self._aside = _Aside(book.path)
+        self._aside = Aside(book.path)
         self._why = ""
         """what was told last of why it waits"""
         self._thread = threading.Thread(target=self._work, daemon=True)
@@ -103,7 +90,7 @@ class LogWriter:
     def waiting(self) -> int:
         """How many passes are not in the log yet."""
         with self._turn:
-            return _passes(self._deeds)
+            return passes_of(self._deeds)
 
     def settled(self, seconds: float) -> bool:
         """Wait until all is in the log, or is known to wait; whether it is in."""
@@ -163,7 +150,7 @@ class LogWriter:
         with self._turn:
             deeds = list(self._deeds)
         wrong = self._aside.write(deeds)
-        count = _passes(deeds)
+        count = passes_of(deeds)
         what = f"{count} {'pass waits' if count == 1 else 'passes wait'}" if count else "what you changed waits"
         why = "another program holds the log" if isinstance(error, LogHeld) else str(error)
         if wrong:
@@ -177,7 +164,7 @@ class LogWriter:
 
     def _take_up(self) -> None:
         """What waited when the last windows closed, or were killed, comes first."""
-        for deeds, forget in _left(self.book.path):
+        for deeds, forget in left(self.book.path):
             with self._turn:
                 self._deeds[:0] = deeds
                 rest = list(self._deeds)
@@ -193,74 +180,3 @@ class LogWriter:
         with self._turn:
             self._begun = True
             self._turn.notify_all()
-
-
-def _passes(deeds: Sequence[Deed]) -> int:
-    back = {uid for deed in deeds if deed.what == "take back" for uid in deed.given["uids"]}
-    return sum(uid not in back for deed in deeds if deed.what == "keep" for uid in deed.given["uids"])
-
-
-class _Aside:
-    """A file beside the log with what waits, locked as long as its writer lives; it is made when something has to wait."""
-
-    def __init__(self, log: Path) -> None:
-        self.path = log.with_name(f"{log.name}{_WAITING}{uuid.uuid4().hex[:12]}")
-        self._file: int | None = None
-        self._written: list[Deed] = []
-
-    def write(self, deeds: list[Deed]) -> str:
-        """Have it hold these alone; what is wrong, nothing for nothing."""
-        if deeds == self._written:
-            return ""
-        try:
-            if self._file is None:
-                self.path.parent.mkdir(parents=True, exist_ok=True)
-                self._file = os.open(self.path, os.O_RDWR | os.O_CREAT, 0o600)
-                fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            more = deeds[len(self._written) :] if deeds[: len(self._written)] == self._written else deeds
-            if more is deeds:
-                os.ftruncate(self._file, 0)
-                os.lseek(self._file, 0, os.SEEK_SET)
-            for deed in more:
-                os.write(self._file, (json.dumps(asdict(deed)) + "\n").encode())
-            os.fsync(self._file)
-        except OSError as error:
-            return error.strerror or str(error)
-        self._written = deeds
-        return ""
-
-    def close(self) -> None:
-        """Let go of it; it goes where nothing waits any more."""
-        if self._file is not None:
-            if not self._written:
-                with suppress(OSError):
-                    self.path.unlink()
-            os.close(self._file)
-            self._file = None
-
-
-def _left(log: Path) -> Iterator[tuple[list[Deed], Callable[[bool], None]]]:
-    """What waits beside a log and whose writer is gone, with what lets go of it: for good, or for another start."""
-    for path in sorted(log.parent.glob(f"{log.name}{_WAITING}*")):
-        try:
-            handle = os.open(path, os.O_RDWR)
-        except OSError:
-            continue
-        try:
-            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            text = path.read_text("utf-8", errors="replace")
-        except OSError:
-            os.close(handle)
-            continue
-        deeds = []
-        for line in text.splitlines():
-            with suppress(ValueError, TypeError):
-                deeds.append(Deed(**json.loads(line)))
-
-        def forget(good: bool, path: Path = path, handle: int = handle) -> None:
-            with suppress(OSError):
-                if good:
-                    path.unlink()
-            os.close(handle)
-
-        yield deeds, forget

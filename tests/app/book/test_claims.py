@@ -105,7 +105,7 @@ def test_a_copy_asks_whether_its_history_comes_along(qtbot, bare_window, opened,
     Logbook(window.practice_log).add(passes(3, "Weir", of.id))
     with qtbot.waitSignal(window.claims.history_asked, timeout=20000):
         copy_phrase(window)
-    box = window.asking
+    box = window.beside.asking
     assert "3 passes" in box.text() and box.defaultButton().text() == "Begin anew"
     take = next(b for b in box.buttons() if b.text() == "Take them along")
     (take if along else box.defaultButton()).click()
@@ -122,7 +122,7 @@ def test_a_copy_of_what_was_not_practised_asks_nothing(qtbot, opened):
     window = opened(("Weir",))
     copy_phrase(window)
     qtbot.waitUntil(lambda: not window.claims.counter.running, timeout=20000)
-    assert not hasattr(window, "asking") and window.open_book.entry.copy_of
+    assert window.beside.asking is None and window.open_book.entry.copy_of
 
 
 def test_saved_under_another_name_and_moved_a_phrase_keeps_its_history(qtbot, opened, tmp_path):

@@ -153,7 +153,7 @@ def test_the_next_start_offers_it_with_what_was_played(qtbot, played, tmp_path):
     again = MainWindow(settings, practice_log=log)
     qtbot.addWidget(again)
     again.show()
-    with qtbot.waitSignal(again.recordings.found, timeout=20000):
+    with qtbot.waitSignal(again.beside.recordings.found, timeout=20000):
         again.start()
     [offer] = [b for b in again.findChildren(QPushButton) if b.text().startswith("Hear “")]
     assert phrase.title in offer.text()

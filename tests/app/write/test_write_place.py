@@ -11,7 +11,6 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
-from dromic.app.book.differences_box import show_differences
 from dromic.app.kit import theme
 from dromic.app.window.window import MainWindow
 from dromic.app.write.key_list import KeyDialog
@@ -356,14 +355,16 @@ def test_a_phrase_is_exported_and_printed(qtbot, window, place, tmp_path):
     qtbot.waitUntil(lambda: "no notes to plan" in window.notice.text(), timeout=5000)
 
 
-def test_what_differs_and_what_a_moved_shape_costs_is_told(window, place):
+def test_what_differs_and_what_a_moved_shape_costs_is_told(qtbot, window, place):
     place.line.text.setPlainText("6.0:q 5.2 4.2 r")
     place.line.flush()
     assert "degree" in place.status.text() and place.panel.key.placeholderText().startswith("likely")
     window.open_book.copy_phrase()
     press(place, (K.Key_Right, ALT))
     assert "1 open string is fretted now" in window.notice.text()
-    box = show_differences(window.open_book, window, 0)
+    with qtbot.waitSignal(window.beside.differences.worker.answered, timeout=20000):
+        window.beside.differences.from_phrase(0)
+    box = window.beside.differences.box
     assert "bar 1, beat 1: 6.1, there 6.0" in box.informativeText()
     box.close()
     place.panel.key.setText("Em")
