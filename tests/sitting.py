@@ -20,22 +20,18 @@ from typing import Any
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QDialog, QMenu, QMessageBox, QWidget
+from PyQt6.QtWidgets import QDialog, QMenu, QMessageBox
 
 from dromic import presets
 from dromic.app.book.files import Files
-from dromic.app.shed.today_strip import TodayStrip
-from dromic.app.sitting.practising import Practising
-from dromic.app.window.window import MainWindow, demo_songbook
+from dromic.app.window.window import demo_songbook
 from dromic.app.write.write_commands import COMMANDS
-from dromic.core.drills.drill_kinds import BY_NAME
 from dromic.core.music.songbook import Songbook
-from dromic.core.practice.ladder import SCHOOLS
 from dromic.formats.document.document import read_songbook, songbook_bytes
 from dromic.processes import share_arenas
-from tests.watched_window import Report, WatchedWindow, children, megabytes
+from tests.sitting_practice import Practising
+from tests.watched_window import Report, children, megabytes
 
 AWAY = {"Quit", "Print the sheet…", "Open…", "Export this phrase…", "Save as…", "Large, for the music stand"}
 """what the sitting does in ways of its own"""
@@ -49,7 +45,7 @@ CHART = (
 )  # fmt: skip
 
 
-class Sitting(WatchedWindow):
+class Sitting(Practising):
     """A player who does anything."""
 
     def begin(self) -> None:
@@ -92,10 +88,6 @@ class Sitting(WatchedWindow):
         w.plan_place.ask_what_if()
         w.files.open(self.folder / "tunes.abc")
         self.until(lambda: not w.files.reader.running, "reading")
-
-    def key(self, widget: QWidget, keys: str) -> None:
-        combination = QKeySequence(keys)[0]
-        QTest.keyClick(widget, combination.key(), combination.keyboardModifiers())
 
     def do_write(self) -> str:
         place, rnd = self._at("Write").write_place, self.rnd
@@ -286,73 +278,10 @@ class Sitting(WatchedWindow):
             window.notify("", True)
         return f"other {kind}"
 
-    def do_shed(self) -> str:
-        """Practice by the pedal: some passes, a drill looked at, other wishes, a drill taken to Plan."""
-        place, rnd = self._at("Shed").shed_place, self.rnd
-        kind = rnd.randrange(6)
-        if place.practising.work is None:
-            self.until(lambda: not place.practising.worker.running, "today's work")
-        if place.practising.sitting is not None or kind < 2:
-            if place.practising.sitting is None:
-                place.today.begin_asked.emit(None if kind or place.today.drill is None else place.today._rows[-1][1])
-            for _ in range(rnd.randrange(1, 12)):
-                self.key(
-                    place.running,
-                    rnd.choice(["Space", "Right", "Left", "Up", "Down", "Return", "T", "+", "Backspace", "M"]),
-                )
-            if rnd.random() < 0.4:
-                self.key(place.running, "Esc")
-        elif kind == 2:
-            place.today.strip.minutes.setValue(rnd.choice([5, 30, 240]))
-        elif kind == 3:
-            self._wish(place.practising, place.today.strip)
-        elif kind == 4 and place.today._rows:
-            place.today.list.setCurrentItem(rnd.choice(place.today._rows)[2])
-        elif place.today.drill is not None:
-            place.today.open.click()
-        return f"shed {kind}"
-
-    def do_listen(self) -> str:
-        """A take of the simulated player, looked at, judged otherwise, practised."""
-        place, rnd = self._at("Listen").listen_place, self.rnd
-        kind = rnd.randrange(4)
-        if kind == 0 or place.taking.take is None:
-            place.level.setValue(rnd.randrange(101))
-            place.simulate.click()
-        elif kind == 1:
-            rnd.choice([place.ideal, place.signal]).setCurrentIndex(rnd.randrange(2))
-        elif kind == 2:
-            place.list.setCurrentRow(rnd.randrange(max(1, place.list.count())))
-            place.hear.click()
-        else:
-            place.practise.click()
-        return f"listen {kind}"
-
-    def _wish(self, practising: Practising, strip: TodayStrip) -> None:
-        """Something else is wanted of practice: how sore, towards what, by when, how."""
-        rnd = self.rnd
-        kind = rnd.randrange(4)
-        if kind == 0:
-            strip.sore.setCurrentIndex(rnd.randrange(4))
-        elif kind == 1:
-            strip.target.setValue(rnd.randrange(40, 240))
-            strip.target.editingFinished.emit()
-        elif kind == 2:
-            strip.ready.setValue(rnd.choice([0, 1, 30]))
-        else:
-            left = tuple(rnd.sample(sorted(BY_NAME), rnd.randrange(len(BY_NAME) + 1)))
-            practising.wish(first_hand=rnd.choice(["picking", "fretting"]), school=rnd.choice(SCHOOLS), without=left)
-
-    def _at(self, name: str) -> MainWindow:
-        if self.window.place != name:
-            self.window.go_to(name)
-        return self.window
-
     ACTS = (
         (do_write, 30), (do_panel, 6), (do_chart, 20), (do_tab, 4), (do_action, 10), (do_page, 8), (do_pages, 2),
-        (do_undo, 8), (do_save, 3), (do_open, 2), (do_weigh, 6), (do_shed, 6), (do_listen, 4), (do_hands, 4), (do_other, 6),
-        (do_choose, 6),
-        (do_wheel, 3),
+        (do_undo, 8), (do_save, 3), (do_open, 2), (do_weigh, 6), (Practising.do_shed, 8), (Practising.do_listen, 4),
+        (Practising.do_record, 4), (Practising.do_log, 3), (do_hands, 4), (do_other, 6), (do_choose, 6), (do_wheel, 3),
     )  # fmt: skip
 
     def step(self) -> None:
@@ -390,6 +319,7 @@ class Sitting(WatchedWindow):
         Files.ask_unsaved = lambda files: QMessageBox.StandardButton.Discard
         self.window.close()
         self.pump(0.2)
+        self.check_what_is_kept()
         if _children_left(self):
             self.fault("left behind", f"processes that outlive the window: {children()}")
         return self.report
@@ -427,8 +357,8 @@ class Sitting(WatchedWindow):
 
 
 def _children_left(sitting: Sitting) -> bool:
-    """Whether processes other than the reader of files and what multiprocessing keeps still run."""
-    return len(children()) > 2
+    """Whether processes other than those that read files and hear takes, and what multiprocessing keeps, still run."""
+    return len(children()) > 3
 
 
 def plain(book: Songbook) -> Songbook:
