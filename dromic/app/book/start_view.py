@@ -159,6 +159,7 @@ class StartView(QWidget):
             label = QLabel("Recorded, not kept yet")
             label.setObjectName("section")
             self.column.insertWidget(self._front, label)
+            self.column.insertSpacing(self._front, 12)
 
     def _ask_played(self) -> None:
         """What is played, asked once: every phrase without a word of its own begins in its school."""

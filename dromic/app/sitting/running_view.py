@@ -215,9 +215,9 @@ class RunningView(QWidget):
         if after is not None and after.drill is not None:
             following = sitting.course.drill(after.drill)
         self.next.setText(f"Next: {slot_name(after, following)}" if after is not None else "Next: the end")
-        for widget in (self.clean, self.missed):
-            widget.setEnabled(drill is not None)
         paused = sitting.paused is not None
+        for widget in (self.clean, self.missed):
+            widget.setEnabled(drill is not None and not paused)
         self.rest.setText("Go on" if paused else "Pause")
         if paused:
             self.sound.stop()
