@@ -321,6 +321,8 @@ PLAYERS = {
     "a habit that is a word": "[habits]\nleft_handed='yes'\n",
     "no weight": "[judging]\npicking_weight=0\nfretting_weight=0\n",
     "too many leans": "[[leans]]\nname='a'\ntilt_deg=10.0\nradius_mm=50.0\n" * 30,
+    "names nested without end": ".".join(["a"] * 30_000) + " = 1\n",
+    "a name as long as the file": "x" * 60_000 + " = 1\n",
     "a pace of no number": "slower='x'\n",
     "a pace of nothing": "slower=0\n",
 }

@@ -23,9 +23,11 @@ from hypothesis import strategies as st
 from dromic.core.practice.log_pass import FAULTS, HANDS, Pass, PhraseName
 from dromic.core.practice.log_summary import Goal, history_of, record_of
 from dromic.core.values.errors import DromicError
+from dromic.core.values.progress import Cancelled
 from dromic.store.log.exchange import as_csv, from_text, pass_entry, read_passes, write_passes
 from dromic.store.log.logbook import Logbook
 from dromic.store.log.rows import placed
+from tests.broken_kept import old_log
 from tests.examples import examples
 
 START = datetime(2026, 10, 1, 18)
@@ -404,3 +406,76 @@ def test_what_keeps_a_log_from_being_written_is_told_apart(tmp_path, monkeypatch
     real = os.access
     monkeypatch.setattr("os.access", lambda path, mode: False if Path(path) == tmp_path else real(path, mode))
     assert len(book.passes()) == 1  # where nothing can be written it can still be read
+
+
+def test_a_backup_knows_its_log_whatever_was_taken_back_since(tmp_path):
+    mine = Logbook(tmp_path / "mine.sqlite")
+    uids = mine.add([Pass(START, "a", "b", 60.0 + n, True) for n in range(3)])
+    copy = tmp_path / "copy.sqlite"
+    mine.copy_to(copy)
+    mine.take_back(uids[:1])
+    mine.copy_to(copy)
+    assert len(Logbook(copy).passes()) == 2
+    Logbook(copy).add([Pass(START, "a", "b", 99.0, True)])  # it went on elsewhere
+    with pytest.raises(DromicError, match="is left as it is"):
+        mine.copy_to(copy)
+    old_log(tmp_path / "old.sqlite", 20)
+    (tmp_path / "older copy.sqlite").write_bytes((tmp_path / "old.sqlite").read_bytes())
+    up = Logbook(tmp_path / "old.sqlite")
+    assert len(up.passes()) == 20
+    up.copy_to(tmp_path / "older copy.sqlite")  # from before logs had an id
+    before = (tmp_path / "older copy.sqlite").read_bytes()
+    with pytest.raises(DromicError, match="is left as it is"):
+        mine.copy_to(tmp_path / "older copy.sqlite")
+    assert (tmp_path / "older copy.sqlite").read_bytes() == before
+
+
+def test_an_older_log_that_is_broken_off_is_as_it_was_and_taken_up_again(tmp_path):
+    path = tmp_path / "log.sqlite"
+    old_log(path, 5000)
+    with closing(sqlite3.connect(path)) as base:
+        base.execute("UPDATE pass SET at = 'yesterday' WHERE id = 7")
+        base.execute("UPDATE pass SET tempo = 'x' WHERE id = 9")
+        base.commit()
+    shares = []
+    with pytest.raises(Cancelled):
+        Logbook(path, lambda share: shares.append(share) or len(shares) < 1).passes()
+    with closing(sqlite3.connect(path)) as base:
+        assert base.execute("PRAGMA user_version").fetchone()[0] == 1
+        assert base.execute("SELECT COUNT(*) FROM pass").fetchone()[0] == 5000
+    book = Logbook(path, lambda share: shares.append(share) or True)
+    passes = book.passes()
+    assert len(passes) == 4998 and book.unreadable == 2 and shares[-1] == 1.0
+    for name in book.phrases()[:20]:
+        mine = [p for p in passes if p.phrase == name.title]
+        kept, counted = book.record(name), record_of(name.title, mine)
+        assert {d.drill: (d.best_clean, d.best_at, d.passes, d.clean, d.newest_clean) for d in kept.drills} == {
+            d.drill: (d.best_clean, d.best_at, d.passes, d.clean, d.newest_clean) for d in counted.drills
+        }
+
+
+def test_of_many_passes_the_newest_and_the_best_of_each_day_are_looked_at(tmp_path, monkeypatch):
+    monkeypatch.setattr("dromic.store.log.logbook.NEWEST", 3)
+    book = Logbook(tmp_path / "log.sqlite")
+    made = [
+        Pass(
+            START + timedelta(days=day, minutes=n),
+            "a",
+            "move:1-4",
+            60.0 + (n * 7) % 11,
+            n % 3 > 0,
+            seconds=10,
+            burst=n == 5,
+        )
+        for day in range(4)
+        for n in range(12)
+    ]
+    book.add(made)
+    history = book.history("a", START.date() + timedelta(3))
+    seen = [p.tempo for p in history.recent]
+    assert seen[-3:] == [p.tempo for p in made[-3:]] and len(seen) <= 3 + 4
+    for day, of in zip(history.days["move:1-4"], history_of("a", made).days["move:1-4"], strict=True):
+        assert (day.clean_tempo, day.clean, day.missed) == (of.clean_tempo, of.clean, of.missed)
+    best = {p.day: max(q.tempo for q in made if q.day == p.day and q.clean and not q.burst) for p in made}
+    for day, tempo in best.items():
+        assert tempo == max(p.tempo for p in history.recent if p.day == day and p.clean and not p.burst)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+import time
 from dataclasses import replace
 from datetime import date, datetime
 from pathlib import Path
@@ -80,9 +81,26 @@ def _drills(options: argparse.Namespace) -> str:
     return (_json if options.json else _table)(work, options.file.name)
 
 
+def _book(path: Path | None) -> Logbook:
+    """A log; what is of an older Dromic is brought up, and that is told where it takes long."""
+    began = told = time.monotonic()
+
+    def upgrading(share: float) -> bool:
+        nonlocal told
+        if time.monotonic() - max(told, began + 1.0) > 0:
+            told = time.monotonic() + 2.0
+            print(
+                f"the log is of an older Dromic and is brought up: {share:.0%}; Ctrl+C leaves it as it was",
+                file=sys.stderr,
+            )
+        return True
+
+    return Logbook(path, upgrading)
+
+
 def _history(log: Path, name: PhraseName) -> History:
     """What a log has of a phrase. What stands under its title alone counts too, and is left there: the window moves it."""
-    book = Logbook(log)
+    book = _book(log)
     titled = book.passes(PhraseName(name.title))
     if not titled:
         return book.history(name)
@@ -132,7 +150,7 @@ def _table(work: Work, source: str) -> str:
 
 
 def _log(options: argparse.Namespace) -> str:
-    book, day = Logbook(options.db), _day(options.day)
+    book, day = _book(options.db), _day(options.day)
     if options.what == "add":
         for name in ("phrase", "drill", "tempo"):
             if getattr(options, name) is None:
