@@ -5,7 +5,8 @@ MINUTES` plays at random in the window, from `--seed N` on, `--each SECONDS` at 
 `--journal FILE` a run of these three that was broken off goes on); `--learning` has drawn players practise for a month;
 `--listen` hears takes of known truth; `--holds` times standstills; `--abc` reads tune books beside abc2midi (`--all` names
 every tune that differs); `--midi` reads rhythms played with a jitter; `--practice` times drills and the log; `--peers` has
-engravers read scores; `--same` prints digests of what is planned; `--rank` orders a collection; `--tunes` asks sixty old
+engravers read scores; `--same` tells whether plans are what they were
+(`--write FILE`, `--against FILE`); `--rank` orders a collection; `--tunes` asks sixty old
 tunes for tempos that fit and others (`--all` names what does not hold); `--bars` counts bars that no player would stroke so
 (`--all` names them); `--cases` counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md
 instead.
@@ -69,7 +70,7 @@ ALONE: dict[str, Callable[[], None]] = {
     "--tunes": lambda: bench_real_tunes("--all" in sys.argv),
 }
 """what is measured by itself"""
-BESIDE = ("--quick", "--slow", "--seed", "--share", "--all", "--journal", "--each")
+BESIDE = ("--quick", "--slow", "--seed", "--share", "--all", "--journal", "--each", "--write", "--against")
 """what says more about it"""
 
 
