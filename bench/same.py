@@ -1,8 +1,8 @@
 """`./run bench --same`: whether plans are what they were.
 
-Every phrase of the demo and twenty old tunes in every school, with positions as written and left free; every signed case and
-published chord as it is asked for: strings and frets, strokes, fingers and cost of each plan. `--write FILE` keeps them, `--against FILE` says which
-are others than those kept, by school; without either a digest a school is printed.
+Every phrase of the demo and twenty old tunes in every school, with positions as written and left free; every signed case
+and published chord as it is asked for: strings and frets, strokes, fingers and cost of each plan. `--write FILE` keeps
+them, `--against FILE` says which are others than those kept, by school; without either a digest a school is printed.
 """
 
 from __future__ import annotations
@@ -64,13 +64,8 @@ def _asked() -> Iterator[tuple[str, Request]]:
                 key = f"{school} | {name} | {'as written' if positions else 'free'}"
                 yield key, request_for(phrase, chosen, presets.players())
     for case in cases():
-        for name in presets.schools():
-            request = case.request()
-            school = presets.school_at(name, request.player, request.phrase.tempo)
-            yield (
-                f"{name} | case {case.name}",
-                replace(request, school=school, pattern=_PATTERN if name == "pattern" else ""),
-            )
+        request = case.request()
+        yield f"{request.school.name} | case {case.name}", request
     for number, chord in enumerate(chords()):
         yield f"free | chord {number}", chord.request()
 
