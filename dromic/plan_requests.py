@@ -66,7 +66,7 @@ def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player])
         pulse=choices.unit or None,
         keep=keep_of(choices),
         start=choices.start or None,
-        legato=choices.legato if school.places != "pattern" else "never",
+        legato=choices.legato if not school.pattern else "never",
         graces=choices.graces or player.habits.graces,
         grace_time=choices.grace_time or player.habits.grace_time,
         pattern=choices.pattern,

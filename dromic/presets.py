@@ -19,7 +19,18 @@ from dromic.core.values.checks import check_range
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_number
 
-_SCHOOL_OPTIONS = ("new_string", "one_motion", "plucks", "legato", "one_stroke", "turns", "beats", "pattern", "faster")
+_SCHOOL_OPTIONS = (
+    "unit",
+    "new_string",
+    "one_motion",
+    "plucks",
+    "legato",
+    "one_stroke",
+    "turns",
+    "beats",
+    "pattern",
+    "faster",
+)
 MOST_PLAYER_BYTES = 100_000
 """of a player file; ours have 3 kB"""
 _TIME_UNITS = ("ms", "ms/mm", "ms/bit")
@@ -192,9 +203,9 @@ def _school(name: str, entry: Mapping[str, Any]) -> School:
         text=entry["text"],
         kinds=kinds,
         kinds_without_skip_through=frozenset(entry.get("kinds_without_skip_through", kinds)),
-        places=entry["places"],
         start=entry["start"],
         rests=entry["rests"],
+        strokes=tuple(entry.get("strokes", {}).items()),
         **{k: entry[k] for k in _SCHOOL_OPTIONS if k in entry},
     )
 

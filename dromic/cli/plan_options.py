@@ -169,7 +169,7 @@ def asked_of(options: argparse.Namespace) -> Requests:
             keep=keep,
             repeat=chosen.repeat,
             # a pattern counts struck notes; chosen for another school, legato is not asked of it
-            legato="never" if own is not None and presets.schools()[name].places == "pattern" else chosen.legato,
+            legato="never" if own is not None and presets.schools()[name].pattern else chosen.legato,
             graces=chosen.graces or player.habits.graces,
             grace_time=chosen.grace_time or player.habits.grace_time,
             pattern=chosen.pattern,

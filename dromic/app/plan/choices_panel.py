@@ -292,12 +292,12 @@ class ChoicesPanel(QWidget):
                 box.setChecked(getattr(choices, name))
         self.pattern.setText(choices.pattern)
         school = presets.schools().get(choices.school) or presets.schools()["free"]
-        by_pattern = school.places == "pattern"
+        by_pattern = bool(school.pattern)
         self.pattern.setVisible(by_pattern)
         self.unit.setVisible(not by_pattern)
         self._labels[self.unit].setText("Patte&rn" if by_pattern else "P&ulse")
         self._labels[self.unit].setBuddy(self.pattern if by_pattern else self.unit)
-        self.unit.setEnabled(school.places in ("pulse", "downs"))
+        self.unit.setEnabled(bool(school.strokes))
         self.start.setEnabled(not by_pattern)
         self.legato.setEnabled(not by_pattern and school.legato == "never")
         self.school.setToolTip(school.text)

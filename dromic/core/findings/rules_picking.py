@@ -36,7 +36,7 @@ def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
 def _odd_beats(seen: Evidence) -> set[int]:
     """Events on a beat after one that an odd number of equal struck notes fills, as in triplets: there strict alternation
     meets every other beat with an up-stroke by nature."""
-    if seen.plan.request.school.places == "pulse":
+    if seen.plan.request.school.swings:
         return set()
     phrase, leads = seen.plan.request.phrase, seen.leads
     found: set[int] = set()
@@ -57,7 +57,8 @@ def _odd_beats(seen: Evidence) -> set[int]:
 def _turned_around(seen: Evidence) -> Iterator[Seen]:
     """Runs of strokes all against their places in the beat: one finding each, however long."""
     plan = seen.plan
-    if not plan.request.school.turns or plan.request.school.places == "downs":
+    school = plan.request.school
+    if not school.turns or (school.strokes and not school.swings):
         return
     phrase = plan.request.phrase
     by_place = places(phrase, plan.pulse)

@@ -6,7 +6,7 @@ source. A school that takes other notes with the pick, or leaves other notes unp
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dromic.core.music.graces import graces_before, written_onset
@@ -200,7 +200,7 @@ def _with_legato(request: Request, made: list[EventOptions]) -> list[EventOption
     mode = request.legato if request.school.legato == "never" else request.school.legato
     if mode == "never":
         return made
-    if request.school.places == "pattern":
+    if request.school.pattern:
         raise DromicError(
             "the pattern counts struck notes, so which notes are not struck must stand in the phrase; allow no legato"
         )
@@ -222,7 +222,7 @@ def _with_legato(request: Request, made: list[EventOptions]) -> list[EventOption
 def _with_graces(request: Request, made: list[EventOptions]) -> list[EventOptions]:
     """Grace notes of which nothing is stated and their notes offer a slur beside the stroke, so that one of them alone need be
     struck. A pattern counts its strokes, and there all are struck."""
-    if request.graces != SLURRED or request.school.places == "pattern" or request.school.one_stroke:
+    if request.graces != SLURRED or request.school.pattern or request.school.one_stroke:
         return made
     found, phrase = list(made), request.phrase
     for main, graces in graces_before(phrase).items():
@@ -264,7 +264,7 @@ def idle_habit(request: Request, made: Sequence[EventOptions]) -> str | None:
     why = ""
     if habit == "finger" and school.plucks not in ("hybrid", "free"):
         why = "which plucks none"
-    elif habit != "finger" and school.places != "any":
+    elif habit != "finger" and not school.strokes_open:
         why = "whose strokes go by their places"
     meant = "a finger" if habit == "finger" else f"an {habit}-stroke" if habit == UP else f"a {habit}-stroke"
     return (
@@ -299,13 +299,35 @@ def _turning_stays(strings: list[int]) -> set[int]:
     return found
 
 
+def _at_parity(parity: int) -> Callable[[Phrase, str, int, int], bool]:
+    """A grace note off the beat has no place of its own."""
+    return lambda phrase, unit, at, event: (
+        (not phrase.events[at].grace or _on_beat(phrase, event)) and places(phrase, unit)[at] % 2 == parity
+    )
+
+
+def _on_the_grid(phrase: Phrase, unit: str, at: int, _event: int) -> bool:
+    bar = phrase.bars[phrase.events[at].bar]
+    return on_grid(bar.metre, unit, bar.offset_of(written_onset(phrase, at)))
+
+
+_BY_PLACE = "place"
+"""the first stroke of a school in which every stroke is its place's"""
+_AT: Mapping[str, Callable[[Phrase, str, int, int], bool]] = {
+    "beat": lambda phrase, _unit, at, _event: _on_beat(phrase, at),
+    "grid": _on_the_grid,
+    "even": _at_parity(0),
+    "odd": _at_parity(1),
+}
+"""whether the stroke of an event lies at a place of a school's: (phrase, unit, the event whose place it takes, the event)"""
+
+
 def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list[EventOptions]:
     """The strokes each picked event may take: by its place, by the pattern, or free for the search to choose."""
     phrase, school = request.phrase, request.school
-    by_place = places(phrase, unit) if school.places == "pulse" else ()
     first = request.start or school.start
-    turned = school.places == "pulse" and request.start == UP
-    pattern = pattern_signs(request.pattern or school.pattern) if school.places == "pattern" else ()
+    turned = -1 if school.start == _BY_PLACE and request.start == UP else 1
+    pattern = pattern_signs(request.pattern or school.pattern) if school.pattern else ()
     forced, stands_for = dict(request.overrides), places_taken(phrase, made)
     found: list[EventOptions] = []
     struck = 0
@@ -316,14 +338,12 @@ def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list
             continue
         signs: tuple[int, ...] = BOTH
         at = stands_for[i]
-        if school.places == "pulse" and (not phrase.events[at].grace or _on_beat(phrase, i)):
-            signs = (1,) if (by_place[at] % 2 == 0) != turned else (-1,)
-        elif school.places == "pattern":
+        if pattern:
             signs = (pattern[struck % len(pattern)],)
-        elif school.places == "downs":
-            bar = phrase.bars[phrase.events[at].bar]
-            signs = (1,) if on_grid(bar.metre, unit, bar.offset_of(written_onset(phrase, at))) else BOTH
-        if struck == 0 and school.places not in ("pulse", "pattern"):
+        else:
+            asked = next((stroke for place, stroke in school.strokes if _AT[place](phrase, unit, at, i)), None)
+            signs = (turned * _SIGNS[asked][0],) if asked else BOTH
+        if struck == 0 and school.start != _BY_PLACE:
             signs = tuple(s for s in signs if s in _SIGNS[first]) or _SIGNS[first]
         if "strokes" in request.keep and event.stroke in (DOWN, UP) and event.struck:
             signs = _SIGNS[event.stroke]

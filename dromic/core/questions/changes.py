@@ -95,7 +95,7 @@ def tried_of_all(solved: Solved, leans: Mapping[str, tuple[Lean, ...]]) -> Itera
     """The other first stroke, and each other lean (by what it does in words)."""
     request = solved.request
     first = next((s.sign for s in solved.path.sounds if s.sign), 0)
-    if first and request.school.places != "pattern":
+    if first and not request.school.pattern:
         other = UP if first > 0 else DOWN
         started = replace(request, start=other)
         found = _again(lambda: solve(started, old=solved, rough=True))

@@ -239,7 +239,7 @@ def _plucking(*ways: str) -> Callable[[School], bool]:
 
 
 def _strokes_are_open(school: School) -> bool:
-    return school.places == "any"
+    return school.strokes_open
 
 
 def _yes_no(yes: str, no: str) -> tuple[Option, ...]:
@@ -271,7 +271,7 @@ HABITS: tuple[Habit, ...] = (
           lambda school: _strokes_are_open(school) and school.plucks != "fingers"),
     Habit("graces", FRETTING, "Grace notes", "Whether a grace takes the stroke and its note is slurred from it, or is slurred itself",
           (Option("slurred", "slurred, one stroke for both"), Option("picked", "a stroke each")),
-          lambda school: school.places != "pattern" and not school.one_stroke),
+          lambda school: not school.pattern and not school.one_stroke),
     Habit("grace_time", FRETTING, "Their time", "Whose time a grace note takes",
           (Option("before", "before the beat, from the note before"), Option("on", "on the beat, from its own note"))),
     Habit("accents_down", PICKING, "Accents", "Whether an accent wants the down-stroke",

@@ -13,7 +13,9 @@ KINDS = (
     "back", "pluck", "legato", "rest",
 )  # fmt: skip
 KIND_CODE = {kind: code for code, kind in enumerate(KINDS)}
-PLACE_RULES = ("any", "pulse", "downs", "pattern")
+BEAT_PLACES = ("beat", "grid", "even", "odd")
+"""places in the bar that a school can ask for strokes at: on the beat; on the grid of its unit; and its even and odd places there, the
+beat divided as far as its notes divide it"""
 STARTS = ("down", "up", "either", "place")
 PLUCKS = ("stated", "hybrid", "fingers", "free")
 LEGATO = ("never", "turnarounds", "anywhere")
@@ -22,44 +24,62 @@ MOST_PATTERN = 64
 
 @dataclass(frozen=True, slots=True)
 class School:
-    """What a school allows.
-
-    `kinds` are the moves it permits between picked notes; `places` says what fixes the stroke beforehand; `start` is
-    the first stroke when nobody chose one; `rests` whether carried notes rest on the next string. `new_string` is the
-    stroke every new string must start with, if one is asked for; `one_motion` forbids to enter a chain of
-    carry-throughs on its second string; `plucks` says which notes bare fingers take; `legato` which may go unpicked;
-    `one_stroke` allows one stroke at most per stay on a string; `turns` says whether the school lives by strokes that
-    fall on the beat, so that strokes turned around are worth telling; `beats` how much of its full price a stroke
-    against its place in the beat costs where the school leaves it open.
-    """
+    """What a school allows."""
 
     name: str
     label: str
     text: str
     kinds: frozenset[str]
+    """moves of the pick it permits between picked notes"""
     kinds_without_skip_through: frozenset[str]
-    places: str
+    """the same for a player who does not carry a stroke on over a skipped string"""
     start: str
+    """first stroke where nobody chose one; `place`: that of its place in the bar or the pattern"""
     rests: bool
+    """whether carried notes rest on the next string"""
+    strokes: tuple[tuple[str, str], ...] = ()
+    """(place in the bar, stroke): the first place that holds decides; elsewhere the search chooses"""
+    unit: str = ""
+    """unit of the places where nobody chose one; empty: what the phrase suggests"""
     new_string: str = ""
+    """stroke that every new string starts with; empty: either"""
     one_motion: bool = False
+    """forbids to enter a chain of carry-throughs on its second string"""
     plucks: str = "stated"
+    """notes that bare fingers take"""
     legato: str = "never"
+    """notes that may go unpicked"""
     one_stroke: bool = False
+    """allows one stroke at most per stay on a string"""
     turns: bool = False
+    """whether the school lives by strokes on the beat, so that strokes turned around are told"""
     beats: float = 0.0
+    """share of the full price that a stroke against its place in the beat costs where the school leaves it open"""
     pattern: str = ""
+    """strokes counted over struck notes, such as ddu; empty: none"""
     faster: str = ""
-    """the school of down-strokes' stand-in above the tempo from which its player alternates"""
+    """school used instead above the tempo from which the player alternates; empty: none"""
 
     def __post_init__(self) -> None:
-        check_choice("places", self.places, PLACE_RULES)
+        for place, stroke in self.strokes:
+            check_choice("place of a stroke", place, BEAT_PLACES)
+            check_choice("stroke", stroke, ("down", "up"))
         check_choice("start", self.start, STARTS)
         check_choice("new_string", self.new_string, ("", "down", "up"))
         check_choice("plucks", self.plucks, PLUCKS)
         check_choice("legato", self.legato, LEGATO)
         for kind in self.kinds | self.kinds_without_skip_through:
             check_choice("kind of move", kind, KINDS)
+
+    @property
+    def strokes_open(self) -> bool:
+        """Whether the search chooses every stroke."""
+        return not self.strokes and not self.pattern
+
+    @property
+    def swings(self) -> bool:
+        """Whether every place in the bar has its stroke, so that the hand swings with the beat."""
+        return {"even", "odd"} <= {place for place, _ in self.strokes}
 
     def allowed(self, skip_through: bool) -> frozenset[str]:
         """The kinds of moves it allows, by whether it may carry on over a skipped string."""

@@ -16,11 +16,9 @@ from dromic.core.values.metre import default_unit, division, place
 
 
 def pulse_unit(phrase: Phrase, chosen: str | None, school: School) -> str:
-    """The unit asked for, else eighths for downs, else the one the phrase suggests."""
-    if chosen:
-        return chosen
-    if school.places == "downs":
-        return "eighth"
+    """The unit asked for, else the school's, else the one the phrase suggests."""
+    if chosen or school.unit:
+        return chosen or school.unit
     metre = Counter(phrase.bars[e.bar].metre for e in phrase.events).most_common(1)[0][0]
     return default_unit(metre, [n.duration for _, _, _, n in phrase.numbered_notes() if "grace" not in n.marks])
 

@@ -59,7 +59,7 @@ def test_schools_of_downs_alternate_above_a_tempo_of_the_players():
     line = phrase([(6, 0)] * 8, EIGHTH, tempo=200)
     player = with_number("alternate_over", 180)
     slow, fast = (presets.school_at("downs", player, tempo) for tempo in (180, 200))
-    assert slow.places == "downs" and fast.name == "downs" and "alternating" in fast.label
+    assert slow.strokes == (("grid", "down"),) and fast.name == "downs" and "alternating" in fast.label
     assert strokes(plan(replace(request(line), player=player, school=fast))) == "DU" * 4
     assert presets.school_at("downstart", player, 200).kinds == presets.schools()["alternate"].kinds
     assert presets.school_at("downs", FLUENT, 400) == presets.schools()["downs"]
