@@ -71,7 +71,7 @@ def main(folder: Path, kind: str, seed: int) -> None:
             pump(0.02)
     while kind == PRACTISING:
         while practising.drill is None:
-            if practising.sitting is None:
+            if practising.session is None:
                 window.shed_place.today.begin_asked.emit(None)
             else:
                 practising.go_on()

@@ -293,6 +293,6 @@ def practice() -> PracticeSettings:
     numbers = data("practice.toml")
     drills = numbers["drills"]
     return PracticeSettings(
-        numbers["ladder"], numbers["sitting"], drills["hardest"], drills["around"], drills["joined"], drills["adding"],
-        tuple(drills["ramp"]), tuple(numbers["sitting"]["spacing_days"]),
+        numbers["ladder"], numbers["session"], drills["hardest"], drills["around"], drills["joined"], drills["adding"],
+        tuple(drills["ramp"]), tuple(numbers["session"]["spacing_days"]),
     )  # fmt: skip

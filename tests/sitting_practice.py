@@ -85,8 +85,8 @@ class Practising(WatchedWindow):
         place.practising.now = lambda: datetime.now() + self._off
         if place.practising.work is None:
             self.until(lambda: not place.practising.worker.running, "today's work")
-        if place.practising.sitting is not None or kind < 2:
-            if place.practising.sitting is None:
+        if place.practising.session is not None or kind < 2:
+            if place.practising.session is None:
                 place.today.begin_asked.emit(None if kind or place.today.drill is None else place.today._rows[-1][1])
             for _ in range(rnd.randrange(1, 12)):
                 self._ahead += rnd.choice([0.0, 0.03, 4.0, 20.0, 90.0])

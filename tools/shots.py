@@ -148,7 +148,7 @@ def running_view(window: MainWindow) -> None:
     practising.remember(by_ear=True)
     place.today.begin_asked.emit(next(n for n, d in enumerate(practising.work.drills) if d.kind == "join"))
     wait_for(lambda: running.ear._stretches is not None)
-    plan, tempo = practising.sitting.course.plan(practising.sitting.drill), practising.sitting.rung.tempo
+    plan, tempo = practising.session.course.plan(practising.session.drill), practising.session.rung.tempo
     rendering = running.sound.rendering
     one = np.zeros(round(rendering.music_s * RATE))
     take, _ = take_sound(perform(due_notes(plan, tempo), presets.listening(), 0.0, 2), plan.request.phrase)
@@ -156,7 +156,7 @@ def running_view(window: MainWindow) -> None:
     one[front:] += np.resize(take, len(one) - front)
     for _ in range(3):  # a round is judged once some of the next is heard
         running.ear.input.hand(one)
-    wait_for(lambda: practising.sitting.clean + practising.sitting.missed == 2)
+    wait_for(lambda: practising.session.clean + practising.session.missed == 2)
     running.sound.output.seconds = lambda: rendering.seconds[0] + 0.8
     wait_for(lambda: running.figure.now is not None)
 
@@ -173,7 +173,7 @@ def measuring_view(window: MainWindow) -> None:
     wait_for(lambda: place.practising.work is not None)
     place.running.sound.output = SimulatedOutput(place)
     place.practising.measure()
-    wait_for(lambda: place.practising.sitting is not None)
+    wait_for(lambda: place.practising.session is not None)
     for clean in (False, True, False, True):
         place.practising.mark(clean)
     wait_for(lambda: not place.running.sound.worker.running)  # the tempo that the last mark led to

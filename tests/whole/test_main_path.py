@@ -1,4 +1,4 @@
-"""One sitting with the program from end to end: read a finding, do its remedy, take it back, weigh, keep, save, reopen."""
+"""One session with the program from end to end: read a finding, do its remedy, take it back, weigh, keep, save, reopen."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def strokes_drawn(window):
     return window.plan_place.chart.chart.strokes
 
 
-def test_a_sitting_from_a_finding_to_a_decision_found_again(qtbot, demo_window, tmp_path):
+def test_a_session_from_a_finding_to_a_decision_found_again(qtbot, demo_window, tmp_path):
     window, place = demo_window, demo_window.plan_place
     path = tmp_path / "mine.dromic"
     assert window.files.save_to(path)

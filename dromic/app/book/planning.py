@@ -79,7 +79,7 @@ class Planning(QObject):
         self.solved: Solved | None = None
         self._new_phrase = self.stale = False
         self.changes_made = 0
-        """how many single changes, remedies among them, have been made in this sitting"""
+        """how many single changes, remedies among them, have been made in this session"""
         self._planned_for: object = None
         """the phrase and the passage that the plan was made for"""
         self.name = PhraseName("")

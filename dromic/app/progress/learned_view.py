@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from dromic import presets
 from dromic.app.kit.worker import Worker
-from dromic.app.sitting.practising import Practising
+from dromic.app.session.practising import Practising
 
 if TYPE_CHECKING:
     from dromic.core.learning.learned_rates import Learned

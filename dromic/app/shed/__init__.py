@@ -1,1 +1,1 @@
-"""Practice: today's sitting, a drill that runs, what the log knows."""
+"""Practice: today's session, a drill that runs, what the log knows."""

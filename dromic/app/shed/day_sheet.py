@@ -17,10 +17,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.sitting.words import HANDS, SAID, slot_name
+from dromic.app.session.words import HANDS, SAID, slot_name
 from dromic.core.music.phrase import Phrase
 from dromic.core.practice.log_pass import Pass, PhraseName
-from dromic.core.practice.sitting import STOP
+from dromic.core.practice.session import STOP
 from dromic.core.practice.todays_work import Work
 
 _BOXES, _MOST_NOTES = 8, 24
@@ -29,7 +29,7 @@ _MOST_PASSES = 99
 
 
 def sheet_html(work: Work, day: str) -> str:
-    """The sheet of a day, a row a part of the sitting."""
+    """The sheet of a day, a row a part of the session."""
     title = escape(work.plan.request.phrase.title)
     rows = [
         f"<h2>{title}, {escape(day)}</h2>",
@@ -61,7 +61,7 @@ def _tablature(phrase: Phrase) -> str:
 
 
 class ResultsDialog(QDialog):
-    """What was played from the sheet: for each drill of the sitting the last tempo, and how many passes were clean and missed."""
+    """What was played from the sheet: for each drill of the session the last tempo, and how many passes were clean and missed."""
 
     def __init__(self, work: Work, of: PhraseName, parent: QWidget | None = None) -> None:
         super().__init__(parent)

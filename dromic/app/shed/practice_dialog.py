@@ -80,7 +80,7 @@ class PracticeDialog(QDialog):
         left, right = QVBoxLayout(), QVBoxLayout()
         left.addLayout(form)
         left.addStretch(1)
-        right.addWidget(QLabel("Drills that may be part of a sitting (Space ticks one on or off)"))
+        right.addWidget(QLabel("Drills that may be part of a session (Space ticks one on or off)"))
         right.addWidget(self.kinds, 1)
         self.kinds.setMinimumSize(_LIST_PX * 2, _LIST_PX)
         self.kinds.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -1,4 +1,4 @@
-"""Shed: today's work, and the sitting while it runs."""
+"""Shed: today's work, and the session while it runs."""
 
 from __future__ import annotations
 
@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QMessageBox, QStackedWidget, QWidget
 from dromic.app.audio.way import Ways
 from dromic.app.kit import stored
 from dromic.app.kit.theme import Theme
+from dromic.app.session.practising import Practising
+from dromic.app.session.running_view import RunningView
 from dromic.app.shed.today_view import TodayView
-from dromic.app.sitting.practising import Practising
-from dromic.app.sitting.running_view import RunningView
 from dromic.core.practice.wishes import Wishes, wishes_from
 
 if TYPE_CHECKING:
@@ -65,15 +65,15 @@ class ShedPlace(QStackedWidget):
         self.running.set_theme(theme)
 
     def practise(self) -> None:
-        """The page is shown: today's work of the plan as it is now; a sitting that runs goes on."""
-        if self.practising.sitting is None:
+        """The page is shown: today's work of the plan as it is now; a session that runs goes on."""
+        if self.practising.session is None:
             self.practising.refresh()
         else:
             self.running.start()
 
     def may_end(self, window: QWidget) -> bool:
         """Whether a session that runs ends for something else; asks the player, and ends it."""
-        if self.practising.sitting is None:
+        if self.practising.session is None:
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
@@ -96,12 +96,12 @@ class ShedPlace(QStackedWidget):
             self.today.to_event(wanted)
 
     def _follow(self) -> None:
-        if self.isVisible() and self.practising.sitting is None:
+        if self.isVisible() and self.practising.session is None:
             self.practising.refresh()
 
     def _begin(self, drill: int | None) -> None:
         self.practising.begin(drill)
-        if self.practising.sitting is not None:
+        if self.practising.session is not None:
             self._run()
 
     def _run(self) -> None:

@@ -7,10 +7,10 @@ from PyQt6.QtGui import QFont, QTextDocument
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton, QSpinBox, QWidget
 
 from dromic.app.kit.theme import FAMILY
+from dromic.app.session.practising import Practising
 from dromic.app.shed.day_sheet import ResultsDialog, sheet_html
 from dromic.app.shed.log_menu import LogMenu
 from dromic.app.shed.practice_dialog import PracticeDialog
-from dromic.app.sitting.practising import Practising
 from dromic.core.practice.log_pass import SORENESS
 from dromic.core.practice.log_summary import Goal
 
@@ -26,7 +26,7 @@ class TodayStrip(QWidget):
     def __init__(self, practising: Practising, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.practising = practising
-        self.begin, self.minutes, self.target = QPushButton("Begin the sitting"), QSpinBox(), QSpinBox()
+        self.begin, self.minutes, self.target = QPushButton("Begin the session"), QSpinBox(), QSpinBox()
         self.ready, self.sore = QSpinBox(), QComboBox()
         self.how, self.paper, self.log = QPushButton("How I practise…"), QPushButton("Sheet"), QPushButton("Log")
         self.log_menu = LogMenu(practising.keeper, self)

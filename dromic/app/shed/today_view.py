@@ -1,4 +1,4 @@
-"""Today on Shed: the skyline of the phrase, the sitting as a list, the drill chosen, and what the player asks of it."""
+"""Today on Shed: the skyline of the phrase, the session as a list, the drill chosen, and what the player asks of it."""
 
 from __future__ import annotations
 
@@ -19,15 +19,15 @@ from dromic.app.kit.theme import LIGHT, Theme
 from dromic.app.progress.days_view import DaysView
 from dromic.app.progress.learned_view import LearnedView
 from dromic.app.progress.skyline import SkylineView
+from dromic.app.session.figure_view import FigureView
+from dromic.app.session.practising import Practising
+from dromic.app.session.words import HANDS, slot_name
 from dromic.app.shed.today_strip import TodayStrip
-from dromic.app.sitting.figure_view import FigureView
-from dromic.app.sitting.practising import Practising
-from dromic.app.sitting.words import HANDS, slot_name
 from dromic.core.drills.drill import Drill
 from dromic.core.drills.drill_kinds import AS_WRITTEN, BY_NAME
 from dromic.core.learning.history import ready_words
 from dromic.core.practice.log_summary import next_words
-from dromic.core.practice.sitting import STOP, Slot
+from dromic.core.practice.session import STOP, Slot
 from dromic.core.practice.skyline import skyline
 from dromic.core.practice.todays_work import Work
 
@@ -35,10 +35,10 @@ _LIST_PX, _FIGURE_PX = 470, 190
 
 
 class TodayView(QWidget):
-    """Shows today's work of its model; every drill there is can be looked at, those of the sitting stand first."""
+    """Shows today's work of its model; every drill there is can be looked at, those of the session stand first."""
 
     begin_asked = pyqtSignal(object)
-    """the number of a drill to run alone, None for the whole sitting"""
+    """the number of a drill to run alone, None for the whole session"""
     drill_opened = pyqtSignal(object)
     """a drill to be taken to Plan as a phrase of its own"""
     drill_exported = pyqtSignal(object)
@@ -66,7 +66,7 @@ class TodayView(QWidget):
         self.export.clicked.connect(lambda: self._give(self.drill_exported))
 
     def _build(self) -> None:
-        self.list.setAccessibleName("today's sitting, and the drills left out of it")
+        self.list.setAccessibleName("today's session, and the drills left out of it")
         self.list.setFixedWidth(_LIST_PX)
         self.list.setColumnCount(4)
         self.list.setHeaderLabels(["Minutes", "What", "Hand", "From"])
@@ -244,7 +244,7 @@ class TodayView(QWidget):
 
 
 def _left_out(work: Work) -> list[int]:
-    """Drills that are no part of today's sitting; of those that take turns the one whose turn it is."""
+    """Drills that are no part of today's session; of those that take turns the one whose turn it is."""
     planned = {work.drills[s.drill].kind for s in work.schedule.slots if s.drill is not None}
     clean = work.history.record.ever_clean
     seen: set[str] = set()

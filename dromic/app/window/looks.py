@@ -1,4 +1,4 @@
-"""How the window looks, kept from sitting to sitting: light or dark, and which string is on top."""
+"""How the window looks, kept from session to session: light or dark, and which string is on top."""
 
 from __future__ import annotations
 

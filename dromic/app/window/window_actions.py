@@ -101,7 +101,7 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("The hands", ["F7"], lambda w: w.go_to("Hands"), False),
     ("Plan the selection alone", ["Shift+F3"], lambda w: w.plan_selection(), False),
     ("Find a key", ["F1"], lambda w: w.find_key(), False),
-    # on Shed a sitting has a sound of its own
+    # on Shed a session has a sound of its own
     ("Play", ["F5"], lambda w: None if w.place in SOUND_OF_THEIR_OWN else w.transport.toggle(), False),
     ("Zoom in", ["Ctrl++", "Ctrl+="], lambda w: w.zoom(1.25), False),
     ("Zoom out", ["Ctrl+-"], lambda w: w.zoom(0.8), False),

@@ -129,10 +129,10 @@ def _json(work: Work, source: str) -> str:
             "name": drill.name, "tempo_reason": rung.reason,
         })  # fmt: skip
     slots = work.schedule.slots
-    sitting = [{"what": s.what, "minutes": round(s.minutes, 1), "drill": s.drill} for s in slots]
+    session = [{"what": s.what, "minutes": round(s.minutes, 1), "drill": s.drill} for s in slots]
     order = [s.drill for s in slots if s.drill is not None]
     found = {"dromic": 1, "source": source, "drills": drills, "order": order, "minutes": round(work.schedule.minutes, 1),
-             "sitting": sitting, "said": list(work.schedule.said)}  # fmt: skip
+             "sitting": session, "said": list(work.schedule.said)}  # fmt: skip
     return json.dumps(found, indent=1) + "\n"
 
 

@@ -1,4 +1,4 @@
-"""`dromic practise FILE --simulate SEED`: the sittings of a simulated player, and how near the learned rates come to its own."""
+"""`dromic practise FILE --simulate SEED`: the sessions of a simulated player, and how near the learned rates come to its own."""
 
 from __future__ import annotations
 
@@ -25,13 +25,13 @@ MOST_DAYS = 400
 def add_to(commands: Any) -> None:
     command = commands.add_parser(
         "practise",
-        help="sittings of a simulated player",
-        description="Sittings of a simulated player on a clock of its own.",
+        help="sessions of a simulated player",
+        description="Sessions of a simulated player on a clock of its own.",
     )
     add_options(command)
     command.add_argument("--simulate", type=int, required=True, metavar="SEED", help="which simulated player")
-    command.add_argument("--days", type=int, default=1, metavar="N", help="so many daily sittings")
-    command.add_argument("--minutes", type=float, default=MINUTES, metavar="N", help="of each sitting")
+    command.add_argument("--days", type=int, default=1, metavar="N", help="so many daily sessions")
+    command.add_argument("--minutes", type=float, default=MINUTES, metavar="N", help="of each session")
     command.add_argument(
         "--true", metavar="PLAYER", help="the hands it really has, a name or a file; else those planned for"
     )
@@ -50,7 +50,7 @@ def run(options: argparse.Namespace) -> str:
         first = datetime.fromisoformat(options.first)
     except ValueError as error:
         raise DromicError(f"--from is {options.first!r}; write it as 2026-01-01") from error
-    plan = one_plan(options, "a sitting is made from")
+    plan = one_plan(options, "a session is made from")
     true = player_named(options.true) if options.true else plan.request.player
     numbers = presets.data("practice.toml")["learning"]
     passes = practised(

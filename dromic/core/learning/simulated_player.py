@@ -1,4 +1,4 @@
-"""A player who is not there: practises sittings on a clock of its own, clean or not by what its true hands can do. It serves the
+"""A player who is not there: practises sessions on a clock of its own, clean or not by what its true hands can do. It serves the
 demonstration log, the tests, and trying whether learning comes near true rates."""
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ def practised(
     plan: Plan, true: Player, settings: PracticeSettings, numbers: Mapping[str, float], days: int, minutes: float, seed: int,
     first: datetime, target: float | None = None,
 ) -> list[Pass]:  # fmt: skip
-    """The passes of so many daily sittings. `true` are its hands; `plan` is made for the hands it believes it has."""
+    """The passes of so many daily sessions. `true` are its hands; `plan` is made for the hands it believes it has."""
     chance = np.random.default_rng(seed)
     model = Model(plan, plan.request.player, numbers)
     loads = loads_under(plan, true)
@@ -50,7 +50,7 @@ def _drilled(
     work: Work, index: int, model: Model, loads: np.ndarray, by_drill: dict[str, list[Pass]], now: datetime, end: datetime,
     steepness: float, chance: np.random.Generator,
 ) -> list[Pass]:  # fmt: skip
-    """The passes of a part of a sitting; they go into `by_drill` as well."""
+    """The passes of a part of a session; they go into `by_drill` as well."""
     phrase = work.plan.request.phrase.title
     made: list[Pass] = []
     ticked = set(work.history.record.ever_clean)

@@ -1,1 +1,1 @@
-"""From a plan to practice: drills, tempos, sittings, and what the log of passes says."""
+"""From a plan to practice: drills, tempos, sessions, and what the log of passes says."""

@@ -1,4 +1,4 @@
-"""Today's work on a plan: its drills with the tempo each begins at, and the sitting they make."""
+"""Today's work on a plan: its drills with the tempo each begins at, and the session they make."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from dromic.core.plan.request import ALL_STATED
 from dromic.core.practice.ladder import Rung, next_rung
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.log_summary import History, history_of
-from dromic.core.practice.sitting import DRILL, KEEP, Schedule, schedule
+from dromic.core.practice.session import DRILL, KEEP, Schedule, schedule
 from dromic.core.practice.spacing import resting
 from dromic.core.practice.wishes import Wishes
 from dromic.core.search.planner import plan as planned
@@ -25,7 +25,7 @@ _DIGITS = 2
 
 @dataclass(frozen=True)
 class Work:
-    """Drills of a plan, where each begins, a sitting, and what the log has of the phrase."""
+    """Drills of a plan, where each begins, a session, and what the log has of the phrase."""
 
     plan: Plan
     target: float
@@ -52,7 +52,7 @@ class Work:
         return notes_of(self.plan, drill.events)
 
     def minutes_of(self, index: int) -> float:
-        """How long a drill has in the sitting; 0 for one left out today."""
+        """How long a drill has in the session; 0 for one left out today."""
         return sum(s.minutes for s in self.schedule.slots if s.drill == index and s.what in (DRILL, KEEP))
 
 
@@ -88,7 +88,7 @@ def todays_work(
     history: History | None = None,
     today: date | None = None,
 ) -> Work:
-    """The drills of a plan and a sitting, by what the player wishes and what the log has of the phrase."""
+    """The drills of a plan and a session, by what the player wishes and what the log has of the phrase."""
     wishes = wishes or Wishes()
     history = history or history_of(plan.request.phrase.title, ())
     settings = wishes.settings(usual)
@@ -102,7 +102,7 @@ def todays_work(
     rest = resting(history.by_drill, target, settings.spacing_days, today)
     known = {r.drill: r.best_clean for r in history.record.drills if r.best_clean is not None}
     made = schedule(
-        drills, wishes.minutes, settings.sitting, known, target, wishes.soreness, rest, _away(history, today)
+        drills, wishes.minutes, settings.session, known, target, wishes.soreness, rest, _away(history, today)
     )
     return Work(plan, target, drills, rungs, made, history, wishes, settings, rest)
 

@@ -14,8 +14,8 @@ from dromic.core.values.errors import DromicError
 
 MINUTES = 30.0
 OWN = {
-    "break_every_min": ("sitting", 5.0, 60.0),
-    "warm_up_min": ("sitting", 0.0, 60.0),
+    "break_every_min": ("session", 5.0, 60.0),
+    "warm_up_min": ("session", 0.0, 60.0),
     "clean_to_step": ("ladder", 1.0, 20.0),
 }
 """the numbers of practice.toml that a player sets in the window: group, least, most"""
@@ -62,7 +62,7 @@ class Wishes:
             mine = {name: value for name, value in own.items() if OWN[name][0] == group}
             return {**getattr(usual, group), **mine}
 
-        return replace(usual, ladder=with_own("ladder"), sitting=with_own("sitting"))
+        return replace(usual, ladder=with_own("ladder"), session=with_own("session"))
 
     def with_own(self, name: str, value: float) -> Wishes:
         """The same with one of the numbers of practice set otherwise."""

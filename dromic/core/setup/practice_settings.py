@@ -1,4 +1,4 @@
-"""The numbers of practice: tempo ladders, sittings, drills."""
+"""The numbers of practice: tempo ladders, sessions, drills."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ class PracticeSettings:
     """The numbers of practice.toml; docs/model.md tells what each does."""
 
     ladder: Mapping[str, float]
-    sitting: Mapping[str, float]
+    session: Mapping[str, float]
     hardest: int
     around: int
     joined: int

@@ -40,8 +40,8 @@ def new_uid() -> str:
 
 
 class Logbook:
-    """The passes of a file; it is made when the first one is kept. DromicError where the file is no log. `upgrading` hears how far an
-    older log is brought up, and says whether to go on; Cancelled where it says no."""
+    """The passes of a file; it is made when somebody is about to keep one. DromicError where the file is no log. `upgrading` hears how
+    far an older log is brought up, and says whether to go on; Cancelled where it says no."""
 
     def __init__(self, path: Path | None = None, upgrading: Upgrading = lambda share: True) -> None:
         self.path, self.upgrading = path or usual_place(), upgrading
@@ -66,6 +66,11 @@ class Logbook:
         if kept.rowcount:
             for words in ADDED:
                 base.execute(words, summed(one, int(kept.lastrowid or 0)))
+
+    def make(self, wait_s: float = 0.0) -> None:
+        """Make the log where there is none; an older one is brought up."""
+        with self._open(writes=True, wait_s=wait_s):
+            pass
 
     def take_in(self, passes: Sequence[Pass]) -> int:
         """Keep those that are not there yet, as when the same file is imported again; gives how many."""

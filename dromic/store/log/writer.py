@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import asdict
 from datetime import date
 from typing import Any
@@ -112,6 +113,8 @@ class LogWriter:
             self._turn.notify_all()
 
     def _work(self) -> None:
+        with suppress(DromicError):
+            self.book.make()  # the first pass waits for no file to be made
         self._take_up()
         while True:
             with self._turn:

@@ -1,4 +1,4 @@
-"""A sitting that marks itself: the simulated player plays into a simulated input, and nobody touches a key."""
+"""A session that marks itself: the simulated player plays into a simulated input, and nobody touches a key."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt
 from dromic import presets
 from dromic.app.audio import input as sound_input
 from dromic.app.audio.input import RATE, SimulatedInput
-from dromic.app.sitting import ear as sitting_ear
+from dromic.app.session import ear as session_ear
 from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
 from dromic.sound.take_render import LEAD_S, take_sound
@@ -34,8 +34,8 @@ def ear(qtbot, shed):  # noqa: F811
 def a_round(window, level: float = 0.0, bleeds: float = 0.0, seed: int = 3):
     """One round as the input hears it: the count-in, then what the simulated player makes of the drill."""
     running, practising = window.shed_place.running, window.shed_place.practising
-    sitting, rendering = practising.sitting, running.sound.rendering
-    plan, tempo = sitting.course.plan(sitting.drill), sitting.rung.tempo
+    session, rendering = practising.session, running.sound.rendering
+    plan, tempo = session.course.plan(session.drill), session.rung.tempo
     played = perform(due_notes(plan, tempo), presets.listening(), level, seed)
     take, rate = take_sound(played, plan.request.phrase, seed)
     assert rate == RATE
@@ -55,7 +55,7 @@ def play(qtbot, window, ear, samples):
 def test_clean_passes_are_marked_and_the_tempo_goes_up(qtbot, ear):
     window, heard, clock = ear
     practising = window.shed_place.practising
-    tempo = practising.sitting.rung.tempo
+    tempo = practising.session.rung.tempo
     round_ = a_round(window)
     heard.input.hand(round_)
     for n in range(3):
@@ -64,7 +64,7 @@ def test_clean_passes_are_marked_and_the_tempo_goes_up(qtbot, ear):
             heard.input.hand(round_)
         assert len(logged(window)) == n + 1
     assert all(p.clean and p.tempo == round(tempo, 2) for p in logged(window))
-    assert practising.sitting.rung.tempo == pytest.approx(tempo * 1.04, abs=0.01)
+    assert practising.session.rung.tempo == pytest.approx(tempo * 1.04, abs=0.01)
     assert "Clean by ear" in window.shed_place.running.by_ear.text()
 
 
@@ -72,8 +72,8 @@ def test_a_bad_pass_is_missed_and_the_player_overrules(qtbot, ear):
     window, heard, clock = ear
     clock.on(8)
     round_ = a_round(window)
-    sitting, lead_s = window.shed_place.practising.sitting, window.shed_place.running.sound.rendering.seconds[0]
-    last_s = due_notes(sitting.course.plan(sitting.drill), sitting.rung.tempo)[-1].start_s
+    session, lead_s = window.shed_place.practising.session, window.shed_place.running.sound.rendering.seconds[0]
+    last_s = due_notes(session.course.plan(session.drill), session.rung.tempo)[-1].start_s
     round_[round((lead_s + 0.6 * last_s) * RATE) :] = 0.0  # stopped half way
     play(qtbot, window, heard, round_)
     (one,) = logged(window)
@@ -152,17 +152,17 @@ def test_the_hands_measure_themselves(qtbot, shed):  # noqa: F811
     practising.remember(by_ear=True)
     with qtbot.waitSignal(running.sound.started, timeout=30000):
         window.shed_place.today.hands.measure.click()
-    figure, tempo = practising.sitting.drill, practising.sitting.rung.tempo
+    figure, tempo = practising.session.drill, practising.session.rung.tempo
     clock.on(10)
     play(qtbot, window, running.ear, a_round(window))
     (one,) = logged(window)
     assert one.clean and one.tempo == round(tempo, 2)
-    assert practising.sitting.drill == figure and practising.sitting.rung.tempo > tempo  # the limit lies higher
+    assert practising.session.drill == figure and practising.session.rung.tempo > tempo  # the limit lies higher
 
 
 def test_without_an_input_the_player_marks(qtbot, shed, monkeypatch):  # noqa: F811
     window, _ = shed
-    monkeypatch.setattr(sitting_ear, "best_input", lambda parent: None)
+    monkeypatch.setattr(session_ear, "best_input", lambda parent: None)
     window.shed_place.today.begin_asked.emit(0)
     with qtbot.waitSignal(window.shed_place.noticed, timeout=5000) as told:
         press(qtbot, window, Qt.Key.Key_L)

@@ -56,7 +56,7 @@ def test_another_windows_pass_is_not_taken_back(qtbot, drilling):
     practising.overrule()  # it was heard wrongly: mine, not theirs
     assert sorted((p.tempo, p.clean) for p in logged(window)) == [(mine.tempo, False), (200.0, False)]
     press(qtbot, window, K.Key_Backspace)
-    assert logged(window) == [theirs] and (practising.sitting.clean, practising.sitting.missed) == (0, 0)
+    assert logged(window) == [theirs] and (practising.session.clean, practising.session.missed) == (0, 0)
 
 
 def test_a_log_that_is_held_holds_no_window_and_loses_no_pass(qtbot, drilling):
@@ -79,7 +79,7 @@ def test_a_log_that_is_held_holds_no_window_and_loses_no_pass(qtbot, drilling):
         qtbot.waitUntil(lambda: bool(told), timeout=20000)
         qtbot.waitUntil(lambda: len(waiting(log)) == 5, timeout=20000)
         assert len(told) == 1 and told[0].startswith("Another program holds the log; ")
-        assert practising.keeper.writer.waiting == 2 and practising.sitting.clean == 3
+        assert practising.keeper.writer.waiting == 2 and practising.session.clean == 3
     qtbot.waitUntil(lambda: practising.keeper.writer.settled(5), timeout=20000)
     assert [p.note for p in logged(window)] == ["", "", ""]
     qtbot.waitUntil(lambda: told[-1] == "What waited is in the log" and waiting(log) == [], timeout=20000)
@@ -126,7 +126,7 @@ def test_a_pass_that_is_in_the_log_is_not_kept_twice_nor_comes_back(tmp_path):
 def test_what_is_no_pass_is_none_and_is_told(qtbot, drilling):
     window, clock = drilling
     practising, running = window.shed_place.practising, window.shed_place.running
-    round_s = float(practising.drill.phrase.end) * 60 / practising.sitting.rung.tempo
+    round_s = float(practising.drill.phrase.end) * 60 / practising.session.rung.tempo
     clock.on(0.5 * round_s)
     press(qtbot, window, K.Key_Right)  # a clean one half as long as its round
     assert logged(window) == [] and "Not counted" in window.notice.text()
@@ -149,11 +149,11 @@ def test_what_is_no_pass_is_none_and_is_told(qtbot, drilling):
         qtbot.keyClick(running, K.Key_Right, modifier)
         qtbot.keyClick(running, K.Key_Backspace, modifier)
     assert len(logged(window)) == 2
-    tempo = practising.sitting.rung.tempo
+    tempo = practising.session.rung.tempo
     for _ in range(4):
         clock.on(0.07)
         press(qtbot, window, K.Key_T)
-    assert practising.sitting.rung.tempo == tempo and "No tempo" in window.notice.text()
+    assert practising.session.rung.tempo == tempo and "No tempo" in window.notice.text()
 
 
 def test_a_pause_and_another_page_stop_sound_and_clock(qtbot, drilling):
@@ -194,10 +194,10 @@ def test_another_songbook_is_asked_about_while_a_session_runs(qtbot, drilling, m
     book = window.open_book.book
     qtbot.keyClick(window, K.Key_N, Qt.KeyboardModifier.ControlModifier)
     qtbot.keyClick(window, K.Key_O, Qt.KeyboardModifier.ControlModifier)
-    assert asked == ["A session runs"] * 2 and practising.sitting is not None and window.open_book.book is book
+    assert asked == ["A session runs"] * 2 and practising.session is not None and window.open_book.book is book
     answer(QMessageBox.StandardButton.Yes)
     qtbot.keyClick(window, K.Key_N, Qt.KeyboardModifier.ControlModifier)
-    assert practising.sitting is None and window.open_book.book is not book and len(asked) == 3
+    assert practising.session is None and window.open_book.book is not book and len(asked) == 3
 
 
 def test_the_hour_that_comes_twice_is_kept_in_its_order(tmp_path, monkeypatch):

@@ -1,4 +1,4 @@
-"""A sitting through the real window, with the simulated output, pedal and clock: nobody waits, every pass is logged."""
+"""A session through the real window, with the simulated output, pedal and clock: nobody waits, every pass is logged."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ from bench.typist import PRACTISING
 from dromic import presets
 from dromic.app.audio.output import SimulatedOutput
 from dromic.app.progress.skyline import SkylineView
+from dromic.app.session import pedal
 from dromic.app.shed.day_sheet import sheet_html
 from dromic.app.shed.shed_place import ShedPlace
-from dromic.app.sitting import pedal
 from dromic.core.learning.learned_rates import rate_of
 from dromic.core.learning.simulated_player import practised
-from dromic.core.practice.sitting import DRILL, KEEP
+from dromic.core.practice.session import DRILL, KEEP
 from dromic.core.practice.skyline import Tower
 from dromic.store.log.logbook import Logbook
 
@@ -73,31 +73,31 @@ def test_a_quarter_of_the_roofs_are_in_sight_however_easy_the_phrase(qtbot):
     assert view.top == 360.0
 
 
-def test_todays_sitting_is_shown_with_the_skyline_and_one_drill_chosen(shed):
+def test_todays_session_is_shown_with_the_skyline_and_one_drill_chosen(shed):
     window, _ = shed
     today = window.shed_place.today
     work = window.shed_place.practising.work
     assert len(today.skyline.towers) == len(work.plan.events)
     assert today.drill is not None and today.figure.phrase is today.drill.phrase
     assert "begins at" in today.head.text() and today.reason.text()
-    assert not window.transport.isVisible()  # a sitting has a sound of its own
+    assert not window.transport.isVisible()  # a session has a sound of its own
 
 
-def test_a_whole_sitting_by_the_pedal_alone(qtbot, shed):
+def test_a_whole_session_by_the_pedal_alone(qtbot, shed):
     window, clock = shed
     practising = window.shed_place.practising
     slots = practising.work.schedule.slots
     window.shed_place.today.strip.begin.click()
     passes = 0
     for slot in slots:
-        assert practising.sitting.slot is slot
+        assert practising.session.slot is slot
         if slot.what in (DRILL, KEEP):
             for _ in range(3):
-                tempo = practising.sitting.rung.tempo
+                tempo = practising.session.rung.tempo
                 clock.on(15)
                 press(qtbot, window, Qt.Key.Key_Space)
                 passes += 1
-            assert practising.sitting.rung.tempo == pytest.approx(
+            assert practising.session.rung.tempo == pytest.approx(
                 tempo * 1.04, abs=0.01
             )  # three clean in a row: a step
             clock.on(slot.minutes * 60)
@@ -106,7 +106,7 @@ def test_a_whole_sitting_by_the_pedal_alone(qtbot, shed):
         else:
             clock.on(1)
             press(qtbot, window, Qt.Key.Key_Space)
-    assert practising.sitting is None and window.shed_place.currentWidget() is window.shed_place.today
+    assert practising.session is None and window.shed_place.currentWidget() is window.shed_place.today
     found = logged(window)
     assert len(found) == passes and all(p.clean and p.attentive for p in found)
     assert {p.phrase for p in found} == {window.open_book.phrase.title}
@@ -118,16 +118,16 @@ def test_a_miss_names_the_hand_and_two_go_back(qtbot, shed):
     practising = window.shed_place.practising
     number = next(n for n, d in enumerate(practising.work.drills) if d.kind == "move")
     window.shed_place.today.begin_asked.emit(number)
-    tempo = practising.sitting.rung.tempo
+    tempo = practising.session.rung.tempo
     clock.on(10)
     press(qtbot, window, Qt.Key.Key_Up)
-    assert practising.sitting.rung.tempo == tempo and "Once more" in window.shed_place.running.why.text()
+    assert practising.session.rung.tempo == tempo and "Once more" in window.shed_place.running.why.text()
     clock.on(10)
     press(qtbot, window, Qt.Key.Key_Down)
-    assert practising.sitting.rung.tempo == pytest.approx(tempo * 0.92, abs=0.01)
+    assert practising.session.rung.tempo == pytest.approx(tempo * 0.92, abs=0.01)
     assert [(p.clean, p.hand) for p in logged(window)] == [(False, "picking"), (False, "fretting")]
     press(qtbot, window, Qt.Key.Key_Backspace)
-    assert len(logged(window)) == 1 and practising.sitting.rung.tempo == tempo
+    assert len(logged(window)) == 1 and practising.session.rung.tempo == tempo
 
 
 def test_the_drill_sounds_and_is_followed(qtbot, shed):
@@ -157,9 +157,9 @@ def test_a_tempo_can_be_tapped(qtbot, shed):
     for _ in range(4):
         press(qtbot, window, Qt.Key.Key_T)
         clock.on(0.5)
-    assert window.shed_place.practising.sitting.rung.tempo == pytest.approx(120)
+    assert window.shed_place.practising.session.rung.tempo == pytest.approx(120)
     press(qtbot, window, Qt.Key.Key_Plus)
-    assert window.shed_place.practising.sitting.rung.tempo == pytest.approx(121)
+    assert window.shed_place.practising.session.rung.tempo == pytest.approx(121)
 
 
 def test_the_log_leads_the_next_day(qtbot, shed):
@@ -196,7 +196,7 @@ def test_a_drill_opens_in_plan_as_a_phrase_with_its_strokes(qtbot, shed):
     assert window.open_book.phrase.title != drill.phrase.title
 
 
-def test_wishes_change_the_sitting(qtbot, shed):
+def test_wishes_change_the_session(qtbot, shed):
     window, _ = shed
     practising, today = window.shed_place.practising, window.shed_place.today
     with qtbot.waitSignal(practising.worked, timeout=20000):
@@ -213,7 +213,7 @@ def test_shed_over_nothing_to_plan_says_so(qtbot, bare_window):
     today = bare_window.shed_place.today
     assert "no plan" in today.next.text() and not today.strip.begin.isEnabled()
     bare_window.shed_place.practising.begin()
-    assert bare_window.shed_place.practising.sitting is None
+    assert bare_window.shed_place.practising.session is None
 
 
 def test_both_themes_and_the_small_window(shed):
@@ -226,7 +226,7 @@ def test_both_themes_and_the_small_window(shed):
     written = {today.list.topLevelItem(n).foreground(1).color().name() for n in range(today.list.topLevelItemCount())}
     assert window.theme.ink in written and not {"#1d2125", "#5c6268"} & written  # none of the other theme's
     QTest.keyClick(window, Qt.Key.Key_F5)
-    assert not window.transport.playing  # a sitting has a sound of its own
+    assert not window.transport.playing  # a session has a sound of its own
     assert not window.shed_place.grab().isNull()
 
 
@@ -261,18 +261,18 @@ def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
     window, clock = shed
     place, practising = window.shed_place, window.shed_place.practising
     place.today.hands.measure.click()
-    qtbot.waitUntil(lambda: practising.sitting is not None, timeout=20000)
+    qtbot.waitUntil(lambda: practising.session is not None, timeout=20000)
     first = practising.drill
-    tempo = practising.sitting.rung.tempo
+    tempo = practising.session.rung.tempo
     assert "limit" in place.running.why.text() and place.running.figure.phrase is not None
     clock.on(8)
     press(qtbot, window, Qt.Key.Key_Space)
-    assert practising.sitting.rung.tempo > tempo
+    assert practising.session.rung.tempo > tempo
     for _ in range(20):  # the limit is found, and the next figure begins
         if practising.drill.key != first.key:
             break
         clock.on(8)
-        press(qtbot, window, Qt.Key.Key_Left if practising.sitting.rung.tempo > 1.1 * tempo else Qt.Key.Key_Space)
+        press(qtbot, window, Qt.Key.Key_Left if practising.session.rung.tempo > 1.1 * tempo else Qt.Key.Key_Space)
     assert practising.drill.key != first.key
     press(qtbot, window, Qt.Key.Key_Escape)
     hands = place.today.hands
@@ -283,7 +283,7 @@ def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
     qtbot.wait(300)  # today's work is worked out anew, and what was measured stays
     assert hands.table.topLevelItemCount() and hands.take.isEnabled()
     hands.measure.click()  # taken up again: what is known is not asked again
-    qtbot.waitUntil(lambda: practising.sitting is not None, timeout=20000)
+    qtbot.waitUntil(lambda: practising.session is not None, timeout=20000)
     assert practising.drill.key != first.key
     press(qtbot, window, Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: not hands.worker.running, timeout=20000)
@@ -337,7 +337,7 @@ def test_the_click_divided_with_gaps_and_in_the_background(qtbot, shed):
 
 
 def practising_reason(place) -> str:
-    return place.practising.sitting.rung.reason
+    return place.practising.session.rung.reason
 
 
 def test_a_midi_pedal_marks_a_pass(qtbot, shed, monkeypatch):
@@ -409,7 +409,7 @@ def test_the_pedal_taps_a_tempo_while_it_is_counted_in(qtbot, shed):
     press(qtbot, window, Qt.Key.Key_Space)
     clock.on(0.6)
     press(qtbot, window, Qt.Key.Key_Space)
-    assert len(logged(window)) == before and window.shed_place.practising.sitting.rung.tempo == pytest.approx(100)
+    assert len(logged(window)) == before and window.shed_place.practising.session.rung.tempo == pytest.approx(100)
     clock.on(20)
     press(qtbot, window, Qt.Key.Key_Space)  # the bar is over: a pass
     assert len(logged(window)) == before + 1
@@ -465,7 +465,7 @@ def test_how_a_player_practises_holds_on(qtbot, shed):
     with qtbot.waitSignal(practising.worked, timeout=20000):
         dialog.accept()
     assert not any(d.kind == "trill" for d in practising.work.drills)
-    assert practising.work.settings.sitting["break_every_min"] == 15
+    assert practising.work.settings.session["break_every_min"] == 15
     assert practising.wishes.clean_to_step is None  # what was not changed stays as it comes
     assert ShedPlace(window.planning, window.log_keeper, window.settings).practising.wishes == practising.wishes
 
@@ -524,5 +524,5 @@ def test_a_drill_is_written_as_sound_with_its_click(qtbot, shed, tmp_path, monke
 
 
 @pytest.mark.parametrize("seed", range(3))
-def test_a_window_killed_in_mid_sitting_loses_no_pass_that_was_told(seed):
+def test_a_window_killed_in_mid_session_loses_no_pass_that_was_told(seed):
     assert killed(PRACTISING, seed)[0] == ""

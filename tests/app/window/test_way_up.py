@@ -1,4 +1,4 @@
-"""Which string is on top: one switch for chart, neck, large view and Weigh, kept from sitting to sitting."""
+"""Which string is on top: one switch for chart, neck, large view and Weigh, kept from session to session."""
 
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest

@@ -1,4 +1,4 @@
-"""What a sitting goes through: it tells its drills, the next tempo of one, and where a pass leads. Here today's work on a plan."""
+"""What a session goes through: it tells its drills, the next tempo of one, and where a pass leads. Here today's work on a plan."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 class Course(Protocol):
-    """What a sitting goes through."""
+    """What a session goes through."""
 
     @property
     def figures(self) -> tuple[Figure, ...]:
@@ -58,7 +58,7 @@ class WorkCourse:
     work: Work
     of: PhraseName
     sounded: set[str] = field(default_factory=set)
-    """drills that were clean in this sitting, by name"""
+    """drills that were clean in this session, by name"""
     played: list[Pass] = field(default_factory=list)
     figures: tuple[Figure, ...] = ()
 
@@ -90,5 +90,5 @@ class WorkCourse:
         return tuple((d.key, d.name in clean) for d in self.work.drills if d.kind == drill.kind)
 
     def _clean(self) -> frozenset[str]:
-        """Which drills were clean, ever or in this sitting, by name."""
+        """Which drills were clean, ever or in this session, by name."""
         return self.work.history.record.ever_clean | self.sounded

@@ -12,7 +12,7 @@ _SUSTAIN, _DOWN = 64, 64
 
 
 class MidiPedal(QObject):
-    """Listens while a sitting runs. Any note, or a sustain pedal going down, is a press."""
+    """Listens while a session runs. Any note, or a sustain pedal going down, is a press."""
 
     pressed = pyqtSignal()
 

@@ -1,4 +1,4 @@
-"""The ear of a sitting: it hears the input while a drill goes round, stretch by stretch, and says of each pass whether it was clean.
+"""The ear of a session: it hears the input while a drill goes round, stretch by stretch, and says of each pass whether it was clean.
 All its times are counted in the input's own samples."""
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""A sitting that runs, legible from the stand: what now, at which tempo, which pass, what next. Space, arrows or a pedal that
+"""A session that runs, legible from the stand: what now, at which tempo, which pass, what next. Space, arrows or a pedal that
 sends them mark a pass; both hands stay on the instrument."""
 
 from __future__ import annotations
@@ -14,12 +14,12 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushB
 
 from dromic import presets
 from dromic.app.kit.theme import Theme
-from dromic.app.sitting.drill_sound import DrillSound
-from dromic.app.sitting.ear import Ear
-from dromic.app.sitting.figure_view import FigureView
-from dromic.app.sitting.pedal import MidiPedal
-from dromic.app.sitting.practising import Practising
-from dromic.app.sitting.words import HANDS, SAID, slot_name
+from dromic.app.session.drill_sound import DrillSound
+from dromic.app.session.ear import Ear
+from dromic.app.session.figure_view import FigureView
+from dromic.app.session.pedal import MidiPedal
+from dromic.app.session.practising import Practising
+from dromic.app.session.words import HANDS, SAID, slot_name
 from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.listening.passes import PassHeard
 from dromic.core.practice.log_pass import FAULTS
@@ -43,7 +43,7 @@ KEYS = (
     "Space or →  clean     ←  missed     ↑  missed, picking hand     ↓  missed, fretting hand     Backspace  take back\n"
     "Enter  next part     T, or Space while it counts in  tap a tempo     + −  tempo     N  a note     "
     "M  your part     C  clicks a beat\nD  drums     G  gaps     B  in the background     L  mark by listening     "
-    "O  it heard wrongly     P  pause     Esc  end the sitting"
+    "O  it heard wrongly     P  pause     Esc  end the session"
 )
 
 
@@ -62,7 +62,7 @@ class RunningView(QWidget):
         self.practising, self.sound, self.ear = practising, DrillSound(self), Ear(way_s, self)
         self.sound.ready = self.ear.ready
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("the sitting that runs")
+        self.setAccessibleName("the session that runs")
         self.what, self.why, self.tempo, self.passes = QLabel(), QLabel(), QLabel(), QLabel()
         self.beat, self.clock, self.next, self.keys = QLabel(), QLabel(), QLabel(), QLabel(KEYS)
         self.figure, self.time, self.meter = FigureView(), QProgressBar(), QProgressBar()
@@ -180,7 +180,7 @@ class RunningView(QWidget):
         self.figure.set_theme(theme)
 
     def start(self) -> None:
-        """Show the sitting from where it is."""
+        """Show the session from where it is."""
         self.keys.setText(f"{KEYS}     {self.pedal.open()}")
         if self.practising.wishes.by_ear:
             self._open_ear()
@@ -192,10 +192,10 @@ class RunningView(QWidget):
 
     def pause(self) -> None:
         """Sound and clock stand still; or on with the same drill."""
-        sitting = self.practising.sitting
-        if sitting is None:
+        session = self.practising.session
+        if session is None:
             return
-        if sitting.paused is None:
+        if session.paused is None:
             self.practising.pause()
         else:
             self.practising.resume()
@@ -206,16 +206,16 @@ class RunningView(QWidget):
             self.practising.pause()
 
     def _moved(self) -> None:
-        sitting, drill = self.practising.sitting, self.practising.drill
-        if sitting is None:
+        session, drill = self.practising.session, self.practising.drill
+        if session is None:
             return
-        self.what.setText(slot_name(sitting.slot, drill) + (f", {HANDS[drill.hand]}" if drill is not None else ""))
-        after = sitting.next_slot
+        self.what.setText(slot_name(session.slot, drill) + (f", {HANDS[drill.hand]}" if drill is not None else ""))
+        after = session.next_slot
         following = None
         if after is not None and after.drill is not None:
-            following = sitting.course.drill(after.drill)
+            following = session.course.drill(after.drill)
         self.next.setText(f"Next: {slot_name(after, following)}" if after is not None else "Next: the end")
-        paused = sitting.paused is not None
+        paused = session.paused is not None
         for widget in (self.clean, self.missed):
             widget.setEnabled(drill is not None and not paused)
         self.rest.setText("Go on" if paused else "Pause")
@@ -225,23 +225,23 @@ class RunningView(QWidget):
             self.beat.setText("paused")
             self.why.setText("Paused: P or Space goes on with this drill and its minutes.")
             return
-        if drill is None or sitting.rung is None or sitting.drill is None:
+        if drill is None or session.rung is None or session.drill is None:
             self.sound.stop()
             self.ear.rest()
             self.turns.setText("")
             self.tempo.setText("")
             self.passes.setText("")
-            if self._slot is not sitting.slot:
-                self._slot, self._ticked = sitting.slot, set()
-            lines = enumerate(SAID[sitting.slot.what])
+            if self._slot is not session.slot:
+                self._slot, self._ticked = session.slot, set()
+            lines = enumerate(SAID[session.slot.what])
             self.why.setText("\n".join(f"{'☑' if n in self._ticked else '☐'}  {n + 1}  {line}" for n, line in lines))
             self.figure.show_phrase(None)
             self.beat.setText("")
             return
-        rung = sitting.rung
+        rung = session.rung
         self.tempo.setText(f"{rung.tempo:.0f}")
-        self.passes.setText(f"{'Burst. ' if rung.burst else ''}Pass {sitting.clean + sitting.missed + 1}: "
-                            f"{sitting.clean} clean, {sitting.missed} missed")  # fmt: skip
+        self.passes.setText(f"{'Burst. ' if rung.burst else ''}Pass {session.clean + session.missed + 1}: "
+                            f"{session.clean} clean, {session.missed} missed")  # fmt: skip
         rest = f" Rest for {rung.rest_s:.0f} s first: let the hands hang." if rung.rest_s else ""
         said = [
             name
@@ -255,7 +255,7 @@ class RunningView(QWidget):
         ]
         how = f" ({'; '.join(said)})" if said else ""
         self.why.setText(rung.reason[:1].upper() + rung.reason[1:] + "." + rest + how)
-        taking = sitting.course.turns(sitting.drill)
+        taking = session.course.turns(session.drill)
         self.turns.setText(
             "   ".join(f"{'✓' if done else '▸' if name == drill.key else '·'} {name}" for name, done in taking)
         )
@@ -264,19 +264,19 @@ class RunningView(QWidget):
         self.sound.play(drill.phrase, rung.tempo)
 
     def _look(self) -> None:
-        sitting, drill = self.practising.sitting, self.practising.drill
-        if sitting is None:
+        session, drill = self.practising.session, self.practising.drill
+        if session is None:
             return
         left = self.practising.seconds_left
         minutes, seconds = divmod(max(0, round(left)), 60)
         self.clock.setText(f"{minutes}:{seconds:02d}")
-        whole = max(1.0, sitting.slot.minutes * 60)
+        whole = max(1.0, session.slot.minutes * 60)
         self.time.setValue(round(1000 * min(1.0, max(0.0, 1 - left / whole))))
         if drill is None:
-            if left <= 0 and sitting.paused is None:
+            if left <= 0 and session.paused is None:
                 self.practising.go_on()
             return
-        if self.sound.rendering is None or sitting.paused is not None:
+        if self.sound.rendering is None or session.paused is not None:
             return
         at = self.sound.rendering.at(self.sound.seconds())
         if at is None:
@@ -312,8 +312,8 @@ class RunningView(QWidget):
     def _advance(self) -> None:
         """One pedal is enough: clean in a drill, on in a warm-up or a break; while it is counted in no pass can be over, so
         presses are taps of a tempo."""
-        sitting = self.practising.sitting
-        if sitting is not None and sitting.paused is not None:
+        session = self.practising.session
+        if session is not None and session.paused is not None:
             self.practising.resume()
         elif self.practising.drill is None:
             self.practising.go_on()
@@ -324,10 +324,10 @@ class RunningView(QWidget):
 
     def _digit(self, number: int) -> None:
         """In a drill a miss with its fault; in a warm-up a line that is done."""
-        sitting = self.practising.sitting
+        session = self.practising.session
         if self.practising.drill is not None:
             self._mark(False, None, FAULTS[number])
-        elif sitting is not None and number < len(SAID[sitting.slot.what]):
+        elif session is not None and number < len(SAID[session.slot.what]):
             self._ticked ^= {number}
             self._moved()
 
@@ -341,11 +341,11 @@ class RunningView(QWidget):
 
     def _sounds(self) -> None:
         self._began = self.practising.clock()
-        sitting, rendering, loop = self.practising.sitting, self.sound.rendering, self.sound.loop
-        if sitting is None or sitting.drill is None or sitting.rung is None or rendering is None or loop is None:
+        session, rendering, loop = self.practising.session, self.sound.rendering, self.sound.loop
+        if session is None or session.drill is None or session.rung is None or rendering is None or loop is None:
             return
-        course, number = sitting.course, sitting.drill
-        self.ear.follow(lambda: course.plan(number), sitting.rung.tempo, rendering, loop, self.sound.output)
+        course, number = session.course, session.drill
+        self.ear.follow(lambda: course.plan(number), session.rung.tempo, rendering, loop, self.sound.output)
 
     def _mark(self, clean: bool, hand: str | None = None, fault: str | None = None) -> None:
         """The player says how the pass went."""
@@ -396,9 +396,9 @@ class RunningView(QWidget):
         self.setFocus()
 
     def _faster(self, by: float) -> None:
-        sitting = self.practising.sitting
-        if sitting is not None and sitting.rung is not None:
-            self.practising.retempo(sitting.rung.tempo + by)
+        session = self.practising.session
+        if session is not None and session.rung is not None:
+            self.practising.retempo(session.rung.tempo + by)
 
     def _tap(self) -> None:
         now = self.practising.clock()

@@ -1,10 +1,10 @@
-"""Names of the parts of a sitting as they are read from the stand, and what is said in each."""
+"""Names of the parts of a session as they are read from the stand, and what is said in each."""
 
 from __future__ import annotations
 
 from dromic.core.drills.drill import Drill
 from dromic.core.drills.drill_kinds import BY_NAME
-from dromic.core.practice.sitting import BREAK, BREATH, COOL_DOWN, KEEP, STOP, WARM_UP, Slot
+from dromic.core.practice.session import BREAK, BREATH, COOL_DOWN, KEEP, STOP, WARM_UP, Slot
 
 HANDS = {"both": "both hands", "picking": "picking hand", "fretting": "fretting hand"}
 PARTS = {WARM_UP: "Warm-up", BREAK: "Break", COOL_DOWN: "Cool-down"}
@@ -20,7 +20,7 @@ _PLACELESS = ("ramp", "whole", "section", "hand-offs")
 
 
 def slot_name(slot: Slot, drill: Drill | None) -> str:
-    """What a part of a sitting is called."""
+    """What a part of a session is called."""
     if drill is None:
         return PARTS[slot.what]
     if drill.kind not in BY_NAME:

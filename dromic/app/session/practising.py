@@ -1,4 +1,4 @@
-"""What is practised: today's work on the plan that stands open, the sitting that runs, and its passes, each logged at once."""
+"""What is practised: today's work on the plan that stands open, the session that runs, and its passes, each logged at once."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from dromic.core.music.songbook import empty_phrase
 from dromic.core.practice.ladder import Rung
 from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.core.practice.log_summary import Goal
-from dromic.core.practice.sitting import DRILL, Schedule, Slot
+from dromic.core.practice.session import DRILL, Schedule, Slot
 from dromic.core.practice.todays_work import Work, todays_work
 from dromic.core.practice.wishes import Wishes
 from dromic.core.values.errors import DromicError
@@ -27,7 +27,7 @@ from dromic.formats.text.quick_line import parse
 if TYPE_CHECKING:
     from dromic.app.book.log_keeper import LogKeeper
     from dromic.app.book.planning import Planning
-    from dromic.app.sitting.courses import Course
+    from dromic.app.session.courses import Course
 
 MOST_SECONDS = 86400.0
 """that a pass can have taken"""
@@ -44,8 +44,8 @@ class PlayedPass:
 
 
 @dataclass
-class Sitting:
-    """A sitting that runs: what it goes through, where it is, and what was played of the drill in hand."""
+class Session:
+    """A session that runs: what it goes through, where it is, and what was played of the drill in hand."""
 
     course: Course
     schedule: Schedule
@@ -77,14 +77,14 @@ class Sitting:
 
 
 class Practising(QObject):
-    """Today's work follows the plan; a sitting goes on with the work it began with."""
+    """Today's work follows the plan; a session goes on with the work it began with."""
 
     worked = pyqtSignal()
     """there is other work for today, or none"""
     moved = pyqtSignal()
-    """the sitting is at another part, or another pass"""
+    """the session is at another part, or another pass"""
     begun = pyqtSignal()
-    """a sitting begins that was laid out off the interface's thread"""
+    """a session begins that was laid out off the interface's thread"""
     ended = pyqtSignal()
     measured = pyqtSignal(object)
     """the hands were measured with these figures, to the end or not"""
@@ -106,7 +106,7 @@ class Practising(QObject):
         """seconds of a clock that only goes forward, whatever is done to the time of day"""
         self.wishes = Wishes()
         self.work: Work | None = None
-        self.sitting: Sitting | None = None
+        self.session: Session | None = None
         self.why_none = NO_PLAN
         self.attentive = True
         """whether passes are played with attention: those in the background are logged apart and lead no tempo"""
@@ -117,7 +117,7 @@ class Practising(QObject):
         self.measurer.refused.connect(lambda words: self.noticed.emit(words, False))
 
     def wish(self, **wishes: object) -> None:
-        """Ask something else of the sitting."""
+        """Ask something else of the session."""
         self.wish_for(replace(self.wishes, **wishes))  # type: ignore[arg-type]
 
     def wish_for(self, wishes: Wishes) -> None:
@@ -164,18 +164,18 @@ class Practising(QObject):
         self.work, self.why_none = None, sentence
         self.worked.emit()
 
-    # the sitting
+    # the session
 
     def begin(self, drill: int | None = None) -> None:
-        """Begin today's sitting; or one drill alone, for as long as its kind has."""
+        """Begin today's session; or one drill alone, for as long as its kind has."""
         if self.work is None:
             self.noticed.emit(self.why_none, False)
             return
-        from dromic.app.sitting.courses import WorkCourse
+        from dromic.app.session.courses import WorkCourse
 
         schedule = self.work.schedule
         if drill is not None:
-            schedule = Schedule((Slot(DRILL, presets.practice().sitting["drill_min"], drill),))
+            schedule = Schedule((Slot(DRILL, presets.practice().session["drill_min"], drill),))
         self._begin(WorkCourse(self.work, self.of), schedule)
 
     def measure(self) -> None:
@@ -187,7 +187,7 @@ class Practising(QObject):
         request, keeper, today = work.plan.request, self.keeper, self.now().date()
 
         def job(_progress: object) -> object:
-            from dromic.app.sitting.measure_course import measured_lately
+            from dromic.app.session.measure_course import measured_lately
             from dromic.core.learning.measuring import figures
 
             def parsed(line: str) -> Phrase:
@@ -199,81 +199,82 @@ class Practising(QObject):
         self.measurer.start(job)
 
     def _was_laid_out(self, found: object) -> None:
-        from dromic.app.sitting.measure_course import MEASURE_MIN, MeasureCourse
+        from dromic.app.session.measure_course import MEASURE_MIN, MeasureCourse
 
         assert isinstance(found, tuple)
         laid_out, before = found
         slots = tuple(Slot(DRILL, MEASURE_MIN, number) for number in range(len(laid_out)))
         self._begin(MeasureCourse(laid_out, before), Schedule(slots))
-        if self.sitting is not None:
+        if self.session is not None:
             self.begun.emit()
 
     def _begin(self, course: Course, schedule: Schedule) -> None:
         if not schedule.slots:
-            self.noticed.emit("There is nothing to play in this sitting", False)
+            self.noticed.emit("There is nothing to play in this session", False)
             return
+        self.keeper.start()
         now = self.clock()
-        self.sitting = Sitting(course, schedule, 0, now, now, schedule.slots[0].drill)
+        self.session = Session(course, schedule, 0, now, now, schedule.slots[0].drill)
         self._go()
 
     @property
     def drill(self) -> Drill | None:
         """The drill in hand, None in a warm-up or a break."""
-        sitting = self.sitting
-        return None if sitting is None or sitting.drill is None else sitting.course.drill(sitting.drill)
+        session = self.session
+        return None if session is None or session.drill is None else session.course.drill(session.drill)
 
     @property
     def seconds_left(self) -> float:
         """Of the part that runs; below 0 when its time is over."""
-        if self.sitting is None:
+        if self.session is None:
             return 0.0
-        now = self.clock() if self.sitting.paused is None else self.sitting.paused
-        return self.sitting.slot.minutes * 60 - (now - self.sitting.began)
+        now = self.clock() if self.session.paused is None else self.session.paused
+        return self.session.slot.minutes * 60 - (now - self.session.began)
 
     def pause(self) -> None:
         """Nothing runs on: neither the minutes of the part nor the pass that is being played."""
-        if self.sitting is not None and self.sitting.paused is None:
-            self.sitting.paused = self.clock()
+        if self.session is not None and self.session.paused is None:
+            self.session.paused = self.clock()
             self.moved.emit()
 
     def resume(self) -> None:
         """On with the same drill and what it had left; the time away counts in no pass."""
-        sitting = self.sitting
-        if sitting is not None and sitting.paused is not None:
-            away = self.clock() - sitting.paused
-            sitting.began, sitting.last, sitting.paused = sitting.began + away, sitting.last + away, None
+        session = self.session
+        if session is not None and session.paused is not None:
+            away = self.clock() - session.paused
+            session.began, session.last, session.paused = session.began + away, session.last + away, None
             self.moved.emit()
 
     def mark(self, clean: bool, hand: str | None = None, fault: str | None = None, heard: bool = False) -> None:
         """A pass is over: keep it, and say what is next. When the time of the drill is over, the next part begins. A clean one that is
         too short to have been played is none, unless it was heard."""
-        sitting, drill = self.sitting, self.drill
-        if sitting is None or sitting.rung is None or sitting.drill is None or drill is None or self.work is None:
+        session, drill = self.session, self.drill
+        if session is None or session.rung is None or session.drill is None or drill is None or self.work is None:
             return
-        if sitting.paused is not None:
+        if session.paused is not None:
             return
         now, request = self.clock(), self.work.plan.request
-        seconds = round(min(MOST_SECONDS, max(0.0, now - sitting.last)), 1)
-        round_s = float(drill.phrase.end) * 60 / sitting.rung.tempo
+        seconds = round(min(MOST_SECONDS, max(0.0, now - session.last)), 1)
+        round_s = float(drill.phrase.end) * 60 / session.rung.tempo
         if clean and not heard and seconds < presets.data("practice.toml")["passes"]["clean_share"] * round_s:
             self.noticed.emit(f"Not counted: {seconds:.1f} s is no pass of {round_s:.1f} s", True)
             return
-        of = sitting.course.of
+        of = session.course.of
         try:
             one = Pass(
-                self.now().replace(microsecond=0), of.title, drill.name, round(sitting.rung.tempo, 2), clean,
-                sitting.course.notes(sitting.drill), hand, fault, self.attentive, seconds,
-                self.wishes.soreness, sitting.rung.burst, request.player.name, request.school.name, phrase_id=of.id,
+                self.now().replace(microsecond=0), of.title, drill.name, round(session.rung.tempo, 2), clean,
+                session.course.notes(session.drill), hand, fault, self.attentive, seconds,
+                self.wishes.soreness, session.rung.burst, request.player.name, request.school.name, phrase_id=of.id,
             )  # fmt: skip
         except DromicError as error:
             self.noticed.emit(f"This pass could not be kept: {error}", False)
             return
         [uid] = self.keeper.keep([one])
-        sitting.course.played.append(one)
-        sitting.last = now
-        sitting.clean, sitting.missed = sitting.clean + clean, sitting.missed + (not clean)
-        sitting.played.append(PlayedPass(sitting.drill, one, uid))
-        sitting.drill = sitting.course.after(sitting.drill, clean)
+        session.course.played.append(one)
+        session.last = now
+        session.clean, session.missed = session.clean + clean, session.missed + (not clean)
+        session.played.append(PlayedPass(session.drill, one, uid))
+        session.drill = session.course.after(session.drill, clean)
         if self.seconds_left <= 0:
             self.go_on()
         else:
@@ -281,9 +282,9 @@ class Practising(QObject):
 
     def note(self, words: str) -> None:
         """Put a note on the last pass of this part."""
-        if self.sitting is None or not self.sitting.played or not words.strip():
+        if self.session is None or not self.session.played or not words.strip():
             return
-        self.keeper.note(self.sitting.played[-1].uid, words.strip())
+        self.keeper.note(self.session.played[-1].uid, words.strip())
         self.noticed.emit("Noted on the last pass", True)
 
     def keep(self, passes: Sequence[Pass]) -> None:
@@ -293,36 +294,36 @@ class Practising(QObject):
 
     def take_back(self) -> None:
         """The last pass was marked by mistake: take it out of the log."""
-        sitting = self.sitting
-        if sitting is None or not sitting.played:
+        session = self.session
+        if session is None or not session.played:
             return
-        gone = sitting.played.pop()
+        gone = session.played.pop()
         self.keeper.take_back([gone.uid])
-        sitting.course.played.remove(gone.one)
-        sitting.clean, sitting.missed = sitting.clean - gone.one.clean, sitting.missed - (not gone.one.clean)
-        sitting.drill = gone.drill
-        sitting.last -= gone.one.seconds  # its time belongs to what is marked instead
+        session.course.played.remove(gone.one)
+        session.clean, session.missed = session.clean - gone.one.clean, session.missed - (not gone.one.clean)
+        session.drill = gone.drill
+        session.last -= gone.one.seconds  # its time belongs to what is marked instead
         self._go()
 
     def overrule(self) -> None:
         """The last pass was taken for the other kind: mark it anew."""
-        sitting = self.sitting
-        if sitting is None or not sitting.played:
+        session = self.session
+        if session is None or not session.played:
             self.noticed.emit("There is no pass of this drill to overrule", False)
             return
-        was = sitting.played[-1]
+        was = session.played[-1]
         self.take_back()
         self.mark(not was.one.clean, heard=True)
 
     def retempo(self, tempo: float) -> None:
         """The player sets another tempo."""
-        if self.sitting is not None and self.sitting.rung is not None:
-            self.sitting.rung = replace(self.sitting.rung, tempo=max(10.0, min(1000.0, tempo)), reason="set by hand")
+        if self.session is not None and self.session.rung is not None:
+            self.session.rung = replace(self.session.rung, tempo=max(10.0, min(1000.0, tempo)), reason="set by hand")
             self.moved.emit()
 
     def go_on(self, by: int = 1) -> None:
-        """To the next part of the sitting, or the one before; after the last it ends."""
-        was = self.sitting
+        """To the next part of the session, or the one before; after the last it ends."""
+        was = self.session
         if was is None:
             return
         number = max(0, was.number + by)
@@ -330,12 +331,12 @@ class Practising(QObject):
             self.end()
             return
         now = self.clock()
-        self.sitting = Sitting(was.course, was.schedule, number, now, now, was.schedule.slots[number].drill)
+        self.session = Session(was.course, was.schedule, number, now, now, was.schedule.slots[number].drill)
         self._go()
 
     def end(self) -> None:
-        """The sitting is over."""
-        was, self.sitting = self.sitting, None
+        """The session is over."""
+        was, self.session = self.session, None
         self.ended.emit()
         figures = was.course.figures if was is not None else ()
         if figures:
@@ -344,17 +345,17 @@ class Practising(QObject):
 
     def measured_passes(self) -> tuple[Pass, ...]:
         """What was played lately to measure the hands, off the interface's thread."""
-        from dromic.app.sitting.measure_course import measured_lately
+        from dromic.app.session.measure_course import measured_lately
 
         return measured_lately(self.keeper.settle(), self.now().date())
 
     def _go(self) -> None:
         """Say the next tempo of the drill in hand; a drill that has no more to say gives way to the next part."""
-        sitting = self.sitting
-        assert sitting is not None
-        if sitting.drill is not None:
-            sitting.rung = sitting.course.rung(sitting.drill, self.now().date())
-            if sitting.rung is None:
+        session = self.session
+        assert session is not None
+        if session.drill is not None:
+            session.rung = session.course.rung(session.drill, self.now().date())
+            if session.rung is None:
                 self.go_on()
                 return
         self.moved.emit()

@@ -1,4 +1,4 @@
-"""A sitting: which drills for how many minutes, with warm-up, breaks and cool-down; and a day's plan from the log."""
+"""A session: which drills for how many minutes, with warm-up, breaks and cool-down; and a day's plan from the log."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ STOP = "Stop at sharp or lasting pain, numbness or tingling, and ask a clinician
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """A part of a sitting: what, for how many minutes, and of which drill by its number."""
+    """A part of a session: what, for how many minutes, and of which drill by its number."""
 
     what: str
     minutes: float
@@ -29,7 +29,7 @@ class Slot:
 
 @dataclass(frozen=True, slots=True)
 class Schedule:
-    """The parts of a sitting in order, and what is said of it."""
+    """The parts of a session in order, and what is said of it."""
 
     slots: tuple[Slot, ...]
     said: tuple[str, ...] = ()
@@ -44,7 +44,7 @@ def schedule(
     drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float] | None = None,
     target: float = 0.0, soreness: int = 0, resting: Collection[str] = (), away: Mapping[str, int] | None = None,
 ) -> Schedule:  # fmt: skip
-    """A sitting of so many minutes from drills in their order. `known` has the best clean tempo of drills by name: the one
+    """A session of so many minutes from drills in their order. `known` has the best clean tempo of drills by name: the one
     nearest to the target is kept clean; those not clean yet and those that slip come before it. What rests today comes only
     where time is left; `away` are the days since each kind was practised."""
     known = known or {}
@@ -77,7 +77,7 @@ def schedule(
         length = _length(drills[index], numbers)
         free = numbers["break_every_min"] - since
         if length > free and left <= numbers["break_min"] + 1.0:
-            length = free  # so little is left that the sitting ends before a break
+            length = free  # so little is left that the session ends before a break
         elif length > free:
             slots.append(Slot(BREAK, numbers["break_min"]))
             left -= numbers["break_min"]
@@ -122,7 +122,7 @@ def chosen(
     for index, drill in enumerate(drills):
         by_kind.setdefault(drill.kind, []).append(index)
     for kind in by_kind:
-        if BY_NAME[kind].in_turn:  # one part of the sitting is enough: a clean pass goes on to the next
+        if BY_NAME[kind].in_turn:  # one part of the session is enough: a clean pass goes on to the next
             by_kind[kind].sort(key=lambda i: known.get(drills[i].name, 0.0) > 0)
             del by_kind[kind][1:]
         by_kind[kind].sort(key=lambda i: (known.get(drills[i].name, 0.0), -drills[i].goals, -drills[i].load))

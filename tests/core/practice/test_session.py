@@ -1,4 +1,4 @@
-"""Sittings: minutes kept, warm-up first, breaks, something clean kept clean; and what the log says."""
+"""Sessions: minutes kept, warm-up first, breaks, something clean kept clean; and what the log says."""
 
 from __future__ import annotations
 
@@ -11,14 +11,14 @@ from dromic import presets
 from dromic.core.drills.drill_kinds import drills_of
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.log_summary import Goal, history_of, next_words, record_of
-from dromic.core.practice.sitting import BREAK, COOL_DOWN, DRILL, KEEP, WARM_UP, chosen, schedule
+from dromic.core.practice.session import BREAK, COOL_DOWN, DRILL, KEEP, WARM_UP, chosen, schedule
 from dromic.core.practice.skyline import skyline
 from dromic.core.practice.spacing import resting
 from dromic.core.practice.todays_work import todays_work
 from dromic.core.practice.wishes import Wishes, wishes_from
 from tests.core.drills.test_drills import material_of
 
-NUMBERS = presets.practice().sitting
+NUMBERS = presets.practice().session
 TODAY = date(2026, 11, 25)
 
 
@@ -28,7 +28,7 @@ def material():
 
 
 @pytest.mark.parametrize("minutes", [5, 10, 15, 30, 60, 120, 240])
-def test_a_sitting_keeps_to_its_minutes_and_begins_slowly(material, minutes):
+def test_a_session_keeps_to_its_minutes_and_begins_slowly(material, minutes):
     made = schedule(drills_of(material), minutes, NUMBERS)
     assert made.minutes <= minutes + 1e-9
     assert made.slots[0].what == WARM_UP and made.slots[0].minutes <= NUMBERS["warm_up_min"]

@@ -1,4 +1,4 @@
-"""A sitting that measures the hands: figures that climb to a limit."""
+"""A session that measures the hands: figures that climb to a limit."""
 
 from __future__ import annotations
 

@@ -1,1 +1,0 @@
-"""A sitting that runs: what it goes through, its sound, its pedal, and the view that is read from the stand."""
