@@ -27,16 +27,28 @@ class Guide(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.page = QTextBrowser()
         self.page.setAccessibleName("guide")
-        self.page.setOpenExternalLinks(False)
+        self.page.setOpenLinks(False)
+        self.page.anchorClicked.connect(self._follow)
+        self.path = path
         self.page.setSearchPaths([str(path.parent)])
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.page)
         self._show(path)
 
-    def _show(self, path: Path) -> None:
+    def _follow(self, url: QUrl) -> None:
+        """A link: a place on this page, another page, or a picture with the way back under it."""
+        name = url.path()
+        if not name:
+            self.page.scrollToAnchor(url.fragment())
+        elif name.endswith(".md"):
+            self._show(self.path.parent / name)
+        else:
+            self._show(self.path, f"![]({name})\n\n[Back to the guide]({self.path.name})\n")
+
+    def _show(self, path: Path, text: str = "") -> None:
         try:
-            text = path.read_text("utf-8")
+            text = text or path.read_text("utf-8")
         except OSError:
             text = _MISSING
         document = self.page.document()

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import QSettings, Qt, QUrl
 from PyQt6.QtGui import QTextDocument
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
@@ -149,6 +150,20 @@ def test_the_guide_opens_in_the_window_with_its_pictures(qtbot, bare_window):
         assert (GUIDE.parent / name).is_file()
         assert guide.page.loadResource(QTextDocument.ResourceType.ImageResource.value, guide.page.document().baseUrl().resolved(
             guide.page.document().baseUrl().__class__(name))) is not None  # fmt: skip
+
+
+def test_links_of_the_guide_lead_to_pictures_and_other_pages_and_back(qtbot):
+    guide = Guide()
+    qtbot.addWidget(guide)
+    links = re.findall(r"(?<!!)\[[^]]+\]\(([^)#]+)\)", GUIDE.read_text("utf-8"))
+    assert any(link.endswith(".png") for link in links) and "model.md" in links
+    for link in links:
+        assert (GUIDE.parent / link).is_file(), link
+        guide.page.anchorClicked.emit(QUrl(link))
+        text = guide.page.toPlainText()
+        assert ("Back to the guide" in text) if link.endswith(".png") else len(text) > 1000
+    guide.page.anchorClicked.emit(QUrl("guide.md"))
+    assert "The first five minutes" in guide.page.toPlainText()
 
 
 def test_a_guide_that_is_not_there_says_so(qtbot, tmp_path):
