@@ -36,8 +36,8 @@ from dromic.core.values.errors import DromicError
 from dromic.formats.table import read
 from dromic.plan_requests import request_for
 from dromic.presets import DATA
-from dromic.sound.hearing.fronts import fronts
 from dromic.sound.hearing.listening import check_sound
+from dromic.sound.hearing.onsets import onsets
 from dromic.sound.hearing.rate import RATE, at_rate
 from dromic.sound.hearing.take_file import Recording
 from dromic.sound.string import Samples
@@ -81,7 +81,7 @@ def scored(
         {round(p.start_s + lead, 5) for p in played if p.start_s is not None}
         | {round(p.again_s + lead, 5) for p in played if p.again_s is not None}
     ))  # fmt: skip
-    truth = truth[np.diff(truth, prepend=-1.0) > 0.005]  # notes of a chord are one front
+    truth = truth[np.diff(truth, prepend=-1.0) > 0.005]  # notes of a chord are one onset
     pitches = sorted({p.due.pitch for p in played})
     heard = at_rate(samples, rate)
     general = _general(heard)
@@ -90,7 +90,7 @@ def scored(
         report = check_sound(plan, Recording(samples, rate), manner)
     except DromicError:
         missing, refused = (0, 0), (("taken", "refused"),)
-        return Score(truth, fronts(heard, pitches).seconds, general, missing, (), len(played), refused, 0.0)
+        return Score(truth, onsets(heard, pitches).seconds, general, missing, (), len(played), refused, 0.0)
     took = (time.perf_counter() - began) / (len(samples) / rate)
     errors, told, there, slurs = [], [], 0, []
     for one, note in zip(played, report.notes, strict=True):

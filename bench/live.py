@@ -73,7 +73,7 @@ def beside_a_click(tune: int, seed: int, plays: bool, lost: int) -> bool | None:
     settings, plan, chance = presets.listening(), _plan(tune), np.random.default_rng(seed)
     tempo = plan.request.phrase.tempo
     made = render(plan.request.phrase, RenderRequest(tempo, click=True, count_in=True, notes=False))
-    out, front = made.samples(), made.seconds[0]
+    out, onset = made.samples(), made.seconds[0]
     length = round(settings.live["bleed_s"] * RATE)
     way = np.zeros(length)
     way[1400 + chance.integers(0, length - 1400, ECHOES)] = chance.normal(0.0, ECHO, ECHOES)
@@ -82,13 +82,13 @@ def beside_a_click(tune: int, seed: int, plays: bool, lost: int) -> bool | None:
     came = np.interp(np.arange(len(came)) * (1.0 + PARTING), np.arange(len(came)), came)
     if plays:
         take, _ = take_sound(perform(due_notes(plan, tempo), settings, 0.0, seed), plan.request.phrase, seed)
-        at = round((front - LEAD_S) * RATE) + 1400
+        at = round((onset - LEAD_S) * RATE) + 1400
         came[at : at + len(take)] += take[: len(came) - at]
-    cut = round(front * RATE) + chance.integers(0, len(came) - round(front * RATE))
+    cut = round(onset * RATE) + chance.integers(0, len(came) - round(onset * RATE))
     came = np.concatenate([came[:cut], came[cut + lost :], np.zeros(lost + RATE)]) + chance.normal(
         0.0, NOISE, len(came) + RATE
     )
-    end = round((front - _LEAD_S) * RATE)
+    end = round((onset - _LEAD_S) * RATE)
     played = np.concatenate([np.zeros(length - 1), out, np.zeros(2 * RATE)])
     bleed, start = counted_in(came[:end], played[: end + length - 1], length, None)
     if bleed is None:
@@ -96,13 +96,13 @@ def beside_a_click(tune: int, seed: int, plays: bool, lost: int) -> bool | None:
     found = []
     for stretch in stretches(due_notes(plan, tempo), settings.live):
         begin, until = (
-            round((front + s) * RATE)
+            round((onset + s) * RATE)
             for s in (stretch.start_s - _LEAD_S, stretch.end_s + settings.live["margin_s"] + bleed.delay / RATE)
         )
         left = bleed.without(came[begin + start : until + start], played[begin : until + length - 1])
-        way_s = _LEAD_S + bleed.delay / RATE
+        latency_s = _LEAD_S + bleed.delay / RATE
         one = hear_stretch(
-            stretch, left.samples, way_s, settings.live["reach_measured_s"], tempo, Manner(), off=left.off
+            stretch, left.samples, latency_s, settings.live["reach_measured_s"], tempo, Manner(), off=left.off
         )
         found.append(replace(one, lost_s=left.lost / RATE))
         start += left.late

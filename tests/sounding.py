@@ -21,8 +21,8 @@ import numpy as np
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app.audio.input import RATE, best_input
+from dromic.app.audio.latency import LatencyMeasure
 from dromic.app.audio.output import best_output
-from dromic.app.audio.way import WayMeasure
 from dromic.core.music.songbook import empty_phrase
 from dromic.formats.text.quick_line import parse
 from dromic.sound.render import RenderRequest, render
@@ -30,7 +30,7 @@ from dromic.sound.tape import Tape
 from tests.phrases import GUITAR
 
 STARTS, LATEST_S = 15, 60.0
-WAYS, ALIKE_S = 6, 0.1  # a busy machine may delay a click: two of so many ways are to be alike
+TIMES, ALIKE_S = 6, 0.1  # a busy machine may delay a click: two of so many latencies are to be alike
 BUSY, BUSY_S, ROUNDS = (
     6,
     1.5,
@@ -106,25 +106,25 @@ def main() -> int:
         last = float(np.abs(input_.between(input_.position() - RATE // 2, input_.position())).max())
         input_.stop()
         output.stop()
-    measure, ways = WayMeasure(), []
-    measure.measured.connect(ways.append)
+    measure, latencies = LatencyMeasure(), []
+    measure.measured.connect(latencies.append)
     measure.failed.connect(lambda words: measure.start())  # what was not heard well is tried again
-    while len(ways) < WAYS and not _alike([way.seconds for way in ways]):
-        before = len(ways)
+    while len(latencies) < TIMES and not _alike([latency.seconds for latency in latencies]):
+        before = len(latencies)
         measure.start()
-        until(lambda before=before: len(ways) > before)
+        until(lambda before=before: len(latencies) > before)
     measure.close()
     print(json.dumps({
         "output": output.label, "input": input_.label, "likeness": _likeness(heard, made.samples()),
-        "ways_s": [way.seconds for way in ways], "alike": _alike([way.seconds for way in ways]), "last": last,
+        "latencies_s": [one.seconds for one in latencies], "alike": _alike([one.seconds for one in latencies]), "last": last,
         "least_lost": min(lost) / BUSY_S,
     }))  # fmt: skip
     return 0
 
 
-def _alike(ways: list[float]) -> bool:
+def _alike(latencies: list[float]) -> bool:
     """Whether two of them are."""
-    found = sorted(ways)
+    found = sorted(latencies)
     return any(after - before < ALIKE_S for before, after in pairwise(found))
 
 

@@ -142,3 +142,11 @@ def test_whatever_stands_there_is_a_phrase_or_one_sentence(text):
         assert read_tab(text.encode()).events
     except DromicError as error:
         assert "\n" not in str(error)
+
+
+def test_a_swing_over_nothing_is_told_and_left_out():
+    """Found by the broken files: a ratio whose lower number is 0."""
+    phrase = read_tab(
+        b"swing: 1/2 3/0\n\ne|-0-1-3-0-|\nB|---------|\nG|---------|\nD|---------|\nA|---------|\nE|---------|\n", 1, 1
+    )
+    assert phrase.swing.ratio == 1 and any("swing is '1/2 3/0'" in words for words in phrase.notices)

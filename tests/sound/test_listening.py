@@ -15,9 +15,9 @@ from dromic.core.listening.due import due_notes
 from dromic.core.listening.performance import perform
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import frequency_hz
-from dromic.sound.hearing.fronts import fronts
 from dromic.sound.hearing.listening import check, check_sound
 from dromic.sound.hearing.note_ends import cents_off
+from dromic.sound.hearing.onsets import onsets
 from dromic.sound.hearing.rate import RATE
 from dromic.sound.hearing.take_file import Recording, checked
 from dromic.sound.stretch import slowed
@@ -80,7 +80,7 @@ def test_onsets_of_plain_plucks_of_known_times():
     for n, at in enumerate(times):
         start, length = int(at * RATE), int(0.083 * RATE)
         out[start : start + length] += pluck(frequency_hz(52 + 5 * (n % 4)), length, RATE, 2.0, 0.5, 1.0, 0.14, n)
-    found = fronts(out, (52, 57, 62, 67))
+    found = onsets(out, (52, 57, 62, 67))
     assert mir_eval.onset.f_measure(times, found.seconds, window=0.025)[0] >= 0.97
     assert np.abs(found.seconds[: len(times)] - times).mean() < 0.004
     assert (found.speaks[:40].argmax(axis=1) == np.arange(40) % 4).mean() > 0.9
@@ -169,7 +169,7 @@ def test_a_string_that_beats_with_itself_makes_no_click_and_a_pick_does():
     pick = np.zeros_like(time)
     at = int(0.8 * RATE)
     pick[at : at + 400] = np.random.default_rng(1).normal(0.0, 0.5, 400) * np.exp(-np.arange(400) / 100)
-    heard = fronts(string * swell + pick, [30])
+    heard = onsets(string * swell + pick, [30])
     picked = int(np.argmin(np.abs(heard.seconds - 0.8)))
     assert heard.seconds[picked] == pytest.approx(0.8, abs=0.01) and heard.click_db[picked] > 10
     assert all(click < SETTINGS.judge["click_db"] for n, click in enumerate(heard.click_db) if n not in (0, picked))

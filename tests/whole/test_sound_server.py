@@ -50,7 +50,7 @@ def test_a_server_that_ends_takes_nothing_with_it(server):
 
 
 def test_it_sounds_is_heard_and_never_crashes(server):
-    """Begun and broken off at any moment; played to its end and recorded; round and round beside a busy interface; the way from
+    """Begun and broken off at any moment; played to its end and recorded; round and round beside a busy interface; the latency from
     playing to hearing is the same each time."""
     _, env = server
     done = subprocess.run(
@@ -62,4 +62,4 @@ def test_it_sounds_is_heard_and_never_crashes(server):
     assert found["likeness"] > 0.9
     assert found["last"] > 0.05, "a round that was over was the last"
     assert found["least_lost"] < 0.5, "what is played or recorded while the interface is busy is lost"
-    assert found["alike"] and 0.0 < min(found["ways_s"]) < 0.3
+    assert found["alike"] and 0.0 < min(found["latencies_s"]) < 0.3

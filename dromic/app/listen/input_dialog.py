@@ -1,12 +1,12 @@
-"""Setting up the input: what is recorded from, how loud it comes in, and the way from playing to hearing, measured once."""
+"""Setting up the input: what is recorded from, how loud it comes in, and the latency from playing to hearing, measured once."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
-from dromic.app.audio.way import WayMeasure, Ways
-from dromic.core.listening.way import Way
+from dromic.app.audio.latency import Latencies, LatencyMeasure
+from dromic.core.listening.latency import Latency
 
 _HOW = (
     "Eight clicks go out. Lay the microphone near the loudspeaker, lead the output back into the input, or clap along with "
@@ -18,10 +18,10 @@ _WIDTH_PX = 460
 class InputDialog(QDialog):
     """Measures when asked; what was measured is kept for this input."""
 
-    def __init__(self, ways: Ways, parent: QWidget | None = None) -> None:
+    def __init__(self, latencies: Latencies, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("The input")
-        self.ways, self.measure = ways, WayMeasure(self)
+        self.latencies, self.measure = latencies, LatencyMeasure(self)
         self.label, self.told, how = QLabel(self.measure.label), QLabel(), QLabel(_HOW)
         self.meter, self.begin, self.forget = QProgressBar(), QPushButton("Measure"), QPushButton("Forget it")
         done = QPushButton("Done")
@@ -51,7 +51,7 @@ class InputDialog(QDialog):
         self._show()
 
     def _show(self) -> None:
-        found = self.ways.of(self.measure.label)
+        found = self.latencies.of(self.measure.label)
         self.forget.setEnabled(found is not None)
         self.begin.setEnabled(self.measure.input is not None)
         if self.measure.input is None:
@@ -59,19 +59,19 @@ class InputDialog(QDialog):
         elif found is None:
             self.told.setText("Not measured yet: passes are judged by their own time, not against the click's.")
         else:
-            self.told.setText(f"The way takes {1000 * found:.0f} ms.")
+            self.told.setText(f"The latency is {1000 * found:.0f} ms.")
 
     def _begin(self) -> None:
         self.begin.setEnabled(False)
         self.told.setText("Clicking…")
         self.measure.start()
 
-    def _measured(self, way: object) -> None:
-        assert isinstance(way, Way)
-        self.ways.keep(self.measure.label, way.seconds)
+    def _measured(self, latency: object) -> None:
+        assert isinstance(latency, Latency)
+        self.latencies.keep(self.measure.label, latency.seconds)
         self._show()
         self.told.setText(
-            f"{self.told.text()} Sure to {1000 * way.sure_s:.0f} ms; {way.heard} of {way.of} clicks agree (an estimate)."
+            f"{self.told.text()} Sure to {1000 * latency.sure_s:.0f} ms; {latency.heard} of {latency.of} clicks agree (an estimate)."
         )
 
     def _failed(self, sentence: str) -> None:
@@ -79,5 +79,5 @@ class InputDialog(QDialog):
         self.told.setText(f"Not measured: {sentence}.")
 
     def _forget(self) -> None:
-        self.ways.keep(self.measure.label, None)
+        self.latencies.keep(self.measure.label, None)
         self._show()

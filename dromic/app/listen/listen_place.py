@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.audio.way import Ways
+from dromic.app.audio.latency import Latencies
 from dromic.app.book.claims import TAKES_FOLDER
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.kit.theme import Theme
@@ -65,8 +65,8 @@ class ListenPlace(QWidget):
         self, planning: Planning, keeper: LogKeeper, settings: QSettings | None = None, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        self.ways = Ways(settings)
-        self.taking = Taking(planning, self.ways.of, self)
+        self.latencies = Latencies(settings)
+        self.taking = Taking(planning, self.latencies.of, self)
         self.planning = planning
         self.keeping = Keeping(self.taking, keeper.path.parent / TAKES_FOLDER, keeper, parent=self)
         self.chart, self.plot, self.list = ChartView(), ErrorPlot(), QListWidget()
@@ -88,7 +88,7 @@ class ListenPlace(QWidget):
         self.taking.noticed.connect(self.noticed)
         self.open.clicked.connect(self.ask)
         self.record.clicked.connect(self._record)
-        self.set_up.clicked.connect(lambda: InputDialog(self.ways, self).open())
+        self.set_up.clicked.connect(lambda: InputDialog(self.latencies, self).open())
         self.taking.level.connect(lambda level: self.meter.setValue(round(100 * level)))
         self.simulate.clicked.connect(lambda: self.taking.simulate(self.level.value() / 100, self.seed.value()))
         self.cancel.clicked.connect(self.taking.cancel)

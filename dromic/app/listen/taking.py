@@ -106,10 +106,13 @@ class Taking(QObject):
     noticed = pyqtSignal(str, bool)
 
     def __init__(
-        self, planning: Planning, way_s: Callable[[str], float | None] = lambda _: None, parent: QObject | None = None
+        self,
+        planning: Planning,
+        latency_s: Callable[[str], float | None] = lambda _: None,
+        parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._way_s = way_s
+        self._latency_s = latency_s
         self.planning = planning
         self.take: Take | None = None
         self.manner = Manner()
@@ -269,7 +272,7 @@ class Taking(QObject):
     def _before_s(self) -> float:
         """How long the bar counted in is heard, less what a first note may come early."""
         assert self.input is not None
-        return self.counted_s + (self._way_s(self.input.label) or 0.0) - BEFORE_COUNTED_S
+        return self.counted_s + (self._latency_s(self.input.label) or 0.0) - BEFORE_COUNTED_S
 
     def _gone(self) -> None:
         self.noticed.emit(f"{GONE}; what was recorded until then is heard", False)

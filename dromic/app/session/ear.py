@@ -43,13 +43,13 @@ class Ear(QObject):
     level = pyqtSignal(float)
     noticed = pyqtSignal(str, bool)
 
-    def __init__(self, way_s: Callable[[str], float | None], parent: QObject | None = None) -> None:
+    def __init__(self, latency_s: Callable[[str], float | None], parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.input: Input | None = None
         self.on = False
         self.manner = Manner()
-        self._way_s = way_s
-        """the way from playing to hearing for an input by its label, in seconds; None where it was not measured"""
+        self._latency_s = latency_s
+        """the latency from playing to hearing for an input by its label, in seconds; None where it was not measured"""
         self._stretches: tuple[Stretch, ...] | None = None
         self._heard: list[StretchHeard] = []
         self._bleed: Bleed | None = None
@@ -139,7 +139,7 @@ class Ear(QObject):
         self.worker.close()
 
     def look(self) -> None:
-        """Learn the way of the click while only it sounds, then judge each stretch once all of it was heard."""
+        """Learn the response to the click while only it sounds, then judge each stretch once all of it was heard."""
         if self._stretches is None or self.worker.running or self.input is None:
             return
         if not self._counted:
@@ -149,9 +149,9 @@ class Ear(QObject):
         if self._counted <= self._round:
             self._count_in(begin, front - round(_LEAD_S * RATE))
             return
-        numbers, stretch, way_s = presets.listening().live, self._stretches[len(self._heard)], self._known_way_s
-        way, reach = (0.0, numbers["reach_s"]) if way_s is None else (way_s, numbers["reach_measured_s"])
-        late = numbers["margin_s"] + (numbers["reach_s"] if way_s is None else way)
+        numbers, stretch, latency_s = presets.listening().live, self._stretches[len(self._heard)], self._known_latency_s
+        latency, reach = (0.0, numbers["reach_s"]) if latency_s is None else (latency_s, numbers["reach_measured_s"])
+        late = numbers["margin_s"] + (numbers["reach_s"] if latency_s is None else latency)
         begin = front + round((stretch.start_s - _LEAD_S) * RATE)
         end = front + round((stretch.end_s + late) * RATE)
         if self.input.position() < end:
@@ -165,16 +165,16 @@ class Ear(QObject):
             heard, moved, lost, off = samples, 0, 0, 0.0
             if bleed is not None:
                 heard, moved, lost, _, off = bleed.without(samples, played)
-            found = hear_stretch(stretch, heard, _LEAD_S + way, reach, tempo, manner, go_on, off)
+            found = hear_stretch(stretch, heard, _LEAD_S + latency, reach, tempo, manner, go_on, off)
             return partial(self._judged, replace(found, lost_s=lost / RATE), moved)
 
         self.worker.start(job)
 
     @property
-    def _known_way_s(self) -> float | None:
-        """The way from playing to hearing: what is heard of the loudspeaker tells it better than what was measured once."""
+    def _known_latency_s(self) -> float | None:
+        """The latency from playing to hearing: what is heard of the loudspeaker tells it better than what was measured once."""
         assert self.input is not None
-        return self._way_s(self.input.label) if self._bleed is None else self._bleed.delay / RATE
+        return self._latency_s(self.input.label) if self._bleed is None else self._bleed.delay / RATE
 
     @property
     def _way_length(self) -> int:
@@ -182,7 +182,7 @@ class Ear(QObject):
 
     def _count_in(self, begin: int, end: int) -> None:
         """Learn what the input hears of the loudspeaker, from samples in which only the bar counted in sounds; in later rounds follow
-        it, or learn it anew where the way that was known tells it no more."""
+        it, or learn it anew where the response that was known tells it no more."""
         assert self.input is not None
         if self.input.position() < end:
             return
@@ -220,7 +220,7 @@ class Ear(QObject):
         if self._stretches is None or len(self._heard) < len(self._stretches):
             return
         settings = presets.listening()
-        found = pass_heard(self._heard, settings.live, settings.judge["hard"], self._known_way_s is not None)
+        found = pass_heard(self._heard, settings.live, settings.judge["hard"], self._known_latency_s is not None)
         skipped, self._heard, self._round = self._round == self._skipped, [], self._round + 1
         self.input.forget(self._start + round((self._round * self._round_s - 1.0) * RATE))
         if found is not None and not skipped:

@@ -55,11 +55,11 @@ class RunningView(QWidget):
     def __init__(
         self,
         practising: Practising,
-        way_s: Callable[[str], float | None] = lambda _: None,
+        latency_s: Callable[[str], float | None] = lambda _: None,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.practising, self.sound, self.ear = practising, DrillSound(self), Ear(way_s, self)
+        self.practising, self.sound, self.ear = practising, DrillSound(self), Ear(latency_s, self)
         self.sound.ready = self.ear.ready
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("the session that runs")

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSettings, pyqtSignal
 from PyQt6.QtWidgets import QMessageBox, QStackedWidget, QWidget
 
-from dromic.app.audio.way import Ways
+from dromic.app.audio.latency import Latencies
 from dromic.app.kit import stored
 from dromic.app.kit.theme import Theme
 from dromic.app.session.practising import Practising
@@ -41,7 +41,7 @@ class ShedPlace(QStackedWidget):
         if settings is not None:
             self.practising.wishes = _wishes(settings)
         self.practising.wished.connect(self._remember)
-        self.today, self.running = TodayView(self.practising), RunningView(self.practising, Ways(settings).of)
+        self.today, self.running = TodayView(self.practising), RunningView(self.practising, Latencies(settings).of)
         self._wanted: int | None = None
         self.practising.worked.connect(self._worked)
         self.addWidget(self.today)

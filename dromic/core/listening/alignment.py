@@ -1,5 +1,5 @@
-"""Which front of a take belongs to which note that is due: a first guess of tempo and start, then dynamic programming over both in
-order, in which notes may be missing, fronts may be too many, and the tempo may drift."""
+"""Which onset of a take belongs to which note that is due: a first guess of tempo and start, then dynamic programming over both in
+order, in which notes may be missing, onsets may be too many, and the tempo may drift."""
 
 from __future__ import annotations
 
@@ -20,10 +20,10 @@ _FEWEST = 4
 
 @dataclass(frozen=True)
 class Alignment:
-    """For each sounding event the number of its front, -1 for none; what fronts are left over; and when each event was due by the
+    """For each sounding event the number of its onset, -1 for none; what onsets are left over; and when each event was due by the
     take's own tempo."""
 
-    front: np.ndarray
+    onset: np.ndarray
     extra: tuple[int, ...]
     due_s: Floats
     ratio: float
@@ -32,49 +32,49 @@ class Alignment:
     @property
     def share(self) -> float:
         """Of the events how many were found."""
-        return float((self.front >= 0).mean()) if len(self.front) else 0.0
+        return float((self.onset >= 0).mean()) if len(self.onset) else 0.0
 
 
 def aligned(
-    due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float],
+    due_s: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float],
     near: tuple[float, float] | None = None,
 ) -> Alignment:  # fmt: skip
-    """Align events due at times of the plan (seconds) with fronts (seconds, strength 0 to 1); `fits` [events, fronts] tells from 0 to
-    1 how well a front's pitch fits an event. Both are in order of time.
+    """Align events due at times of the plan (seconds) with onsets (seconds, strength 0 to 1); `fits` [events, onsets] tells from 0 to
+    1 how well an onset's pitch fits an event. Both are in order of time.
     `near` is when second 0 of the plan falls, if that is known, and how far off it may be."""
-    if not len(fronts_s):
+    if not len(onsets_s):
         return Alignment(np.full(len(due_s), -1), (), due_s, 1.0)
-    ratio, start = _guess(due_s, fronts_s, strength, fits, numbers, near)
+    ratio, start = _guess(due_s, onsets_s, strength, fits, numbers, near)
     line = start + ratio * due_s
     found = np.full(len(due_s), -1)
     for _ in range(_ROUNDS):
-        before, found = found, _matched(line, fronts_s, strength, fits, numbers)
+        before, found = found, _matched(line, onsets_s, strength, fits, numbers)
         if np.array_equal(before, found):
             break  # the same notes make the same line
-        line = _own_tempo(due_s, fronts_s, found, ratio, start)
+        line = _own_tempo(due_s, onsets_s, found, ratio, start)
     taken = set(found[found >= 0].tolist())
-    extra = tuple(n for n in range(len(fronts_s)) if n not in taken)
+    extra = tuple(n for n in range(len(onsets_s)) if n not in taken)
     there = found >= 0
     if there.sum() > 2:
-        ratio = float(np.polyfit(due_s[there], fronts_s[found[there]], 1)[0])
+        ratio = float(np.polyfit(due_s[there], onsets_s[found[there]], 1)[0])
     return Alignment(found, extra, line, ratio)
 
 
 def _guess(
-    due_s: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float],
+    due_s: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float],
     near: tuple[float, float] | None,
 ) -> tuple[float, float]:  # fmt: skip
-    """(ratio, start) of the straight line on which most fronts fall on notes they fit: every tempo of a grid, all starts at once."""
-    best = (-1.0, 1.0, float(fronts_s[0]))
+    """(ratio, start) of the straight line on which most onsets fall on notes they fit: every tempo of a grid, all starts at once."""
+    best = (-1.0, 1.0, float(onsets_s[0]))
     count = int(np.ceil(np.log(numbers["fastest"] / numbers["slowest"]) / np.log1p(numbers["tempo_step"])))
     guessed = due_s[:_MOST_GUESSED]
     weight = fits[: len(guessed)] * (0.3 + 0.7 * strength)[None, :]
-    event, front = np.nonzero(weight)  # what fits nothing has no vote
-    votes_of = weight[event, front]
+    event, onset = np.nonzero(weight)  # what fits nothing has no vote
+    votes_of = weight[event, onset]
     for tempo in np.geomspace(numbers["slowest"], numbers["fastest"], count):
         ratio = 1.0 / tempo
-        low = float(fronts_s.min() - ratio * guessed.max())
-        places = ((fronts_s[front] - ratio * guessed[event] - low) / _GRID_S).astype(int)
+        low = float(onsets_s.min() - ratio * guessed.max())
+        places = ((onsets_s[onset] - ratio * guessed[event] - low) / _GRID_S).astype(int)
         votes = np.bincount(places, weights=votes_of, minlength=len(_BLUR))
         votes = np.convolve(votes, _BLUR, mode="same")
         if near is not None:  # the tempo known best is met in the middle of the passage
@@ -92,15 +92,15 @@ _MOST_GUESSED = 600
 
 
 def _matched(
-    line: Floats, fronts_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float]
+    line: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float]
 ) -> np.ndarray:
-    """The cheapest way through both: a front for every event or none, in order; gaps between what is matched may stray from those of
+    """The cheapest way through both: an onset for every event or none, in order; gaps between what is matched may stray from those of
     the line."""
     spread, reach = numbers["spread_ms"] / 1000, numbers["reach_s"]
     most = int(numbers["most_skipped"])
     events = len(line)
-    low = np.searchsorted(fronts_s, line - reach)
-    high = np.searchsorted(fronts_s, line + reach)
+    low = np.searchsorted(onsets_s, line - reach)
+    high = np.searchsorted(onsets_s, line + reach)
     total = [np.full(high[i] - low[i], np.inf) for i in range(events)]
     back: list[list[tuple[int, int]]] = [[(-1, -1)] * (high[i] - low[i]) for i in range(events)]
     kept = np.concatenate([[0.0], np.cumsum(numbers["extra"] * strength)])
@@ -108,7 +108,7 @@ def _matched(
         js = np.arange(low[i], high[i])
         if not len(js):
             continue
-        off = (fronts_s[js] - line[i]) / (3 * spread)
+        off = (onsets_s[js] - line[i]) / (3 * spread)
         own = numbers["pitch"] * (1.0 - fits[i, js]) + 0.15 * off**2 + 0.5 * numbers["extra"] * (1.0 - strength[js])
         total[i] = own + i * numbers["missed"] + kept[js] * 1.0
         for before in range(max(0, i - most), i):
@@ -116,7 +116,7 @@ def _matched(
                 continue
             olds = np.arange(low[before], high[before])
             gap = line[i] - line[before]
-            stray = (fronts_s[js][:, None] - fronts_s[olds][None, :] - gap) / (spread + numbers["drift"] * 0.25 * gap)
+            stray = (onsets_s[js][:, None] - onsets_s[olds][None, :] - gap) / (spread + numbers["drift"] * 0.25 * gap)
             way = total[before][None, :] + stray**2 + (i - before - 1) * numbers["missed"]
             way = way + np.where(js[:, None] > olds[None, :], kept[js][:, None] - kept[olds + 1][None, :], np.inf)
             pick = np.argmin(way, axis=1)
@@ -136,12 +136,12 @@ def _matched(
     return found
 
 
-def _own_tempo(due_s: Floats, fronts_s: Floats, found: np.ndarray, ratio: float, start: float) -> Floats:
+def _own_tempo(due_s: Floats, onsets_s: Floats, found: np.ndarray, ratio: float, start: float) -> Floats:
     """When each event was due by the take's own tempo: around each the straight line of its neighbours, outliers counting little."""
     there = np.flatnonzero(found >= 0)
     if len(there) < 3:
         return start + ratio * due_s
-    x, y = due_s[there], fronts_s[found[there]]
+    x, y = due_s[there], onsets_s[found[there]]
     around = np.searchsorted(x, due_s)[:, None] + np.arange(-_SMOOTH_AROUND, _SMOOTH_AROUND + 1)
     inside = (around >= 0) & (around < len(x))
     around = np.clip(around, 0, len(x) - 1)
@@ -171,7 +171,7 @@ def _robust(x: Floats, y: Floats, inside: NDArray[np.bool_], at: Floats, ratio: 
 
 
 def pitch_fits(pitches_due: Sequence[Sequence[int]], speaks: Floats, pitches: Sequence[int]) -> Floats:
-    """[events, fronts]: how well what speaks after each front fits what is due, 1 for events without a pitch of their own."""
+    """[events, onsets]: how well what speaks after each onset fits what is due, 1 for events without a pitch of their own."""
     column = {pitch: n for n, pitch in enumerate(pitches)}
     found = np.ones((len(pitches_due), len(speaks)))
     for i, due in enumerate(pitches_due):

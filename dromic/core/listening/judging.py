@@ -1,4 +1,4 @@
-"""From fronts that were heard to what is said of a take. Every threshold is a setting of listen.toml, and an estimate."""
+"""From onsets that were heard to what is said of a take. Every threshold is a setting of listen.toml, and an estimate."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ _FAST, _SLOW = 0.96, 1.04
 
 @dataclass(frozen=True)
 class Heard:
-    """What was heard of a take: fronts with strength, loudness, [fronts, pitches] what speaks after each, and by how many dB more
+    """What was heard of a take: onsets with strength, loudness, [onsets, pitches] what speaks after each, and by how many dB more
     there is after it than before: in all, and of a pick's or a finger's click."""
 
     seconds: Floats
@@ -50,7 +50,7 @@ class Heard:
     click_db: Floats
 
     def struck(self, numbers: Mapping[str, float], signal: str) -> np.ndarray:
-        """[fronts], which were struck by pick or finger, as far as can be heard; the others may be a string's own pulses. An
+        """[onsets], which were struck by pick or finger, as far as can be heard; the others may be a string's own pulses. An
         overdriven signal has clicks of its own."""
         if signal == DRIVEN:
             return np.asarray(self.rise_db >= numbers["click_or_rise_db"])
@@ -59,7 +59,7 @@ class Heard:
 
 @dataclass(frozen=True)
 class Found:
-    """Which front belongs to which turn of what is played."""
+    """Which onset belongs to which turn of what is played."""
 
     due: tuple[Due, ...]
     heard: Heard
@@ -81,9 +81,9 @@ def found_in(
     fits = pitch_fits(pitches, heard.speaks, heard.pitches)
     times = np.array([due[turn[0]].start_s for turn in turns])
     alignment = aligned(times, heard.seconds, heard.strength, fits, settings.align, near)
-    there = alignment.front >= 0
+    there = alignment.onset >= 0
     fitting = (
-        float(np.mean([fits[i, j] > 0.5 for i, j in enumerate(alignment.front) if j >= 0])) if there.any() else 0.0
+        float(np.mean([fits[i, j] > 0.5 for i, j in enumerate(alignment.onset) if j >= 0])) if there.any() else 0.0
     )
     if alignment.share < settings.align["of_this_phrase"] or fitting < settings.align["of_this_phrase"]:
         raise DromicError(
@@ -102,7 +102,7 @@ def judged(
 ) -> TakeReport:  # fmt: skip
     """What is said of a take. `tempo` is the plan's in quarters a minute; `levels` what is left of a note (by
     its place) late in its own time and in the time of the next, in dB against how it began; `cents` how far bends lie off."""
-    numbers, line, front = settings.judge, found.alignment.due_s, found.alignment.front
+    numbers, line, onset = settings.judge, found.alignment.due_s, found.alignment.onset
     manner = manner or Manner()
     signal = manner.signal
     loud, doubled, off, apart = _loudness(found), _doubled(found, numbers, signal), cents or {}, _apart(found, numbers)
@@ -110,7 +110,7 @@ def judged(
     reports: list[NoteReport] = []
     last: tuple[int, float] | None = None
     for turn, places in enumerate(found.turns):
-        at = int(front[turn])
+        at = int(onset[turn])
         heard = float(found.heard.seconds[at]) if at >= 0 else None
         error = heard - float(line[turn]) if heard is not None else None
         gap = gap_share = None
@@ -140,7 +140,7 @@ def _ms(seconds: float | None) -> float | None:
 
 
 def _absent(found: Found, turn: int) -> float:
-    """How sure it is that a note is missing: the less so the more fronts lie near where it was due."""
+    """How sure it is that a note is missing: the less so the more onsets lie near where it was due."""
     near = np.abs(found.heard.seconds - found.alignment.due_s[turn])
     return 0.95 if float(near.min()) > 0.03 else 0.6
 
@@ -149,7 +149,7 @@ def _loudness(found: Found) -> dict[int, float]:
     """dB of each note, by its place, against what those sounded in the same way, as many at once, have at its pitch."""
     values: dict[str, list[tuple[int, float]]] = {}
     for turn, places in enumerate(found.turns):
-        at = int(found.alignment.front[turn])
+        at = int(found.alignment.onset[turn])
         if at < 0:
             continue
         for place in places:
@@ -179,10 +179,10 @@ def _slope(pitch: Floats, db: Floats) -> float:
 
 
 def _doubled(found: Found, numbers: Mapping[str, float], signal: str) -> set[int]:
-    """Turns of which a second front of the same note is heard."""
-    front, heard = found.alignment.front, found.heard
+    """Turns of which a second onset of the same note is heard."""
+    onset, heard = found.alignment.onset, found.heard
     struck = heard.struck(numbers, signal)
-    of = {int(j): turn for turn, j in enumerate(front) if j >= 0}
+    of = {int(j): turn for turn, j in enumerate(onset) if j >= 0}
     twice = set()
     for extra in found.alignment.extra:
         after = {j: 1000 * (heard.seconds[extra] - heard.seconds[j]) for j in of}
@@ -195,17 +195,17 @@ def _doubled(found: Found, numbers: Mapping[str, float], signal: str) -> set[int
     return twice
 
 
-def _of_a_stroke(second: float, fronts_s: Floats, numbers: Mapping[str, float]) -> bool:
-    """Whether a front is so close to one of others that one stroke made both: its noise and its sound."""
-    return bool((1000 * np.abs(fronts_s - second) <= numbers["one_stroke_ms"]).any())
+def _of_a_stroke(second: float, onsets_s: Floats, numbers: Mapping[str, float]) -> bool:
+    """Whether an onset is so close to one of others that one stroke made both: its noise and its sound."""
+    return bool((1000 * np.abs(onsets_s - second) <= numbers["one_stroke_ms"]).any())
 
 
 def _apart(found: Found, numbers: Mapping[str, float]) -> dict[int, tuple[int, float]]:
-    """Turns before which the pick is heard without the finger: (its front, how long before in seconds). Only where the front before
+    """Turns before which the pick is heard without the finger: (its onset, how long before in seconds). Only where the onset before
     has not the note's pitch, and the note's own has."""
-    front, heard = found.alignment.front, found.heard
+    onset, heard = found.alignment.onset, found.heard
     told: dict[int, tuple[int, float]] = {}
-    for turn, at in enumerate(front):
+    for turn, at in enumerate(onset):
         one = found.due[found.turns[turn][0]]
         if at < 1 or at - 1 not in found.alignment.extra or not one.picked or not one.note.fret or one.silent:
             continue
@@ -226,7 +226,7 @@ def _whole(
     signal: str,
 ) -> TakeReport:
     alignment, heard = found.alignment, found.heard
-    of = [int(j) for j in alignment.front]
+    of = [int(j) for j in alignment.onset]
     near = alignment.due_s
     doubles = {
         extra for extra in alignment.extra

@@ -48,7 +48,7 @@ class StretchHeard:
     extra: int = 0
     ratio: float = 1.0
     behind_s: float = 0.0
-    """how far the player's time lies behind the click's, the way from playing to hearing taken off where it is known"""
+    """how far the player's time lies behind the click's, the latency from playing to hearing taken off where it is known"""
     lost_s: float = 0.0
     """seconds of sound that the devices lost or gave twice meanwhile"""
 
@@ -101,7 +101,7 @@ def pass_heard(
     heard: Sequence[StretchHeard], numbers: Mapping[str, float], hard: float, way_known: bool = False
 ) -> PassHeard | None:
     """What all stretches of a pass come to; None where nothing was played at all. `hard` is the load from which on the plan is said
-    to have known. Where the way from playing to hearing is known it is told how far it lay off the click."""
+    to have known. Where the latency from playing to hearing is known it is told how far it lay off the click."""
     if not any(one.notes for one in heard):
         return None
     whole = sum(len(one.stretch.judged) for one in heard)

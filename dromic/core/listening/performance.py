@@ -25,7 +25,7 @@ EASY = 0.85
 @dataclass(frozen=True, slots=True)
 class Played:
     """A note as it was played, in seconds from the take's first note; times are None for one that was missed. `again_s` is the
-    second front of a doubled note."""
+    second onset of a doubled note."""
 
     due: Due
     start_s: float | None
@@ -134,7 +134,7 @@ def _fault(
         [3.0 if due.hand == "fretting" else 1.5, 3.0 if due.picked else 1.0, 1.5, 1.5, 1.5 if due.picked else 0.0]
     )
     if room < 2.2 * numbers["doubled_ms"] / 1000:
-        weights[4] = 0.0  # no room for a second front
+        weights[4] = 0.0  # no room for a second onset
     if due.silent or "palm-mute" in due.note.marks or "let-ring" in due.note.marks:
         weights[2] = weights[3] = 0.0
     if string_again:

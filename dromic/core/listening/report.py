@@ -102,7 +102,7 @@ class TakeReport:
     steady: Steadiness | None = None
     strings: tuple[OtherString, ...] = ()
     sounded: tuple[float, ...] = ()
-    """every front that is taken for one that was played, in seconds: those of notes, second ones of doubled notes, and extra"""
+    """every onset that is taken for one that was played, in seconds: those of notes, second ones of doubled notes, and extra"""
 
     @property
     def faults(self) -> tuple[NoteReport, ...]:

@@ -26,7 +26,7 @@ class Manner:
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
-    """What was heard of a note: its front and how far it was off (seconds), the time to its nearer neighbour, how well its pitch fits
+    """What was heard of a note: its onset and how far it was off (seconds), the time to its nearer neighbour, how well its pitch fits
     (0 to 1), dB against its like, whether it was sounded twice, dB of what is left of it late in its own time and in the time of the
     next note, cents of a bend. None for what was not heard, or cannot be told."""
 
@@ -46,12 +46,12 @@ Numbers = Mapping[str, float]
 
 
 def timing_room(room_s: float, numbers: Numbers) -> float:
-    """How far a front may be off, in seconds, with so much time to its nearer neighbour."""
+    """How far an onset may be off, in seconds, with so much time to its nearer neighbour."""
     return max(numbers["late_ms"] / 1000, numbers["late_share"] * room_s)
 
 
 def _off(seen: Evidence, numbers: Numbers) -> float:
-    """How far off the time a front is, against the room there is: over 1 is late, under -1 early."""
+    """How far off the time an onset is, against the room there is: over 1 is late, under -1 early."""
     wider = 1.0 if seen.due.picked else numbers["hammer_wider"]
     return (seen.error_s or 0.0) / (timing_room(seen.room_s, numbers) * wider)
 

@@ -1,1 +1,1 @@
-"""What is heard of a recording: fronts and ends of notes, other strings, what bleeds in; takes and passes against plans."""
+"""What is heard of a recording: onsets and ends of notes, other strings, what bleeds in; takes and passes against plans."""

@@ -17,8 +17,8 @@ from dromic.core.plan.plan import Plan
 from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Progress
-from dromic.sound.hearing.fronts import Fronts, Hearing
 from dromic.sound.hearing.note_ends import Sounded, cents_off, levels
+from dromic.sound.hearing.onsets import Hearing, Onsets
 from dromic.sound.hearing.other_strings import other_strings
 from dromic.sound.hearing.rate import at_rate
 from dromic.sound.hearing.take_file import MIDI, Recording, midi_heard, recording
@@ -70,8 +70,8 @@ def check_sound(
         except DromicError as error:
             fault = fault or error
             continue
-        there = found.alignment.front >= 0
-        sure = found.alignment.share * float(np.mean(found.fits[there, found.alignment.front[there]]))
+        there = found.alignment.onset >= 0
+        sure = found.alignment.share * float(np.mean(found.fits[there, found.alignment.onset[there]]))
         if best is None or sure > best[0]:
             best = (sure, found, samples)
     if best is None:
@@ -107,15 +107,15 @@ def found_by_ear(
     """The notes of a plan in samples. Where one is missing it is listened for again, more closely, at the time it was due."""
     pitches = sorted({one.pitch for one in due if not one.silent})
     hearing = Hearing(samples, pitches, go_on)
-    found = found_in(due, _heard(hearing.fronts()), settings, near)
-    missing = found.alignment.due_s[found.alignment.front < 0]
+    found = found_in(due, _heard(hearing.onsets()), settings, near)
+    missing = found.alignment.due_s[found.alignment.onset < 0]
     if not len(missing):
         return found
-    closer = _heard(hearing.fronts(missing))
+    closer = _heard(hearing.onsets(missing))
     return found_in(due, closer, settings, near) if len(closer.seconds) > len(found.heard.seconds) else found
 
 
-def _heard(made: Fronts) -> Heard:
+def _heard(made: Onsets) -> Heard:
     return Heard(made.seconds, made.strength, made.db, made.speaks, made.pitches, made.rise_db, made.click_db)
 
 
@@ -139,7 +139,7 @@ def note_levels(found: Found, samples: Samples) -> dict[int, tuple[float | None,
     notes, places = [], []
     line, turns = found.alignment.due_s, found.turns
     for turn, of in enumerate(turns):
-        at = int(found.alignment.front[turn])
+        at = int(found.alignment.onset[turn])
         if at < 0:
             continue
         start = float(found.heard.seconds[at])
@@ -177,7 +177,7 @@ def bend_cents(found: Found, samples: Samples) -> dict[int, float]:
     """How far each bend, by its place, lies off where it is to be held."""
     told = {}
     for turn, of in enumerate(found.turns):
-        at = int(found.alignment.front[turn])
+        at = int(found.alignment.onset[turn])
         for place in of:
             one = found.due[place]
             if at < 0 or not one.written.bend or one.written.marks & {"release", "vibrato"}:
@@ -197,7 +197,7 @@ def _midi_levels(
     told: dict[int, tuple[float | None, float | None]] = {}
     line = found.alignment.due_s
     for turn, of in enumerate(found.turns):
-        at = int(found.alignment.front[turn])
+        at = int(found.alignment.onset[turn])
         if at < 0:
             continue
         start = float(found.heard.seconds[at])

@@ -32,7 +32,7 @@ _LEAST_LEFT = 1e-3
 _CARRIES, _UNEVENLY = 0.1, 8.0
 """share of the strongest partial from which one is looked at, and how much less of one may be left than of all together"""
 _BEGINS = (0.35, 0.6, 0.85)
-"""of the window, after a front: where it is looked at as it began"""
+"""of the window, after an onset: where it is looked at as it began"""
 _FFT = 32768
 _CENT_S, _FAR_CENTS, _LEAST_SAMPLES = 0.18, 130.0, 1024
 _FLOOR = 1e-6
@@ -40,7 +40,7 @@ _FLOOR = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class Sounded:
-    """A note to look at: its front, its pitch, when it is to end, when the one after it ends, the pitches that sound beside it or
+    """A note to look at: its onset, its pitch, when it is to end, when the one after it ends, the pitches that sound beside it or
     next, and those that sound in the time of the next one."""
 
     start_s: float

@@ -1,4 +1,4 @@
-"""Open strings that sound with a note and are not meant to: the partials such a string has for itself, before the note's front and
+"""Open strings that sound with a note and are not meant to: the partials such a string has for itself, before the note's onset and
 after it."""
 
 from __future__ import annotations
@@ -18,19 +18,19 @@ _MOVING = frozenset({"vibrato", "slide-in", "slide-out", "slide-to", "tremolo", 
 _LEAST_BINS, _RISEN = 2, 0.7
 """partials a string must have for itself, and the share of them that must come with the note"""
 _AFTER, _BEFORE = 0.6, 0.6
-"""shares of the window that its middle lies after a front, and before it"""
+"""shares of the window that its middle lies after an onset, and before it"""
 
 
 def other_strings(found: Found, samples: Samples, numbers: Mapping[str, float]) -> tuple[OtherString, ...]:
     """Which open strings are heard beside those played; strings whose partials are all shared with what is played are not told."""
     told: list[OtherString] = []
-    front, line, turns = found.alignment.front, found.alignment.due_s, found.turns
+    onset, line, turns = found.alignment.onset, found.alignment.due_s, found.turns
     for turn, of in enumerate(turns):
         one = found.due[of[0]]
         moves = any(found.due[p].written.bend or found.due[p].note.marks & _MOVING for p in of)
-        if front[turn] < 0 or one.silent or not one.picked or moves:
+        if onset[turn] < 0 or one.silent or not one.picked or moves:
             continue
-        at = float(found.heard.seconds[front[turn]])
+        at = float(found.heard.seconds[onset[turn]])
         own = float(line[turn + 1]) - at if turn + 1 < len(line) else found.alignment.ratio * (one.end_s - one.start_s)
         size = window_size(own)
         near = tuple(

@@ -35,12 +35,12 @@ def hear_stretch(
     try:
         found = found_by_ear(stretch.due, samples, settings, go_on, (start, reach_s))
     except DromicError:
-        return StretchHeard(stretch)  # sound, but no front of any note
+        return StretchHeard(stretch)  # sound, but no onset of any note
     report = judged(found, settings, tempo, note_levels(found, samples), bend_cents(found, samples), manner)
-    front = found.alignment.front
-    there = front >= 0
+    onset = found.alignment.onset
+    there = onset >= 0
     due = np.array([found.due[of[0]].start_s for of in found.turns])
-    behind = float(np.median(found.heard.seconds[front[there]] - (start + due[there]))) if there.any() else 0.0
+    behind = float(np.median(found.heard.seconds[onset[there]] - (start + due[there]))) if there.any() else 0.0
     return stretch_heard(stretch, report, found.alignment.ratio, behind)
 
 

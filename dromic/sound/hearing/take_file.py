@@ -32,7 +32,7 @@ _SILENT_DB = -60.0
 _LOUD, _CLIPPED, _CLIPPED_RUN = 0.98, 0.999, 3
 """of the whole scale, of the peak, and samples in a row"""
 _TOGETHER_S = 0.012
-"""MIDI notes nearer than this are one front"""
+"""MIDI notes nearer than this are one onset"""
 _USUAL_TEMPO = 500_000
 """microseconds of a quarter note until a MIDI file says otherwise (Standard MIDI Files 1.0)"""
 _OCTAVES = (0, 12, -12)

@@ -11,8 +11,8 @@ from PyQt6.QtCore import Qt
 from dromic import presets
 from dromic.app.audio import input as sound_input
 from dromic.app.audio.input import RATE, SimulatedInput
+from dromic.app.audio.latency import _clicks as clicks_out
 from dromic.app.audio.output import SimulatedOutput
-from dromic.app.audio.way import _clicks as clicks_out
 from dromic.app.listen.input_dialog import InputDialog
 from dromic.cli.main import main
 from dromic.core.listening.due import due_notes
@@ -196,7 +196,7 @@ def test_another_plan_of_the_same_phrase_judges_the_take_anew(qtbot, listen):
 def test_the_way_from_playing_to_hearing_is_measured_once_and_kept(qtbot, listen):
     """The clicks come back 40 ms late, as through a loop from output to input."""
     _, place = listen
-    dialog = InputDialog(place.ways, place)
+    dialog = InputDialog(place.latencies, place)
     dialog.measure.input, dialog.measure.output = SimulatedInput(parent=dialog), SimulatedOutput(dialog)
     dialog._show()
     assert "Not measured yet" in dialog.told.text()
@@ -204,18 +204,18 @@ def test_the_way_from_playing_to_hearing_is_measured_once_and_kept(qtbot, listen
     dialog.begin.click()
     with qtbot.waitSignal(dialog.measure.measured, timeout=20000):
         dialog.measure.input.hand(np.concatenate([np.zeros(round(0.040 * RATE)), 0.3 * sent]))
-    assert place.ways.of("A simulated input") == pytest.approx(0.040, abs=0.002)
+    assert place.latencies.of("A simulated input") == pytest.approx(0.040, abs=0.002)
     assert "ms" in dialog.told.text() and "8 of 8" in dialog.told.text()
     dialog.begin.click()
     with qtbot.waitSignal(dialog.measure.failed, timeout=20000):
         dialog.measure.input.hand(np.zeros(len(sent)))
-    assert "no click was heard" in dialog.told.text() and place.ways.of("A simulated input") is not None
+    assert "no click was heard" in dialog.told.text() and place.latencies.of("A simulated input") is not None
     dialog.begin.click()
     with qtbot.waitSignal(dialog.measure.failed, timeout=20000):
         dialog.measure.input.gone.emit()
     assert "Nothing comes from the input" in dialog.told.text() and not dialog.measure.running
     dialog.forget.click()
-    assert place.ways.of("A simulated input") is None
+    assert place.latencies.of("A simulated input") is None
     dialog.accept()
 
 

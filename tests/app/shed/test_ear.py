@@ -194,7 +194,7 @@ def test_between_drills_nothing_of_the_input_is_held_on_to(qtbot, ear):
 def test_off_the_click_is_told_once_the_way_is_measured(qtbot, ear):
     """The input hears everything 50 ms late, and 30 of them are known to be the way."""
     window, heard, clock = ear
-    heard._way_s = lambda label: 0.030
+    heard._latency_s = lambda label: 0.030
     clock.on(8)
     late = np.concatenate([np.zeros(round(0.050 * RATE)), a_round(window)])
     play(qtbot, window, heard, late)

@@ -1,4 +1,4 @@
-"""Notes and fronts brought together: what is missing, too many, swapped, and a tempo that drifts."""
+"""Notes and onsets brought together: what is missing, too many, swapped, and a tempo that drifts."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ NUMBERS = presets.listening().align
 def take(
     seed: int, count: int = 120, missed: float = 0.1, extra: float = 0.05, drift: float = 0.08, ratio: float = 1.0
 ):
-    """(due, fronts, strength, fits, own front of each note or -1) of a drawn take of eighths and sixteenths on five pitches."""
+    """(due, onsets, strength, fits, own onset of each note or -1) of a drawn take of eighths and sixteenths on five pitches."""
     chance = np.random.default_rng(seed)
     due = np.cumsum(chance.choice([0.12, 0.12, 0.24], count)) - 0.12
     pitch = chance.integers(0, 5, count)
@@ -23,41 +23,41 @@ def take(
     there = chance.random(count) >= missed
     there[0] = there[-1] = True
     more = chance.uniform(0.5, true[-1], int(extra * count))
-    fronts = np.concatenate([true[there], more])
+    onsets = np.concatenate([true[there], more])
     kinds = np.concatenate([pitch[there], chance.integers(0, 5, len(more))])
     strength = np.concatenate([np.full(there.sum(), 0.9), np.full(len(more), 0.4)])
-    order = np.argsort(fronts)
+    order = np.argsort(onsets)
     own = np.full(count, -1)
     own[np.flatnonzero(there)] = np.argsort(order)[: there.sum()]
     fits = np.where(pitch[:, None] == kinds[order][None, :], 1.0, 0.1)
-    return due, fronts[order], strength[order], fits, own
+    return due, onsets[order], strength[order], fits, own
 
 
 @pytest.mark.parametrize("ratio", [1.0, 0.8, 1.25])
 @pytest.mark.parametrize("seed", range(6))
 def test_nearly_all_notes_find_their_own_front(seed, ratio):
-    due, fronts, strength, fits, own = take(seed, ratio=ratio)
-    found = aligned(due, fronts, strength, fits, NUMBERS)
+    due, onsets, strength, fits, own = take(seed, ratio=ratio)
+    found = aligned(due, onsets, strength, fits, NUMBERS)
     there = own >= 0
-    assert (found.front[there] == own[there]).mean() >= 0.98
-    assert (found.front[~there] >= 0).mean() <= 0.2  # what is missing takes nobody else's front
+    assert (found.onset[there] == own[there]).mean() >= 0.98
+    assert (found.onset[~there] >= 0).mean() <= 0.2  # what is missing takes nobody else's onset
     assert found.ratio == pytest.approx(ratio, rel=0.1)
-    assert np.all(np.diff(found.front[found.front >= 0]) > 0)
+    assert np.all(np.diff(found.onset[found.onset >= 0]) > 0)
 
 
 def test_a_perfect_take_is_due_where_it_was_heard():
-    due, fronts, strength, fits, own = take(1, missed=0.0, extra=0.0, drift=0.0)
-    found = aligned(due, fronts, strength, fits, NUMBERS)
-    assert (found.front == own).all() and not found.extra
-    assert np.abs(fronts - found.due_s).mean() < 0.007
+    due, onsets, strength, fits, own = take(1, missed=0.0, extra=0.0, drift=0.0)
+    found = aligned(due, onsets, strength, fits, NUMBERS)
+    assert (found.onset == own).all() and not found.extra
+    assert np.abs(onsets - found.due_s).mean() < 0.007
 
 
 def test_two_notes_the_wrong_way_round_are_not_forced_together():
-    due, fronts, strength, fits, _ = take(2, missed=0.0, extra=0.0)
+    due, onsets, strength, fits, _ = take(2, missed=0.0, extra=0.0)
     fits[:, [40, 41]] = fits[:, [41, 40]]
-    found = aligned(due, fronts, strength, fits, NUMBERS)
+    found = aligned(due, onsets, strength, fits, NUMBERS)
     others = [n for n in range(len(due)) if n not in (40, 41)]
-    assert (found.front[others] == others).all()
+    assert (found.onset[others] == others).all()
 
 
 def test_what_speaks_after_a_front_tells_which_note_it_is():

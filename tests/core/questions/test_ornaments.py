@@ -23,7 +23,7 @@ def test_a_five_note_turn_is_found_and_plain_notes_are_none():
 
 
 @pytest.mark.parametrize("school", ["alternate", "pulse"])
-def test_each_way_strikes_what_it_says_and_the_rest_is_counted(school):
+def test_each_latency_strikes_what_it_says_and_the_rest_is_counted(school):
     solved = solve(request(LINE, school))
     now = strokes(solved.plan)
     one, two, every = ways_of(solved, range(1, 6))

@@ -1,4 +1,4 @@
-"""What is made of a second front after a note: struck again, the string's own pulse, or one stroke's noise and sound."""
+"""What is made of a second onset after a note: struck again, the string's own pulse, or one stroke's noise and sound."""
 
 from __future__ import annotations
 
@@ -16,16 +16,16 @@ NOTE = 4
 
 
 def told_of(after_ms: float, click_db: float, rise_db: float, signal: str = CLEAN) -> tuple[str, int]:
-    """(the verdict on a note, fronts too many) for a take as planned with a second front of the same pitch after one note."""
+    """(the verdict on a note, onsets too many) for a take as planned with a second onset of the same pitch after one note."""
     due = due_notes(material_of(2).plan)
     turns = turns_of(due)
     pitches = tuple(sorted({one.pitch for one in due}))
-    fronts = [(turn[0].start_s, turn[0].pitch, 30.0, 30.0) for turn in turns]
-    fronts.append((fronts[NOTE][0] + after_ms / 1000, fronts[NOTE][1], click_db, rise_db))
-    fronts.sort()
-    count = len(fronts)
-    speaks = np.array([[float(pitch == p) for p in pitches] for _, pitch, _, _ in fronts])
-    times, clicks, rises = (np.array([front[n] for front in fronts]) for n in (0, 2, 3))
+    onsets = [(turn[0].start_s, turn[0].pitch, 30.0, 30.0) for turn in turns]
+    onsets.append((onsets[NOTE][0] + after_ms / 1000, onsets[NOTE][1], click_db, rise_db))
+    onsets.sort()
+    count = len(onsets)
+    speaks = np.array([[float(pitch == p) for p in pitches] for _, pitch, _, _ in onsets])
+    times, clicks, rises = (np.array([onset[n] for onset in onsets]) for n in (0, 2, 3))
     strength = np.where(clicks == 30.0, 1.0, 0.3)
     heard = Heard(times, strength, np.zeros(count), speaks, pitches, rises, clicks)
     report = judged(found_in(due, heard, SETTINGS), SETTINGS, 100.0, manner=Manner(signal=signal))

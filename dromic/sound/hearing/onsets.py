@@ -1,4 +1,4 @@
-"""Fronts of notes in a recording: where, how strong, how loud, and how much each of some pitches speaks after it.
+"""Onsets of notes in a recording: where, how strong, how loud, and how much each of some pitches speaks after it.
 
 The detection function is the positive difference of logarithmic magnitudes in bands, the earlier frame widened by a
 maximum filter against vibrato (S. Boeck and G. Widmer, Maximum Filter Vibrato Suppression for Onset Detection,
@@ -28,16 +28,16 @@ _NEAR_S, _MEAN_S = 0.022, 0.10
 _OVER, _LEAST, _LEAST_CLOSELY = 0.10, 0.03, 0.006
 """how far a peak stands over the mean around it, as a share of the strong ones; over nothing at all; and that where a note was due"""
 _FRESH, _FALLS = 0.12, -0.5
-"""a front of which so little is new, and whose energy falls by so many dB, is a note that ends"""
+"""an onset of which so little is new, and whose energy falls by so many dB, is a note that ends"""
 _STRUCK_AGAIN = 0.15
-"""about such a time a front as strong as this is one even if there is less sound after it: the same note again, but softer"""
+"""about such a time an onset as strong as this is one even if there is less sound after it: the same note again, but softer"""
 _CLOSE_S, _CLOSER = 0.045, 0.3
 """about a note that was due and not heard: how far, and the share of the usual height that will do"""
 _CLICK_HZ, _CLICK_BEFORE_S, _CLICK_AFTER_S = 4000.0, 0.022, 0.030
 """over what strings have of their own some time after they were struck; and what is compared"""
 _FINE_S, _BACK_S, _ON_S = 0.0015, 0.016, 0.020
 _FIRST_RISE = 0.6
-"""of the steepest rise about a front: the first one so steep is it, the later ones are the string's own pulses"""
+"""of the steepest rise about an onset: the first one so steep is it, the later ones are the string's own pulses"""
 _LEAVES = 0.2
 """share of a rise at which it counts as begun"""
 _LOUD_S = 0.045
@@ -47,9 +47,9 @@ _CHUNK_FRAMES, _CHUNK_STEPS = 1024, 20000
 
 
 @dataclass(frozen=True)
-class Fronts:
-    """Fronts in order: seconds from the start, strength 0 to 1, loudness in dB, and [fronts, pitches] how much of each pitch asked
-    for speaks after a front against the loudest of them (0 to 1)."""
+class Onsets:
+    """Onsets in order: seconds from the start, strength 0 to 1, loudness in dB, and [onsets, pitches] how much of each pitch asked
+    for speaks after an onset against the loudest of them (0 to 1)."""
 
     seconds: Floats
     strength: Floats
@@ -57,7 +57,7 @@ class Fronts:
     speaks: Floats
     pitches: tuple[int, ...]
     rise_db: Floats
-    """how much more there is after a front than before it"""
+    """how much more there is after an onset than before it"""
     click_db: Floats
     """the same of what lies so high that only a pick or a finger makes it: a low string's own pulses do not"""
 
@@ -88,7 +88,7 @@ class _Levelled:
 
 
 class Hearing:
-    """A recording at RATE, looked into once; its fronts can be asked for again, more closely about some times."""
+    """A recording at RATE, looked into once; its onsets can be asked for again, more closely about some times."""
 
     def __init__(self, samples: Samples, pitches: Sequence[int], go_on: Progress = lambda share: True) -> None:
         loudest = max(float(samples.max(initial=0.0)), -float(samples.min(initial=0.0)), 1e-9)
@@ -97,8 +97,8 @@ class Hearing:
         self.novelty, self.energy = _novelty(self.samples, go_on), _energy(self.samples)
         self._cache: dict[tuple[float, float], tuple[Floats, float]] = {}
 
-    def fronts(self, closely: Floats | None = None) -> Fronts:
-        """The fronts; about the times given (seconds) weaker ones are taken too, if one of the pitches begins to speak there."""
+    def onsets(self, closely: Floats | None = None) -> Onsets:
+        """The onsets; about the times given (seconds) weaker ones are taken too, if one of the pitches begins to speak there."""
         peaks, weak = _peaks(self.novelty, closely)
         strong = float(np.percentile(self.novelty[peaks[~weak]], 90)) if (~weak).any() else 1.0
         seconds: list[float] = []
@@ -117,12 +117,12 @@ class Hearing:
             real |= due & (strength >= _STRUCK_AGAIN)
         times = times[real]
         loud, click = _loudness(self.samples, times), _clicks(self.samples, times)
-        return Fronts(times, strength[real], loud, speaks[real], self.pitches, rise[real], click)
+        return Onsets(times, strength[real], loud, speaks[real], self.pitches, rise[real], click)
 
 
-def fronts(samples: Samples, pitches: Sequence[int], go_on: Progress = lambda share: True) -> Fronts:
-    """The fronts of a recording at RATE."""
-    return Hearing(samples, pitches, go_on).fronts()
+def onsets(samples: Samples, pitches: Sequence[int], go_on: Progress = lambda share: True) -> Onsets:
+    """The onsets of a recording at RATE."""
+    return Hearing(samples, pitches, go_on).onsets()
 
 
 def _novelty(samples: _Levelled, go_on: Progress) -> Floats:
@@ -217,7 +217,7 @@ def _placed(energy: Floats, second: float) -> float:
 
 
 def _loudness(samples: _Levelled, seconds: Floats) -> Floats:
-    """dB of the loudest stretch of 10 ms within the first 45 ms after each front, less what sounded before it."""
+    """dB of the loudest stretch of 10 ms within the first 45 ms after each onset, less what sounded before it."""
     size, length = int(0.010 * RATE), int(_LOUD_S * RATE)
     reach = 3 * size
     found = []
@@ -237,7 +237,7 @@ def _speaks(
     go_on: Progress,
     known: dict[tuple[float, float], tuple[Floats, float]],
 ) -> tuple[Floats, Floats]:
-    """(how much of each pitch speaks after a front and did not before, the strongest pitch at 1; which share of what speaks most is
+    """(how much of each pitch speaks after an onset and did not before, the strongest pitch at 1; which share of what speaks most is
     new): partials of the spectrum."""
     if not len(seconds) or not pitches:
         return np.zeros((len(seconds), len(pitches))), np.ones(len(seconds))
@@ -268,7 +268,7 @@ def _speaks(
 
 
 def _rise(energy: Floats, seconds: Floats) -> Floats:
-    """How much more energy there is after each front than before it, in dB."""
+    """How much more energy there is after each onset than before it, in dB."""
     per_s = RATE / int(_FINE_S * RATE / 6)
     found = []
     for second in seconds:

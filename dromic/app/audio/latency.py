@@ -1,4 +1,4 @@
-"""Measures the way from playing to hearing for an input, and keeps it from day to day."""
+"""Measures the latency from playing to hearing for an input, and keeps it from day to day."""
 
 from __future__ import annotations
 
@@ -11,19 +11,20 @@ from dromic.app.audio.input import GONE, RATE, Input, best_input
 from dromic.app.audio.output import Output, best_output
 from dromic.app.audio.sync import Sync
 from dromic.app.kit.worker import Worker
-from dromic.core.listening.way import Way, way_of
+from dromic.core.listening.latency import Latency, latency_of
 
 if TYPE_CHECKING:
     from dromic.sound.string import Samples
 
 _KEY = "ways"
+"""name of the setting, as the first versions wrote it"""
 _LOOK_MS = 50
 _LEAD_S = 0.5
 """of silence before the first click"""
 
 
-class Ways:
-    """The ways that were measured, in seconds, by the label of the input."""
+class Latencies:
+    """The latencies that were measured, in seconds, by the label of the input."""
 
     def __init__(self, settings: QSettings | None) -> None:
         self.settings = settings
@@ -48,8 +49,8 @@ class Ways:
         return {str(k): v for k, v in held.items()} if isinstance(held, dict) else {}
 
 
-class WayMeasure(QObject):
-    """Clicks go out while the input records; a moment after the last one the way is told."""
+class LatencyMeasure(QObject):
+    """Clicks go out while the input records; a moment after the last one the latency is told."""
 
     measured = pyqtSignal(object)
     failed = pyqtSignal(str)
@@ -122,15 +123,15 @@ class WayMeasure(QObject):
         self.stop()
         clicks_s = self._clicks_s
 
-        def job(_go_on: object) -> Way:
-            from dromic.sound.hearing.fronts import fronts
+        def job(_go_on: object) -> Latency:
+            from dromic.sound.hearing.onsets import onsets
 
-            return way_of(clicks_s, fronts(samples, ()).seconds.tolist(), presets.data("listen.toml")["way"])
+            return latency_of(clicks_s, onsets(samples, ()).seconds.tolist(), presets.data("listen.toml")["latency"])
 
         self.worker.start(job)
 
-    def _answered(self, way: object) -> None:
-        self.measured.emit(way)
+    def _answered(self, latency: object) -> None:
+        self.measured.emit(latency)
 
 
 def _clicks() -> tuple[Samples, tuple[float, ...]]:
@@ -139,7 +140,7 @@ def _clicks() -> tuple[Samples, tuple[float, ...]]:
 
     from dromic.sound.render import click_sound
 
-    numbers = presets.data("listen.toml")["way"]
+    numbers = presets.data("listen.toml")["latency"]
     gap = 60.0 / numbers["tempo"]
     at = tuple(_LEAD_S + n * gap for n in range(int(numbers["clicks"])))
     out = np.zeros(round((at[-1] + numbers["most_s"] + _LEAD_S) * RATE))

@@ -1,4 +1,4 @@
-"""The way from playing to hearing: how long after a click goes out the input hears it, or hears the player clap with it."""
+"""The latency from playing to hearing: how long after a click goes out the input hears it, or hears the player clap with it."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from dromic.core.values.errors import DromicError
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
-    """How long the way is and how sure that is (twice the standard error of the median), in seconds; how many clicks were heard, of
+class Latency:
+    """How long it is and how sure that is (twice the standard error of the median), in seconds; how many clicks were heard, of
     how many."""
 
     seconds: float
@@ -21,11 +21,14 @@ class Way:
     of: int
 
 
-def way_of(clicks_s: Sequence[float], fronts_s: Sequence[float], numbers: Mapping[str, float]) -> Way:
-    """The way from when clicks went out and when fronts were heard; DromicError where too few agree. `numbers` are those of [way] in
-    listen.toml. The standard error of a median of n normal values is 1.253 of their deviation over the root of n."""
-    clicks, fronts = np.asarray(clicks_s, dtype=float), np.asarray(fronts_s, dtype=float)
-    apart = fronts[None, :] - clicks[:, None]
+def latency_of(clicks_s: Sequence[float], onsets_s: Sequence[float], numbers: Mapping[str, float]) -> Latency:
+    """Latency from clicks that went out and onsets that were heard, both in seconds. `numbers` are those of [latency] in listen.toml.
+
+    The latency is the median over the clicks that agree. The standard error of a median of n normal values is 1.253 of their deviation
+    over the root of n (asymptotic efficiency of the median). DromicError where too few clicks agree.
+    """
+    clicks, onsets = np.asarray(clicks_s, dtype=float), np.asarray(onsets_s, dtype=float)
+    apart = onsets[None, :] - clicks[:, None]
     likely = np.where((apart >= numbers["least_s"]) & (apart <= numbers["most_s"]), apart, np.nan)
     every = np.sort(likely[~np.isnan(likely)])
     need = int(np.ceil(numbers["need"] * len(clicks)))
@@ -44,4 +47,4 @@ def way_of(clicks_s: Sequence[float], fronts_s: Sequence[float], numbers: Mappin
         )
     found = float(np.median(kept))
     spread = 1.4826 * float(np.median(np.abs(kept - found)))
-    return Way(found, 2 * 1.253 * spread / len(kept) ** 0.5, len(kept), len(clicks))
+    return Latency(found, 2 * 1.253 * spread / len(kept) ** 0.5, len(kept), len(clicks))

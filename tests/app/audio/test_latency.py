@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QSettings
 
-from dromic.app.audio.way import WayMeasure, Ways
+from dromic.app.audio.latency import LatencyMeasure, Ways
 from dromic.app.listen.input_dialog import InputDialog
 
 
@@ -34,8 +34,8 @@ def test_settings_that_say_something_else_are_as_if_nothing_was_measured(tmp_pat
 
 
 def test_without_an_input_nothing_is_measured_and_it_is_said(qtbot, monkeypatch):
-    monkeypatch.setattr("dromic.app.audio.way.best_input", lambda parent: None)
-    measure = WayMeasure()
+    monkeypatch.setattr("dromic.app.audio.latency.best_input", lambda parent: None)
+    measure = LatencyMeasure()
     measure.start()
     assert not measure.running and "No input" in measure.label
     measure.close()
