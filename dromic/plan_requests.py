@@ -57,16 +57,25 @@ def request_for(phrase: Phrase, choices: Choices, players: Mapping[str, Player])
     if choices.lean in presets.leans():
         player = player.with_leans(presets.leans()[choices.lean])
     known = choices.school if choices.school in presets.schools() else "free"
-    school = presets.school_at(known, player, choices.tempo)
+    placed = resolve_positions(phrase.at_tempo(choices.tempo), instrument)
+    return request_by(placed, replace(choices, school=known), instrument, player, keep_of(choices))
+
+
+def request_by(
+    phrase: Phrase, choices: Choices, instrument: Instrument, player: Player, keep: frozenset[str], yields: bool = True
+) -> Request:
+    """The same by a player on an instrument, for a phrase whose positions are resolved; `keep` is what the search must not change.
+    Where what is written `yields`, it gives way to pins, and legato is asked of no pattern, which counts struck notes."""
+    school = presets.school_at(choices.school, player, phrase.tempo)
     return Request(
-        phrase=yielding(resolve_positions(phrase.at_tempo(choices.tempo), instrument), choices),
+        phrase=yielding(phrase, choices) if yields else phrase,
         instrument=instrument,
         player=player,
         school=school,
         pulse=choices.unit or None,
-        keep=keep_of(choices),
+        keep=keep,
         start=choices.start or None,
-        legato=choices.legato if not school.pattern else "never",
+        legato="never" if yields and school.pattern else choices.legato,
         graces=choices.graces or player.habits.graces,
         grace_time=choices.grace_time or player.habits.grace_time,
         pattern=choices.pattern,

@@ -29,7 +29,7 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.metre import UNITS
 from dromic.core.values.vocabulary import GRACE_TIMES, GRACE_WAYS
 from dromic.formats.table import read_entry, readable
-from dromic.plan_requests import instrument_for, keep_of, not_here, yielding
+from dromic.plan_requests import instrument_for, keep_of, not_here, request_by
 from dromic.store.folders import players_folder
 from dromic.store.roster import Roster
 
@@ -156,29 +156,12 @@ def asked_of(options: argparse.Namespace) -> Requests:
     chosen = chosen.pinned(*pins)
     for text in options.override:
         chosen = chosen.overridden(*_override(phrase, text))
-    skip_through = _on(options.skip_through, player.habits.skip_through)
-    requests = [
-        Request(
-            phrase=yielding(phrase, chosen) if own is not None else phrase,
-            instrument=instrument,
-            player=player,
-            school=presets.school_at(name, player, phrase.tempo),
-            pulse=options.pulse or chosen.unit or None,
-            start=options.start or (chosen.start if name == chosen.school else "") or None,
-            skip_through=skip_through,
-            keep=keep,
-            repeat=chosen.repeat,
-            # a pattern counts struck notes; chosen for another school, legato is not asked of it
-            legato="never" if own is not None and presets.schools()[name].pattern else chosen.legato,
-            graces=chosen.graces or player.habits.graces,
-            grace_time=chosen.grace_time or player.habits.grace_time,
-            pattern=chosen.pattern,
-            rest_through=_on(options.rest_through, player.habits.rest_through),
-            overrides=chosen.overrides,
-            pins=chosen.pins,
-        )
-        for name in schools
-    ]
+    chosen = replace(chosen, unit=options.pulse or chosen.unit)
+    requests = []
+    for school in schools:
+        start = options.start or (chosen.start if school == chosen.school else "")
+        under = replace(chosen, school=school, start=start)
+        requests.append(request_by(phrase, under, instrument, player, keep, yields=own is not None))
     name = PhraseName(entry.phrase.title, entry.id)
     if options.bars or options.unroll:  # what was chosen and kept counts the events of the whole phrase as written
         entry = Entry(phrase, id=id_from(entry.id, f"{options.bars} {options.unroll}", phrase), copy_of=entry.id)
@@ -200,10 +183,6 @@ def _kept(entry: Entry, number: int) -> Choices:
     return entry.decisions[number - 1].choices
 
 
-def _on(option: str | None, otherwise: bool) -> bool:
-    return otherwise if option is None else option == "on"
-
-
 def _player(options: argparse.Namespace, chosen: Choices) -> tuple[Player, list[str]]:
     """Who plays, and a sentence if the one chosen for the phrase is not at hand."""
     at_hand = Roster(players_folder()).players
@@ -217,6 +196,9 @@ def _player(options: argparse.Namespace, chosen: Choices) -> tuple[Player, list[
         player = replace(player, judging=replace(player.judging, dial=options.dial))
     for text in options.habit:
         player = replace(player, habits=_with_habit(player.habits, text))
+    for habit in ("skip_through", "rest_through"):
+        if (on := getattr(options, habit)) is not None:
+            player = replace(player, habits=replace(player.habits, **{habit: on == "on"}))
     return player, notices
 
 

@@ -395,7 +395,9 @@ class _Reader:
         tempo = re.fullmatch(r"(\d{2,3}(?:\.\d+)?)\b.*", head.get("tempo", ""))
         swing = re.fullmatch(r"(1/2|1/4) (\d+(?:/[1-9]\d*)?)", head.get("swing", ""))
         if head.get("swing") and not swing:
-            self.notices.append(f"swing is {head['swing']!r:.40}, which is no unit and ratio such as 1/2 3/2; it is left out")
+            self.notices.append(
+                f"swing is {head['swing']!r:.40}, which is no unit and ratio such as 1/2 3/2; it is left out"
+            )
         return replace(
             base,
             title=head.get("title") or base.title,
