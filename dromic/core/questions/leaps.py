@@ -30,6 +30,8 @@ def told_of_faster_places(solved: Solved) -> Iterator[Finding]:
     if leaping.ceiling is None or leaping.ceiling < _WORTH * plan.ceiling:
         return
     moved = [e for e in differing(leaping, plan) if _places(leaping, e) != _places(plan, e)]
+    if not moved:  # it is faster by its strokes or fingers alone
+        return
     pins = tuple(
         Pin(event, leaping.place_in_chord(note), field, value)
         for event in moved
