@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QSettings
 
-from dromic.app.audio.latency import LatencyMeasure, Ways
+from dromic.app.audio.latency import Latencies, LatencyMeasure
 from dromic.app.listen.input_dialog import InputDialog
 
 
@@ -15,10 +15,10 @@ def ini(path):
 
 def test_what_is_measured_is_there_tomorrow_for_its_own_input(tmp_path):
     first = ini(tmp_path / "w.ini")
-    Ways(first).keep("a microphone", 0.0345)
-    Ways(first).keep("a line", -0.002)
+    Latencies(first).keep("a microphone", 0.0345)
+    Latencies(first).keep("a line", -0.002)
     first.sync()
-    again = Ways(ini(tmp_path / "w.ini"))
+    again = Latencies(ini(tmp_path / "w.ini"))
     assert again.of("a microphone") == pytest.approx(0.0345) and again.of("a line") == pytest.approx(-0.002)
     assert again.of("another") is None
     again.keep("a line", None)
@@ -29,8 +29,8 @@ def test_what_is_measured_is_there_tomorrow_for_its_own_input(tmp_path):
 def test_settings_that_say_something_else_are_as_if_nothing_was_measured(tmp_path, held):
     settings = ini(tmp_path / "w.ini")
     settings.setValue("ways", held)
-    assert Ways(settings).of("a microphone") is None
-    assert Ways(None).of("a microphone") is None
+    assert Latencies(settings).of("a microphone") is None
+    assert Latencies(None).of("a microphone") is None
 
 
 def test_without_an_input_nothing_is_measured_and_it_is_said(qtbot, monkeypatch):
@@ -39,7 +39,7 @@ def test_without_an_input_nothing_is_measured_and_it_is_said(qtbot, monkeypatch)
     measure.start()
     assert not measure.running and "No input" in measure.label
     measure.close()
-    dialog = InputDialog(Ways(None))
+    dialog = InputDialog(Latencies(None))
     qtbot.addWidget(dialog)
     assert not dialog.begin.isEnabled() and "until then takes come from files" in dialog.told.text()
     dialog.measure.close()

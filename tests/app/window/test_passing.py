@@ -34,7 +34,7 @@ OPENED = {
     "results": lambda window: _days(window).ask_results(),
     "words at a note": lambda window: window.plan_place.chart.words_asked.emit(),
     "instrument": lambda window: window.write_place.panel.ask_instrument(),
-    "input": lambda window: InputDialog(window.listen_place.ways, window).open(),
+    "input": lambda window: InputDialog(window.listen_place.latencies, window).open(),
     "the chart's menu": lambda window: _menu_at(window.plan_place.chart),
     "the sheet": lambda window: window.print_sheet(),
 }
