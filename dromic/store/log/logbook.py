@@ -278,7 +278,7 @@ class Logbook:
             with closing(self._connected(writes, wait_s)) as base:
                 yield base
                 base.execute("COMMIT")
-        except (OSError, sqlite3.Error) as error:
+        except (OSError, sqlite3.Error, ValueError) as error:  # ValueError: a cell that holds no text, or no day
             raise log_error(self.path, error) from error
 
     def _connected(self, writes: bool, wait_s: float) -> sqlite3.Connection:
