@@ -3,8 +3,10 @@ that is opened; and a copy takes its history along where the player says so."""
 
 from __future__ import annotations
 
+from collections import deque
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -33,12 +35,7 @@ class Claimed:
     @property
     def words(self) -> str:
         """How much it is."""
-        parts = [
-            f"{count} {one if count == 1 else many}"
-            for count, one, many in ((len(self.rows), "pass", "passes"), (len(self.takes), "take", "takes"))
-            if count
-        ]
-        return " and ".join(parts)
+        return _words(len(self.rows), len(self.takes))
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +44,17 @@ class Contested:
 
     of: PhraseName
     passes: int
+    takes: int
+
+    @property
+    def words(self) -> str:
+        """How much it is."""
+        return _words(self.passes, self.takes)
+
+
+def _words(passes: int, takes: int) -> str:
+    counts = ((passes, "pass", "passes"), (takes, "take", "takes"))
+    return " and ".join(f"{count} {one if count == 1 else many}" for count, one, many in counts if count)
 
 
 class Claims(QObject):
@@ -67,13 +75,11 @@ class Claims(QObject):
         self.contested: dict[str, Contested] = {}
         """what two phrases claim, by the id of the one that is open"""
         self._looked: set[str] = set()
-        self._copied: tuple[PhraseName, PhraseName] | None = None
-        self.looker, self.mover, self.counter = Worker(self), Worker(self), Worker(self)
-        self.looker.answered.connect(self._was_looked_at)
-        self.mover.answered.connect(self._was_moved)
-        self.counter.answered.connect(self._was_counted)
-        for worker in (self.looker, self.mover):
-            worker.refused.connect(lambda words: self.noticed.emit(words, False))
+        self._jobs: deque[tuple[Callable[[], object], Callable[[Any], None]]] = deque()
+        """what is to be done, one after the other, and what hears its answer: none of it is dropped for what comes after"""
+        self.worker = Worker(self)
+        self.worker.answered.connect(self._was_done)
+        self.worker.refused.connect(self._was_refused)
 
     @property
     def name(self) -> PhraseName:
@@ -89,16 +95,16 @@ class Claims(QObject):
         alone = self.open_book.book.titles.count(name.title) == 1
         keeper = self.keeper
 
-        def job(_progress: object) -> object:
+        def job() -> object:
             count, ids = keeper.settle().under_the_title(name.title)
             takes = self.takes.of(PhraseName(name.title))
             if not count and not takes:
                 return None
             if not alone or ids - {name.id}:
-                return Contested(name, count)
+                return Contested(name, count, len(takes))
             return self._claimed(name)
 
-        self.looker.start(job)
+        self._do(job, self._was_looked_at)
 
     def _claimed(self, name: PhraseName) -> Claimed:
         rows = self.keeper.book.claimed(name)
@@ -108,8 +114,8 @@ class Claims(QObject):
         if isinstance(found, Contested):
             self.contested[found.of.id] = found
             self.noticed.emit(
-                f"{found.passes} passes stand under the title “{found.of.title[:MOST_NAMED]}”, which two phrases bear: the menu Log "
-                "on Shed gives them to this one", True,
+                f"{found.words} under the title “{found.of.title[:MOST_NAMED]}”, which two phrases bear: the menu Log on Shed gives "
+                "that to this one", True,
             )  # fmt: skip
         elif isinstance(found, Claimed):
             self._was_moved(found)
@@ -117,7 +123,7 @@ class Claims(QObject):
     def take(self) -> None:
         """The player says that what two phrases claim is of the open one."""
         name = self.name
-        self.mover.start(lambda _progress: self._claimed(name))
+        self._do(lambda: self._claimed(name), self._was_moved)
 
     def put_back(self) -> None:
         """What moved to the open phrase stands under its title alone again."""
@@ -125,12 +131,12 @@ class Claims(QObject):
         if claimed is None:
             return
 
-        def job(_progress: object) -> object:
+        def job() -> PhraseName:
             self.keeper.settle().unclaimed(claimed.of, claimed.rows)
             self.takes.moved(claimed.takes, PhraseName(claimed.of.title))
             return claimed.of
 
-        self.mover.start(job)
+        self._do(job, self._was_moved)
 
     def _was_moved(self, answer: object) -> None:
         if isinstance(answer, Claimed):
@@ -142,7 +148,7 @@ class Claims(QObject):
             )  # fmt: skip
         elif isinstance(answer, PhraseName):
             claimed = self.done.pop(answer.id)
-            self.contested[answer.id] = Contested(answer, len(claimed.rows))
+            self.contested[answer.id] = Contested(answer, len(claimed.rows), len(claimed.takes))
             self.noticed.emit(f"{claimed.words} stand under the title alone again", True)
         self.changed.emit()
 
@@ -150,26 +156,45 @@ class Claims(QObject):
         """A phrase was copied: ask whether its history comes along, where it has one."""
         of, to = name_of(entry), name_of(copy)
         if self.keeper.path.exists():
-            self.counter.start(lambda _progress: (len(self.keeper.settle().passes(of)), of, to))
+            self._do(lambda: (len(self.keeper.settle().passes(of)), of, to), self._was_counted)
 
-    def _was_counted(self, found: object) -> None:
-        assert isinstance(found, tuple)
+    def _was_counted(self, found: tuple[int, PhraseName, PhraseName]) -> None:
         count, of, to = found
         if count:
             self.history_asked.emit(count, of, to)
 
     def lend(self, of: PhraseName, to: PhraseName) -> None:
         """The copy takes the history along."""
+        self._do(lambda: self.keeper.settle().lend(of, to), lambda _: self.changed.emit())
 
-        def job(_progress: object) -> None:
-            self.keeper.settle().lend(of, to)
+    @property
+    def busy(self) -> bool:
+        """Whether something is still to be done."""
+        return bool(self._jobs)
 
-        self.mover.start(job)
+    def _do(self, job: Callable[[], object], then: Callable[[Any], None]) -> None:
+        self._jobs.append((job, then))
+        if len(self._jobs) == 1:
+            self._next()
+
+    def _next(self) -> None:
+        if self._jobs:
+            job = self._jobs[0][0]
+            self.worker.start(lambda _progress: job())
+
+    def _was_done(self, answer: object) -> None:
+        _, then = self._jobs.popleft()
+        then(answer)
+        self._next()
+
+    def _was_refused(self, words: str) -> None:
+        self._jobs.popleft()
+        self.noticed.emit(words, False)
+        self._next()
 
     def close(self) -> None:
         """The window closes."""
-        for worker in (self.looker, self.mover, self.counter):
-            worker.close()
+        self.worker.close()
 
 
 def name_of(entry: Entry) -> PhraseName:

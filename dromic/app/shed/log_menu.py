@@ -54,7 +54,7 @@ class LogMenu(QObject):
             take.setVisible(contested is not None)
             back.setVisible(claimed is not None)
             if contested is not None:
-                take.setText(f"The {contested.passes} passes under this title are of this phrase")
+                take.setText(f"What stands under this title is of this phrase: {contested.words}")
             if claimed is not None:
                 back.setText(f"Put {claimed.words} back under the title alone")
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from dromic.core.music.graces import graces_before, written_onset
 from dromic.core.music.phrase import Event, Phrase
@@ -299,27 +300,37 @@ def _turning_stays(strings: list[int]) -> set[int]:
     return found
 
 
-def _at_parity(parity: int) -> Callable[[Phrase, str, int, int], bool]:
-    """A grace note off the beat has no place of its own."""
-    return lambda phrase, unit, at, event: (
-        (not phrase.events[at].grace or _on_beat(phrase, event)) and places(phrase, unit)[at] % 2 == parity
-    )
-
-
-def _on_the_grid(phrase: Phrase, unit: str, at: int, _event: int) -> bool:
-    bar = phrase.bars[phrase.events[at].bar]
-    return on_grid(bar.metre, unit, bar.offset_of(written_onset(phrase, at)))
-
-
 _BY_PLACE = "place"
 """the first stroke of a school in which every stroke is its place's"""
-_AT: Mapping[str, Callable[[Phrase, str, int, int], bool]] = {
-    "beat": lambda phrase, _unit, at, _event: _on_beat(phrase, at),
-    "grid": _on_the_grid,
-    "even": _at_parity(0),
-    "odd": _at_parity(1),
+
+
+@dataclass(frozen=True)
+class _Bars:
+    """A phrase as a school's places look at it: `parity` of every event's place in its bar, worked out once where one is asked for."""
+
+    phrase: Phrase
+    unit: str
+
+    @cached_property
+    def parity(self) -> tuple[int, ...]:
+        return tuple(place % 2 for place in places(self.phrase, self.unit))
+
+    def on_grid(self, at: int) -> bool:
+        bar = self.phrase.bars[self.phrase.events[at].bar]
+        return on_grid(bar.metre, self.unit, bar.offset_of(written_onset(self.phrase, at)))
+
+    def has_place(self, at: int, event: int) -> bool:
+        """A grace note off the beat has no place of its own."""
+        return not self.phrase.events[at].grace or _on_beat(self.phrase, event)
+
+
+_AT: Mapping[str, Callable[[_Bars, int, int], bool]] = {
+    "beat": lambda bars, at, _event: _on_beat(bars.phrase, at),
+    "grid": lambda bars, at, _event: bars.on_grid(at),
+    "even": lambda bars, at, event: bars.has_place(at, event) and bars.parity[at] == 0,
+    "odd": lambda bars, at, event: bars.has_place(at, event) and bars.parity[at] == 1,
 }
-"""whether the stroke of an event lies at a place of a school's: (phrase, unit, the event whose place it takes, the event)"""
+"""whether the stroke of an event lies at a place of a school's: (the bars, the event whose place it takes, the event)"""
 
 
 def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list[EventOptions]:
@@ -328,6 +339,7 @@ def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list
     first = request.start or school.start
     turned = -1 if school.start == _BY_PLACE and request.start == UP else 1
     pattern = pattern_signs(request.pattern or school.pattern) if school.pattern else ()
+    bars = _Bars(phrase, unit)
     forced, stands_for = dict(request.overrides), places_taken(phrase, made)
     found: list[EventOptions] = []
     struck = 0
@@ -341,7 +353,7 @@ def _with_strokes(request: Request, unit: str, made: list[EventOptions]) -> list
         if pattern:
             signs = (pattern[struck % len(pattern)],)
         else:
-            asked = next((stroke for place, stroke in school.strokes if _AT[place](phrase, unit, at, i)), None)
+            asked = next((stroke for place, stroke in school.strokes if _AT[place](bars, at, i)), None)
             signs = (turned * _SIGNS[asked][0],) if asked else BOTH
         if struck == 0 and school.start != _BY_PLACE:
             signs = tuple(s for s in signs if s in _SIGNS[first]) or _SIGNS[first]

@@ -18,7 +18,7 @@ from dromic.core.practice.log_summary import RECENT_DAYS, Goal, History, PhraseR
 from dromic.core.values.errors import DromicError
 from dromic.store.folders import data_folder
 from dromic.store.log.errors import log_error, why
-from dromic.store.log.rows import READ, pass_of, placed, readable, row_of
+from dromic.store.log.rows import READ, as_text, pass_of, placed, readable, row_of
 from dromic.store.log.schema import INSERT, VERSION, Upgrading, bring_up, make, old_passes, sum_up, version_of
 from dromic.store.log.sums import ADDED, days_in, goal_in, record_in, summed
 
@@ -96,8 +96,14 @@ class Logbook:
         if found is None:
             return None
         one = pass_of(found)
+        # what was lent of it to a copy of its phrase goes too
+        lent = base.execute(
+            "SELECT key FROM pass WHERE lent = (SELECT id FROM pass WHERE uid = :uid)", {"uid": uid}
+        ).fetchall()
+        base.execute("DELETE FROM pass WHERE lent = (SELECT id FROM pass WHERE uid = ?)", (uid,))
         base.execute("DELETE FROM pass WHERE uid = ?", (uid,))
-        sum_up(base, one.of.key, one.drill, one.day.isoformat())
+        for key in (one.of.key, *(row[0] for row in lent)):
+            sum_up(base, key, one.drill, one.day.isoformat())
         return one
 
     def note(self, uid: str, text: str, wait_s: float = WAIT_S) -> bool:
@@ -217,9 +223,10 @@ class Logbook:
         """What it says of every phrase, as JSON has it; of two under one title each has the front of its id behind it."""
         names = self.phrases()
         titles = [name.title for name in names]
+        with self._open() as base:
+            records = [record_in(base, name, today) for name in names]
         found = {}
-        for name in names:
-            record = self.record(name, today)
+        for name, record in zip(names, records, strict=True):
             drill, said = next_words(record, today)
             alone = titles.count(name.title) == 1 or not name.id
             found[name.title if alone else f"{name.title} ({name.id[:8]})"] = {
@@ -278,7 +285,7 @@ class Logbook:
             with closing(self._connected(writes, wait_s)) as base:
                 yield base
                 base.execute("COMMIT")
-        except (OSError, sqlite3.Error, ValueError) as error:  # ValueError: a cell that holds no text, or no day
+        except (OSError, sqlite3.Error) as error:
             raise log_error(self.path, error) from error
 
     def _connected(self, writes: bool, wait_s: float) -> sqlite3.Connection:
@@ -287,6 +294,7 @@ class Logbook:
             return self._as_read(_read_only(self.path))
         self.path.parent.mkdir(parents=True, exist_ok=True)
         base = sqlite3.connect(self.path, timeout=wait_s, isolation_level=None)
+        base.text_factory = as_text
         try:
             base.execute("PRAGMA journal_mode = WAL")
             base.execute("PRAGMA synchronous = FULL")
@@ -308,6 +316,7 @@ class Logbook:
         if version != VERSION:
             with closing(base) as older:
                 base = sqlite3.connect(":memory:", isolation_level=None)
+                base.text_factory = as_text
                 older.backup(base)
             base.execute("BEGIN")
             bring_up(base, self.path, version, self.upgrading)
@@ -316,6 +325,7 @@ class Logbook:
 
 def _read_only(path: Path) -> sqlite3.Connection:
     base = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None)
+    base.text_factory = as_text
     try:
         base.execute("BEGIN")
     except BaseException:

@@ -23,6 +23,11 @@ _FLAGS = tuple(STORED.index(name) for name in ("clean", "attentive", "burst"))
 _NOTES = STORED.index("notes")
 
 
+def as_text(cell: bytes) -> str:
+    """Text of a cell, damaged bytes replaced: a row of a damaged log can be told from a sound one only once it is read."""
+    return cell.decode("utf-8", "replace")
+
+
 def offset_of(one: Pass) -> int:
     """How many minutes local time lay before UTC: as the system's clock has it where nobody said (IANA time zones, by `datetime`)."""
     if one.utc_offset_min is not None:

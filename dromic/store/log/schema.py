@@ -42,6 +42,7 @@ _INDEXES = (
     "CREATE INDEX pass_by_drill ON pass (key, drill, utc)",
     "CREATE INDEX pass_by_time ON pass (utc)",
     "CREATE INDEX pass_by_title ON pass (phrase)",
+    "CREATE INDEX pass_lent ON pass (lent) WHERE lent IS NOT NULL",
 )
 INSERT = f"INSERT OR IGNORE INTO pass ({', '.join(STORED)}) VALUES ({', '.join('?' * len(STORED))})"
 _GOOD = "(clean AND attentive AND NOT burst)"

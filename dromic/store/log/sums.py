@@ -47,7 +47,10 @@ def summed(one: Pass, number: int) -> dict[str, Any]:
 def goal_in(base: sqlite3.Connection, of: PhraseName) -> Goal:
     """What was set as the goal of a phrase."""
     found = base.execute("SELECT target, ready FROM goal WHERE key = ?", (of.key,)).fetchone()
-    return Goal(found[0], _date(found[1])) if found else Goal()
+    try:
+        return Goal(found[0], _date(found[1])) if found else Goal()
+    except (ValueError, TypeError):
+        return Goal()
 
 
 def record_in(base: sqlite3.Connection, of: PhraseName, today: date | None) -> PhraseRecord:
@@ -57,19 +60,16 @@ def record_in(base: sqlite3.Connection, of: PhraseName, today: date | None) -> P
         "ORDER BY last_day, drill", (of.key,)
     )  # fmt: skip
     drills = tuple(found for row in rows if (found := _drill_record(row)) is not None)
-    newest = base.execute("SELECT MAX(day) FROM day WHERE key = ? AND day <= ? AND day >= ?",
+    newest = base.execute("SELECT MAX(day) FROM day WHERE key = ? AND day <= ? AND day >= ? AND date(day) = day",
                           (of.key, (today or date.today()).isoformat(), f"{FIRST_YEAR}")).fetchone()[0]  # fmt: skip
-    first = (date.fromisoformat(newest) - timedelta(RECENT_DAYS - 1)).isoformat() if newest else "9999"
-    days = base.execute(
-        "SELECT day, drill, seconds, picking, fretting, background FROM day WHERE key = ? AND day >= ? ORDER BY day",
-        (of.key, first),
-    ).fetchall()
+    first = date.fromisoformat(newest) - timedelta(RECENT_DAYS - 1) if newest else date.max
+    days = _day_rows(base, of, first, ("seconds", "picking", "fretting", "background"))
     minutes: dict[date, float] = {}
     technique: dict[str, float] = {}
     hands: dict[str, float] = {}
     for day, drill, seconds, _, _, _ in days:
-        at, kind = date.fromisoformat(day), drill.split(":")[0]
-        minutes[at] = minutes.get(at, 0.0) + seconds / 60
+        kind = drill.split(":")[0]
+        minutes[day] = minutes.get(day, 0.0) + seconds / 60
         technique[kind] = technique.get(kind, 0.0) + seconds / 60
         hands[hand_of(kind)] = hands.get(hand_of(kind), 0.0) + seconds / 60
     blamed = {hand: sum(row[at] for row in days) for hand, at in (("picking", 3), ("fretting", 4))}
@@ -80,15 +80,24 @@ def record_in(base: sqlite3.Connection, of: PhraseName, today: date | None) -> P
 def days_in(base: sqlite3.Connection, of: PhraseName, since: date) -> dict[str, tuple[Day, ...]]:
     """The days of each drill from one on."""
     found: dict[str, list[Day]] = {}
-    for drill, day, fastest, clean, passes, seconds in base.execute(
-        "SELECT drill, day, fastest, clean, passes, seconds FROM day WHERE key = ? AND day >= ? ORDER BY day",
-        (of.key, since.isoformat()),
-    ):
+    columns = ("COALESCE(fastest, 0)", "clean", "passes", "seconds")
+    for day, drill, fastest, clean, passes, seconds in _day_rows(base, of, since, columns):
         minutes = {hand_of(drill.split(":")[0]): seconds / 60}
-        found.setdefault(drill, []).append(
-            Day(date.fromisoformat(day), fastest or None, clean, passes - clean, minutes)
-        )
+        found.setdefault(drill, []).append(Day(day, fastest or None, clean, passes - clean, minutes))
     return {drill: tuple(days) for drill, days in found.items()}
+
+
+def _day_rows(base: sqlite3.Connection, of: PhraseName, since: date, columns: Sequence[str]) -> list[tuple[Any, ...]]:
+    """(day, drill, numbers of those columns) of the days of a phrase from one on, in their order; what is damaged is left out."""
+    rows = base.execute(
+        f"SELECT day, drill, {', '.join(columns)} FROM day WHERE key = ? AND day >= ? AND date(day) = day ORDER BY day",
+        (of.key, since.isoformat()),
+    )
+    return [
+        (date.fromisoformat(day), drill, *values)
+        for day, drill, *values in rows
+        if isinstance(drill, str) and all(isinstance(value, int | float) for value in values)
+    ]
 
 
 def _drill_record(row: Sequence[Any]) -> DrillRecord | None:

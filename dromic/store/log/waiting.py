@@ -13,6 +13,13 @@ from pathlib import Path
 from typing import Any
 
 _WAITING = ".waiting-"
+_NEEDS: dict[str, frozenset[str]] = {
+    "keep": frozenset({"passes", "uids"}),
+    "take back": frozenset({"uids"}),
+    "note": frozenset({"uid", "text"}),
+    "goal": frozenset({"of", "target", "ready"}),
+}
+"""what each kind of deed is done with; a line of a file that has it not is none"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,8 +95,10 @@ def left(log: Path) -> Iterator[tuple[list[Deed], Callable[[bool], None]]]:
             continue
         deeds = []
         for line in text.splitlines():
-            with suppress(ValueError, TypeError):
-                deeds.append(Deed(**json.loads(line)))
+            with suppress(ValueError, TypeError, RecursionError):
+                deed = Deed(**json.loads(line))
+                if isinstance(deed.given, dict) and _NEEDS.get(deed.what, frozenset({""})) <= set(deed.given):
+                    deeds.append(deed)
 
         def forget(good: bool, path: Path = path, handle: int = handle) -> None:
             with suppress(OSError):

@@ -4,6 +4,7 @@ it cannot be written, what waits stands in a file of its own, is tried again and
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import asdict
@@ -19,27 +20,34 @@ from dromic.store.log.logbook import Logbook, new_uid
 from dromic.store.log.rows import placed
 from dromic.store.log.waiting import Aside, Deed, left, passes_of
 
-FIRST_S, AGAIN_S, LAST_S = 0.25, 1.0, 0.3
+FIRST_S, TRY_S, LAST_S = 0.25, 0.2, 0.3
 """for how long a held log is waited for before what waits is put aside, at each later try, and when the window closes"""
+AGAIN_S = 1.0
+"""from one try to the next"""
 _LEFT = "left by the last window"
 _NO_DEED = (KeyError, TypeError, ValueError, AttributeError)
 
 
 def _keep(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
-    book.add([pass_from(entry) for entry in given["passes"]], given["uids"], wait_s)
+    good: list[tuple[Pass, str]] = []
+    for entry, uid in zip(given["passes"], given["uids"], strict=True):
+        with suppress(DromicError):  # one of a damaged file holds up no other
+            good.append((pass_from(entry), str(uid)))
+    book.add([one for one, _ in good], [uid for _, uid in good], wait_s)
 
 
 def _take_back(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
-    book.take_back(given["uids"], wait_s)
+    book.take_back(map(str, given["uids"]), wait_s)
 
 
 def _note(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
-    book.note(given["uid"], given["text"], wait_s)
+    book.note(str(given["uid"]), str(given["text"]), wait_s)
 
 
 def _set_goal(book: Logbook, given: dict[str, Any], wait_s: float) -> None:
     ready = date.fromisoformat(given["ready"]) if given["ready"] else None
-    book.set_goal(PhraseName(**given["of"]), Goal(given["target"], ready), wait_s)
+    target = None if given["target"] is None else float(given["target"])
+    book.set_goal(PhraseName(**given["of"]), Goal(target, ready), wait_s)
 
 
 _DONE: dict[str, Callable[[Logbook, dict[str, Any], float], None]] = {
@@ -123,17 +131,26 @@ class LogWriter:
                     return
                 deed, closed, waits = self._deeds[0], self._closed, bool(self._why)
             try:
-                _DONE[deed.what](self.book, deed.given, LAST_S if closed else AGAIN_S if waits else FIRST_S)
+                _DONE[deed.what](self.book, deed.given, LAST_S if closed else TRY_S if waits else FIRST_S)
             except _NO_DEED:  # a line of a file that was not written to its end
                 pass
             except DromicError as error:
                 self._put_aside(error)
-                with self._turn:
-                    if self._closed:
-                        return
-                    self._turn.wait_for(lambda: self._closed, AGAIN_S)
+                if self._rest():
+                    return
                 continue
             self._is_in()
+
+    def _rest(self) -> bool:
+        """Until the next try: what comes meanwhile is put aside at once. Whether the window has closed."""
+        until = time.monotonic() + AGAIN_S
+        while not self._closed and (left_s := until - time.monotonic()) > 0:
+            with self._turn:
+                deeds = list(self._deeds)
+            self._aside.write(deeds)
+            with self._turn:
+                self._turn.wait_for(lambda: self._closed or len(self._deeds) > len(deeds), left_s)  # noqa: B023
+        return self._closed
 
     def _is_in(self) -> None:
         with self._turn:

@@ -40,7 +40,7 @@ def opened(qtbot, bare_window, tmp_path):
         path.write_bytes(songbook_bytes(Songbook.of("Book", [phrase(*one) for one in phrases])))
         with qtbot.waitSignal(bare_window.open_book.opened, timeout=20000):
             bare_window.open_file(path, 1)
-        qtbot.waitUntil(lambda: not bare_window.claims.looker.running, timeout=20000)
+        qtbot.waitUntil(lambda: not bare_window.claims.busy, timeout=20000)
         return bare_window
 
     return open_
@@ -91,7 +91,11 @@ def test_two_phrases_of_one_title_share_nothing_and_the_player_chooses(qtbot, ba
     menu = window.shed_place.today.strip.log_menu.menu
     menu.aboutToShow.emit()
     with qtbot.waitSignal(practising.worked, timeout=20000):
-        next(a for a in menu.actions() if a.isVisible() and a.text().startswith("The 2 passes")).trigger()
+        next(
+            a
+            for a in menu.actions()
+            if a.isVisible() and a.text().startswith("What stands under this title is of this phrase: 2 passes")
+        ).trigger()
     qtbot.waitUntil(lambda: not practising.worker.running, timeout=20000)
     assert (
         counts(window, first, second, PhraseName("Untitled")) == [0, 2, 0] and len(practising.work.history.recent) == 2
@@ -109,7 +113,7 @@ def test_a_copy_asks_whether_its_history_comes_along(qtbot, bare_window, opened,
     assert "3 passes" in box.text() and box.defaultButton().text() == "Begin anew"
     take = next(b for b in box.buttons() if b.text() == "Take them along")
     (take if along else box.defaultButton()).click()
-    qtbot.waitUntil(lambda: not window.claims.mover.running, timeout=20000)
+    qtbot.waitUntil(lambda: not window.claims.busy, timeout=20000)
     assert counts(window, of, window.claims.name, None) == [3, 3 if along else 0, 3], "nothing stands twice in the log"
     window.go_to("Shed")
     practising = window.shed_place.practising
@@ -121,7 +125,7 @@ def test_a_copy_asks_whether_its_history_comes_along(qtbot, bare_window, opened,
 def test_a_copy_of_what_was_not_practised_asks_nothing(qtbot, opened):
     window = opened(("Weir",))
     copy_phrase(window)
-    qtbot.waitUntil(lambda: not window.claims.counter.running, timeout=20000)
+    qtbot.waitUntil(lambda: not window.claims.busy, timeout=20000)
     assert window.beside.asking is None and window.open_book.entry.copy_of
 
 
@@ -144,3 +148,37 @@ def test_a_phrase_of_a_foreign_file_is_known_by_what_it_plays(tmp_path):
         (tmp_path / f"{name}.abc").write_text(tune.format(title, notes))
     ids = {name: read_entry(tmp_path / f"{name}.abc").id for name in "abcd"}
     assert ids["a"] == ids["b"] and len(set(ids.values())) == 3
+
+
+def test_pages_turned_fast_pass_no_phrase_over(qtbot, bare_window, opened):
+    """What is looked at took the place of what waited, and a phrase passed over was never looked at again."""
+    lines = [
+        ("A", "3.0:q 3.2 2.0 2.3"),
+        ("B", "3.0:q 3.2 2.0 2.5"),
+        ("C", "3.0:q 3.2 2.0 2.7"),
+        ("D", "3.0:q 3.2 2.0 2.8"),
+    ]
+    Logbook(bare_window.practice_log).add([p for title, _ in lines for p in passes(2, title)])
+    window = opened(*lines)
+    for _ in lines:
+        window.turn_page(1)
+    qtbot.waitUntil(lambda: not window.claims.busy, timeout=20000)
+    names = [PhraseName(e.phrase.title, e.id) for e in window.open_book.book.entries]
+    assert counts(window, *names) == [2, 2, 2, 2] and set(window.claims.done) == {name.id for name in names}
+
+
+def test_takes_alone_that_two_phrases_claim_are_told_as_such(bare_window, opened):
+    Takes(bare_window.practice_log.parent / "takes").keep(
+        KeptTake(AT, "Untitled", "a take", 90.0, 5.0, 1.0, (), ".flac"), b"sound"
+    )
+    window = opened(("Untitled",), ("Untitled", "3.0:q 3.2 2.0 2.3"))
+    assert window.notice.text().startswith("1 take under the title")
+
+
+def test_what_is_taken_back_is_taken_from_the_copy_too(tmp_path):
+    book, copy = Logbook(tmp_path / "log.sqlite"), PhraseName("Weir, again", "2")
+    uids = book.add(passes(3, "Weir", "1"))
+    book.lend(PhraseName("Weir", "1"), copy)
+    book.take_back(uids[2:])
+    assert [len(book.passes(of)) for of in (PhraseName("Weir", "1"), copy, None)] == [2, 2, 2]
+    assert [d.best_clean for d in book.record(copy).drills] == [61.0]

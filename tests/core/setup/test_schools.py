@@ -8,9 +8,11 @@ from dataclasses import replace
 import pytest
 
 from dromic import presets
+from dromic.core.hands import articulation_options as options
 from dromic.core.questions.own_way import judge_own_way
-from dromic.core.search.planner import plan
+from dromic.core.search.planner import plan, rhythm_of
 from dromic.core.setup.pin import Pin
+from dromic.core.timing.beat_positions import places
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, phrase, request, strokes
 
@@ -63,3 +65,15 @@ def test_ones_own_way_is_blamed_for_nothing_a_school_leaves_open():
 def test_an_entry_that_asks_for_nothing_known_is_refused(entry):
     with pytest.raises(DromicError):
         school(**entry)
+
+
+@pytest.mark.parametrize("name", ["pulse", "alternate"])
+def test_places_in_the_bar_are_looked_at_once_however_long_the_phrase(monkeypatch, name):
+    """Looked up for every event they took three quarters of a plan of a thousand notes: a phrase is long to compare."""
+    looks = []
+    monkeypatch.setattr(options, "places", lambda *of: looks.append(of) or places(*of))
+    for notes in (8, 64):
+        looks.clear()
+        asked = request(phrase([(5, 3), (5, 5), (4, 2), (4, 5)] * (notes // 4), EIGHTH), name)
+        options.articulation_options(asked, "eighth", rhythm_of(asked))
+        assert len(looks) == (name == "pulse")
