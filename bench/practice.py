@@ -4,23 +4,26 @@ of the log killed at work."""
 from __future__ import annotations
 
 import signal
+import sqlite3
 import statistics
 import subprocess
 import sys
 import tempfile
 import time
+from contextlib import closing
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 from pathlib import Path
 
 from bench.lines import forget, line, median_ms, request, row
 from dromic import presets
-from dromic.core.practice.log_pass import Pass
+from dromic.app.book.log_keeper import LogKeeper
+from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.core.practice.todays_work import todays_work
 from dromic.core.search.planner import plan
 from dromic.store.log.logbook import Logbook
 
-NOTES, FEW, MANY = 256, 2_000, 200_000
+NOTES, FEW, MANY, ONE, MARKED = 256, 2_000, 200_000, 60_000, 50
 KILLS = 100
 _WRITER = """
 import sys
@@ -54,8 +57,51 @@ def bench_practice() -> None:
             times.append(median_ms(lambda book=book: book.summary(date(2026, 1, 1)), 5))  # type: ignore[misc]
     row(f"summary of {MANY} passes / of {FEW}", f"{times[1] / times[0]:.1f} times", "aim: at most 20")
     row("  the larger one", f"{times[1]:.1f} ms")
+    with tempfile.TemporaryDirectory() as folder:
+        _of_one_phrase(Path(folder) / "log.sqlite")
+        _held(Path(folder) / "held.sqlite")
     row("Shed opened for the first time, the demo's reel", f"{statistics.median(_opened() for _ in range(3)):.0f} ms",
         "aim: under 150 ms")  # fmt: skip
+
+
+def _of_one_phrase(path: Path) -> None:
+    """A log with a phrase practised without end: what Shed reads of it, and taking a pass back."""
+    book, of = Logbook(path), PhraseName("one", "1")
+    first = datetime(2026, 10, 1)
+    uids = book.add([
+        replace(one, phrase="one", phrase_id="1", at=first + n * timedelta(days=59) / ONE) for n, one in enumerate(_passes(ONE))
+    ])  # fmt: skip
+    newest = max(one.day for one in book.passes(of))
+    cpu = []
+    for act in (lambda: book.history(of, newest), lambda: book.take_back([uids.pop()])):
+        times = []
+        for _ in range(5):
+            began = time.process_time()
+            act()
+            times.append(1000 * (time.process_time() - began))
+        cpu.append(statistics.median(times))
+    row(
+        f"Shed read of {ONE} passes of one phrase in 59 days, CPU",
+        f"{cpu[0]:.0f} ms",
+        "aim: under 300 ms, on the worker",
+    )
+    row("  one of them taken back, CPU", f"{cpu[1]:.0f} ms", "on the writer's thread")
+
+
+def _held(path: Path) -> None:
+    """Passes marked while another program holds the log."""
+    keeper = LogKeeper(path)
+    keeper.book.make()
+    keeper.start()
+    with closing(sqlite3.connect(path, isolation_level=None)) as other:
+        other.execute("BEGIN IMMEDIATE")
+        times = []
+        for one in _passes(MARKED):
+            began = time.perf_counter()
+            keeper.keep([one])
+            times.append(1000 * (time.perf_counter() - began))
+    keeper.close()
+    row(f"{MARKED} passes marked while the log is held, longest hold", f"{max(times):.0f} ms", "aim: at most 50 ms")
 
 
 def bench_log_kills(share: float = 1.0) -> None:
