@@ -32,6 +32,8 @@ from tests.broken_kept import old_log
 KILLS = {SAVING: 200, EDITING: 50, JOB: 20, PRACTISING: 100, RECORDING: 50, UPGRADING: 10, OPENING: 50}
 AT_ONCE = 2
 MOST_LOST_S, MOST_PASS_S, LAST_S = 3.0, 1.0, 30.0
+PATIENCE = 10.0
+"""times as old may be what tests see lost: how busy the machine is decides none of them"""
 
 
 SAID = {
@@ -72,8 +74,9 @@ def bench_kills(share: float = 1.0) -> None:
             row("  ", one)
 
 
-def killed(kind: str, seed: int) -> tuple[str, float, int]:
-    """(what is wrong, age in seconds of the oldest edit lost, leftovers cleared) of one window killed."""
+def killed(kind: str, seed: int, patience: float = 1.0) -> tuple[str, float, int]:
+    """(what is wrong, age in seconds of the oldest edit lost, leftovers cleared) of one window killed; what is lost may be so many
+    times as old, where the machine is busy."""
     rnd = random.Random(f"{kind} {seed}")
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
@@ -96,29 +99,36 @@ def killed(kind: str, seed: int) -> tuple[str, float, int]:
         if kind == SAVING:
             return _saved(folder, lines, seed)
         if kind == RECORDING:
-            return _recorded(folder, lines, killed, seed)
+            return _recorded(folder, lines, killed, seed, patience)
         if kind == UPGRADING:
             return _brought_up(folder, seed)
         if kind == OPENING:
             return _opened(folder, beside, seed)
         if kind == PRACTISING:
-            return _practised(folder, [at for at, _, _ in lines], killed, seed)
-        return _kept(folder, lines, killed, seed)
+            told = [at for at, _, word in lines if word == "passed"]
+            said_kept = max((n for _, n, word in lines if word == "kept"), default=0)
+            return _practised(folder, told, said_kept, killed, seed, patience)
+        return _kept(folder, lines, killed, seed, patience)
 
 
-def _practised(folder: Path, told: list[float], killed: float, seed: int) -> tuple[str, float, int]:
-    """What the next start finds in the log, and what waited for it: all that was told a second before."""
+def _practised(
+    folder: Path, told: list[float], said_kept: int, killed: float, seed: int, patience: float
+) -> tuple[str, float, int]:
+    """What the next start finds in the log, and what waited for it: all that was said to be in it, and what was told a second
+    before."""
     writer = LogWriter(Logbook(folder / "log.sqlite"))
     settled = writer.settled(LAST_S)
     writer.close()
     kept = len(Logbook(folder / "log.sqlite").passes())
     lost = told[kept:]
     age = killed - lost[0] if lost else 0.0
-    wrong = not settled or age > MOST_PASS_S or kept > len(told) + 1
+    wrong = not settled or age > MOST_PASS_S * patience or not said_kept <= kept <= len(told) + 1
     return (f"seed {seed}: {len(told)} passes were told, {kept} are kept" if wrong else ""), age, 0
 
 
-def _recorded(folder: Path, lines: list[tuple[float, int, str]], killed: float, seed: int) -> tuple[str, float, int]:
+def _recorded(
+    folder: Path, lines: list[tuple[float, int, str]], killed: float, seed: int, patience: float
+) -> tuple[str, float, int]:
     """What the next start finds of a recording: the noise that was handed over, up to a second before."""
     takes = Takes(folder / "takes")
     takes.mend()
@@ -130,7 +140,11 @@ def _recorded(folder: Path, lines: list[tuple[float, int, str]], killed: float, 
     meant = np.concatenate([noise.uniform(-0.5, 0.5, size) for _ in range(-(-len(sound) // size))])
     lost = [at for at, number, _ in lines if number * size > len(sound)]
     age = killed - lost[0] if lost else 0.0
-    wrong = rate != RATE or age > MOST_PASS_S or float(np.abs(sound - meant[: len(sound)]).max(initial=0.0)) > 1e-3
+    wrong = (
+        rate != RATE
+        or age > MOST_PASS_S * patience
+        or float(np.abs(sound - meant[: len(sound)]).max(initial=0.0)) > 1e-3
+    )
     played = read_songbook(takes.played(pending[0])).entries
     told = f"seed {seed}: {len(sound) / RATE:.2f} s are there, {age:.2f} s are lost"
     return told if wrong or len(played) != 1 else "", age, 0
@@ -202,7 +216,9 @@ def _version(folder: Path, path: Path) -> int:
     raise DromicError("the file is none of the versions there were")
 
 
-def _kept(folder: Path, lines: list[tuple[float, int, str]], killed: float, seed: int) -> tuple[str, float, int]:
+def _kept(
+    folder: Path, lines: list[tuple[float, int, str]], killed: float, seed: int, patience: float
+) -> tuple[str, float, int]:
     left = leftovers(folder / "recovery")
     edits = [(at, n) for at, n, word in lines if word == "edited"]
     number = 0
@@ -214,4 +230,4 @@ def _kept(folder: Path, lines: list[tuple[float, int, str]], killed: float, seed
             return f"seed {seed}: {error}", 0.0, 0
     missing = [killed - at for at, n in edits if n > number]
     age = max(missing, default=0.0)
-    return (f"seed {seed}: an edit made {age:.1f} s before is lost" if age > MOST_LOST_S else ""), age, 0
+    return (f"seed {seed}: an edit made {age:.1f} s before is lost" if age > MOST_LOST_S * patience else ""), age, 0

@@ -7,7 +7,7 @@ import os
 import random
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QApplication
 from dromic.app.audio.input import RATE, SimulatedInput
 from dromic.app.kit import theme
 from dromic.app.window.window import MainWindow, demo_songbook
+from dromic.core.practice.log_pass import Pass
 from dromic.formats.document.document import songbook_bytes
 from dromic.store.log.logbook import Logbook
 
@@ -28,6 +29,8 @@ RECORDING, OPENING, UPGRADING = "recording", "opening", "bringing a log up"
 PIECE_S = 0.05
 """of a recording, handed over at once"""
 Pump, Done = Callable[[float], None], Callable[[int, str], None]
+CLEAN = 0.2
+"""share of marks that say a pass was clean, which is none where it comes too early; a miss counts whenever it is said"""
 EDIT_S = 1.0
 """an edit a second"""
 
@@ -69,16 +72,27 @@ def main(folder: Path, kind: str, seed: int) -> None:
         practising = window.shed_place.practising
         while practising.work is None:
             pump(0.02)
+        keeper = window.log_keeper
+        keep = keeper.keep
+
+        def kept(passes: Sequence[Pass]) -> list[str]:
+            """What is no pass never comes here, and is told as none."""
+            nonlocal number
+            uids = keep(passes)
+            number += len(passes)
+            done(number, "passed")
+            done(number - keeper.writer.waiting, "kept")
+            return uids
+
+        keeper.keep = kept  # type: ignore[method-assign]
     while kind == PRACTISING:
         while practising.drill is None:
             if practising.session is None:
                 window.shed_place.today.begin_asked.emit(None)
             else:
                 practising.go_on()
-        practising.mark(rnd.random() < 0.8)
-        number += 1
-        done(number, "passed")
-        pump(rnd.uniform(0.0, 0.05))
+        practising.mark(rnd.random() < CLEAN)
+        pump(rnd.uniform(0.0, 0.15))
     while True:
         number += 1
         about = "x" * (number * 997 % 50_000)  # so that files differ in length

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import pytest
 
-from bench.kills import killed
+from bench.kills import PATIENCE, killed
 from bench.typist import OPENING, RECORDING, UPGRADING
 
 
 @pytest.mark.parametrize("kind", [RECORDING, UPGRADING, OPENING])
 def test_nothing_older_than_a_second_is_lost(kind):
-    wrong, _, _ = killed(kind, 900)
+    wrong, _, _ = killed(kind, 900, PATIENCE)
     assert wrong == ""

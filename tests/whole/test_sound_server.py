@@ -54,7 +54,7 @@ def test_it_sounds_is_heard_and_never_crashes(server):
     playing to hearing is the same each time."""
     _, env = server
     done = subprocess.run(
-        [sys.executable, "-m", "tests.sounding"], env=env, capture_output=True, text=True, timeout=300, check=False
+        [sys.executable, "-m", "tests.sounding"], env=env, capture_output=True, text=True, timeout=600, check=False
     )
     assert done.returncode == 0, done.stderr[-2000:]
     found = json.loads(done.stdout.splitlines()[-1])

@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import asdict
 from datetime import date
+from itertools import takewhile
 from typing import Any
 
 from dromic.core.practice.log_pass import Pass, PhraseName
@@ -56,6 +57,21 @@ _DONE: dict[str, Callable[[Logbook, dict[str, Any], float], None]] = {
     "note": _note,
     "goal": _set_goal,
 }
+
+
+def _first_of(deeds: Sequence[Deed]) -> tuple[Deed, int]:
+    """The first deed, and how many it stands for: passes that wait one behind the other are kept at once, however slow the disk is."""
+    keeping = list(takewhile(_keeps, deeds))
+    if len(keeping) < 2:
+        return deeds[0], 1
+    given = {key: [one for deed in keeping for one in deed.given[key]] for key in ("passes", "uids")}
+    return Deed("keep", given), len(keeping)
+
+
+def _keeps(deed: Deed) -> bool:
+    """Whether a deed keeps passes, each known by something; one of a damaged file may not."""
+    passes, uids = (deed.given.get(key) for key in ("passes", "uids"))
+    return deed.what == "keep" and isinstance(passes, list) and isinstance(uids, list) and len(passes) == len(uids)
 
 
 class LogWriter:
@@ -129,7 +145,7 @@ class LogWriter:
                 self._turn.wait_for(lambda: bool(self._deeds) or self._closed)
                 if not self._deeds:
                     return
-                deed, closed, waits = self._deeds[0], self._closed, bool(self._why)
+                (deed, count), closed, waits = _first_of(self._deeds), self._closed, bool(self._why)
             try:
                 _DONE[deed.what](self.book, deed.given, LAST_S if closed else TRY_S if waits else FIRST_S)
             except _NO_DEED:  # a line of a file that was not written to its end
@@ -139,7 +155,7 @@ class LogWriter:
                 if self._rest():
                     return
                 continue
-            self._is_in()
+            self._is_in(count)
 
     def _rest(self) -> bool:
         """Until the next try: what comes meanwhile is put aside at once. Whether the window has closed."""
@@ -152,9 +168,9 @@ class LogWriter:
                 self._turn.wait_for(lambda: self._closed or len(self._deeds) > len(deeds), left_s)  # noqa: B023
         return self._closed
 
-    def _is_in(self) -> None:
+    def _is_in(self, count: int) -> None:
         with self._turn:
-            self._deeds.pop(0)
+            del self._deeds[:count]
             over, rest = self._why, list(self._deeds)
             if not rest:
                 self._why = ""

@@ -12,7 +12,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from bench.kills import killed
+from bench.kills import PATIENCE, killed
 from bench.typist import PRACTISING
 from dromic import presets
 from dromic.app.audio.output import SimulatedOutput
@@ -525,4 +525,4 @@ def test_a_drill_is_written_as_sound_with_its_click(qtbot, shed, tmp_path, monke
 
 @pytest.mark.parametrize("seed", range(3))
 def test_a_window_killed_in_mid_session_loses_no_pass_that_was_told(seed):
-    assert killed(PRACTISING, seed)[0] == ""
+    assert killed(PRACTISING, seed, PATIENCE)[0] == ""
