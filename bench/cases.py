@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bench.lines import row
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.core.values.errors import DromicError
 from tests.cases import cases
 from tests.chords import Chord, chords
@@ -13,7 +13,7 @@ from tests.rates import RATES
 def bench_cases() -> None:
     """Prints a row a count; the odd lines of the cases and every second chord chose the numbers, the others did not."""
     every = cases()
-    wrong = {c.name for c in every if not c.right(solve(c.request()).plan)}
+    wrong = {c.name for c in every if not c.right(judge(solve(c.request())))}
     for words, some, aim in (
         ("odd lines (chose the numbers)", every[::2], 75),
         ("even lines (only counted)", every[1::2], 68),
@@ -36,6 +36,6 @@ def bench_cases() -> None:
 
 def _as_published(chord: Chord) -> bool:
     try:
-        return chord.right(solve(chord.request()).plan)
+        return chord.right(judge(solve(chord.request())))
     except DromicError:
         return False

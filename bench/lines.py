@@ -8,10 +8,9 @@ import time
 from collections.abc import Callable
 
 from dromic import presets
-from dromic.core.hands.fretting_moves import fretting_moves
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.request import Request
-from dromic.core.search.lattice import picking_hand, ways_of
+from dromic.core.search.builder import forget_hands
 from dromic.core.search.planner import plan
 from tests.build import SIXTEENTH, phrase
 
@@ -38,8 +37,7 @@ def request(of: Phrase, school: str = "free") -> Request:
 
 def forget() -> None:
     """Drop every table kept from plan to plan."""
-    for memo in (fretting_moves, picking_hand, ways_of):
-        memo.cache_clear()
+    forget_hands()
 
 
 def median_ms(

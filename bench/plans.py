@@ -11,7 +11,7 @@ from bench.lines import forget, lick, line, median_ms, ratio, request, row
 from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.questions.remedies import with_remedies
-from dromic.core.search.planner import Solved, plan, solve
+from dromic.core.search.planner import Solved, judge, plan, solve
 from dromic.core.setup.pin import Pin
 from dromic.plan_workers import Workers
 
@@ -70,11 +70,11 @@ def bench_together() -> None:
 def bench_replanning() -> None:
     of = request(line(512))
     solved = solve(of)
-    _ = solved.plan, solved.lattice.backward
-    note = solved.plan.notes[250]
+    _ = judge(solved), solved.lattice.backward
+    note = judge(solved).notes[250]
     other = {"up": "down", "down": "up"}[note.stroke]
     pin = Pin(note.event, 0, "stroke", other)
-    share = 1 / ratio(lambda: plan(of), lambda: solved.pinned(pin).plan, 7)
+    share = 1 / ratio(lambda: plan(of), lambda: judge(solved.pinned(pin)), 7)
     row("replanning after one pin in 512 notes / the whole plan", f"{share:.3f} times", "aim: at most 0.1")
 
 
@@ -87,7 +87,7 @@ def bench_remedies() -> None:
         return made
 
     times = ratio(lambda: with_remedies(solved(), presets.other_leans()), solved, 9) - 1
-    count = len(solved().plan.findings)
+    count = len(judge(solved()).findings)
     row(
         f"all remedies of a 64-note plan ({count} findings) / one plan",
         f"{times:.1f} times",

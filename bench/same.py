@@ -22,6 +22,7 @@ from dromic import presets
 from dromic.core.music.phrase import Phrase
 from dromic.core.plan.request import Request
 from dromic.core.search.meant_pins import solve_meant
+from dromic.core.search.planner import judge
 from dromic.core.setup.choices import Choices
 from dromic.core.values.errors import DromicError
 from dromic.formats.document.document import read_songbook
@@ -73,7 +74,7 @@ def _asked() -> Iterator[tuple[str, Request]]:
 def _planned(asked: tuple[str, Request]) -> tuple[str, Planned]:
     key, request = asked
     try:
-        plan = solve_meant(request).plan
+        plan = judge(solve_meant(request))
     except DromicError as error:
         return key, {"refused": str(error)}
     return key, {

@@ -14,8 +14,10 @@ from dataclasses import replace
 from typing import Any
 
 from dromic import presets
-from dromic.core.hands.fretting_shapes import Fretting, FrettingTask
-from dromic.core.search.planner import solve
+from dromic.core.hands.fretting_moves import fretting_moves
+from dromic.core.hands.shape_facts import FrettingTask
+from dromic.core.prices.price_list import PRICES
+from dromic.core.search.planner import judge, solve
 from dromic.core.setup.player import Player
 from dromic.core.values.errors import DromicError
 from tests.cases import Case, cases
@@ -101,12 +103,12 @@ def _with(player: Player, name: str, value: float) -> Player:
 
 def cases_right(some: list[Case], player: Player) -> list[str]:
     """The names of those whose plan is signed."""
-    return [case.name for case in some if case.right(solve(case.request(player)).plan)]
+    return [case.name for case in some if case.right(judge(solve(case.request(player))))]
 
 
 def chords_right(some: list[Chord], player: Player) -> int:
     """How many come out as published, told from the cheapest shape alone, which is the plan of a lone chord."""
-    fretting = Fretting(presets.instruments()["guitar"], player.fretting)
+    fretting = fretting_moves(presets.instruments()["guitar"], player, PRICES).fretting
     right = 0
     for chord in some:
         strings, frets = tuple(s for s, _ in chord.places), tuple(f for _, f in chord.places)

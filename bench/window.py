@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from bench.heartbeat import Heartbeat
 from bench.lines import lick, line, median_ms, request, row
 from dromic.core.music.songbook import Songbook
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.formats.document.document import songbook_bytes
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ def _painting(app: object) -> None:
     def painter(notes: int, px_per_s: float) -> Callable[[], None]:
         view = ChartView()
         view.resize(*SIZE)
-        view.show_plan(solve(request(line(notes))).plan, False)
+        view.show_plan(judge(solve(request(line(notes)))), False)
         view.px_per_s = px_per_s
         view._fit_scrollbar()
         view.horizontalScrollBar().setValue(view.horizontalScrollBar().maximum() // 2)

@@ -16,7 +16,7 @@ from dromic.core.plan.request import Request
 from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 from dromic.core.questions.questions import nearest_ability
 from dromic.core.reports.ranking import Away, Ranked, ranked_of
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player
@@ -138,7 +138,7 @@ def rank_phrases(
 def placed(phrase: Phrase, wanted: Wanted) -> tuple[Phrase, Instrument]:
     """A phrase with the strings and frets that its plan has, so that its shape can be moved, and its instrument."""
     request = _request(phrase, wanted)
-    return phrase_with_plan(request.phrase, solve(request).plan, frozenset({POSITIONS})), request.instrument
+    return phrase_with_plan(request.phrase, judge(solve(request)), frozenset({POSITIONS})), request.instrument
 
 
 def _request(phrase: Phrase, wanted: Wanted) -> Request:
@@ -153,7 +153,7 @@ def ranked_phrase(phrase: Phrase, wanted: Wanted, name: str, number: int, title:
     """In a worker: one phrase planned; why not, where it cannot be."""
     try:
         solved = solve(_request(phrase, wanted), go_on)
-        made = ranked_of(solved.plan, name, number, phrase.title or title)
+        made = ranked_of(judge(solved), name, number, phrase.title or title)
         made = replace(made, tempo=phrase.tempo)
         asked = wanted.target
         if asked and NEAR * asked <= made.top < asked:

@@ -20,9 +20,9 @@ from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import alternatives
 from dromic.core.questions.remedies import with_remedies
-from dromic.core.search.lattice import forget_hands
+from dromic.core.search.builder import forget_hands
 from dromic.core.search.meant_pins import solve_meant
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.core.setup.player import Lean
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
@@ -211,7 +211,7 @@ def _plan(request: Request, leans: Leans | None) -> Answer:
     began = time.perf_counter()
     try:
         solved = solve(request, go_on)
-        plan = solved.plan if leans is None else with_remedies(solved, leans, go_on)
+        plan = judge(solved) if leans is None else with_remedies(solved, leans, go_on)
     except DromicError as error:
         return Answer(None, str(error), time.perf_counter() - began)
     # the caller has the request: to send it back would take half as long again
@@ -225,4 +225,4 @@ def plan_alternatives(request: Request, count: int) -> list[Plan]:
         solved = solve_meant(request, go_on)
     except DromicError:
         return []
-    return [one.plan for one in alternatives(solved, count + 1)[1:]]
+    return [judge(one) for one in alternatives(solved, count + 1)[1:]]

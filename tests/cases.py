@@ -14,7 +14,7 @@ from dromic import presets
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.plan.request import Request
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.core.setup.player import Player
 from dromic.formats.text.quick_line import parse
 
@@ -77,4 +77,4 @@ def cases() -> list[Case]:
 
 def planned(case: Case, player: Player | None = None) -> Plan:
     """The plan of a case."""
-    return solve(case.request(player)).plan
+    return judge(solve(case.request(player)))

@@ -9,7 +9,7 @@ from dromic import presets
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.formats.text.quick_line import parse
 
 _TWO = "6.5:s 6.8 5.5 5.7 4.5 4.7 3.5 3.7 2.5 2.8 1.5 1.8 r:1"
@@ -40,7 +40,7 @@ class Rate:
 
     def ceiling(self) -> float:
         """Where the picking hand alone would be at its limit."""
-        return picking_ceiling(solve(self.request).plan)
+        return picking_ceiling(judge(solve(self.request)))
 
 
 def picking_ceiling(plan: Plan) -> float:

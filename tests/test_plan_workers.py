@@ -18,7 +18,7 @@ from pathlib import Path
 import pytest
 
 from dromic import plan_workers, presets, processes
-from dromic.core.search import lattice
+from dromic.core.search import builder
 from dromic.core.search.planner import plan
 from dromic.core.values.progress import Cancelled
 from dromic.plan_workers import Workers
@@ -175,7 +175,7 @@ def test_the_tables_of_the_last_hands_go_once_nothing_is_asked_for(monkeypatch: 
     asked = request(phrase([(6, 3), (5, 5), (4, 5)]))
 
     def held() -> int:
-        return lattice.fretting_moves.cache_info().currsize
+        return builder.kept_moves.cache_info().currsize
 
     monkeypatch.setattr(plan_workers._Here, "working", True)
     plan(asked)

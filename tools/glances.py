@@ -10,6 +10,7 @@ from dromic import presets
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.glance import as_json, glance_of
 from dromic.core.search.meant_pins import solve_meant
+from dromic.core.search.planner import judge
 from dromic.core.setup.choices import Choices
 from dromic.formats.table import read
 from dromic.plan_requests import first_choices, request_for
@@ -21,7 +22,7 @@ SONGS = DATA / "songs"
 def demo_plan(tune: int) -> Plan:
     """The plan that a phrase of the shipped songbook opens with."""
     phrase = read(SONGS / "copper-wren.dromic", tune)
-    return solve_meant(request_for(phrase, first_choices(phrase, Choices()), presets.players())).plan
+    return judge(solve_meant(request_for(phrase, first_choices(phrase, Choices()), presets.players())))
 
 
 def main() -> int:

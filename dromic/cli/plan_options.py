@@ -19,7 +19,7 @@ from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.practice.log_pass import PhraseName
 from dromic.core.search.meant_pins import solve_meant, stated
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.pin import FIELDS, WHOLE, Pin
@@ -48,7 +48,7 @@ def one_named(options: argparse.Namespace, what: str) -> tuple[Plan, PhraseName]
     asked = asked_of(options)
     if len(asked.requests) > 1:
         raise DromicError(f"{what} one plan; choose one school")
-    return asked.solve(asked.requests[0]).plan, asked.name
+    return judge(asked.solve(asked.requests[0])), asked.name
 
 
 def add_options(command: Any, file_needed: bool = True) -> None:

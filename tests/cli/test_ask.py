@@ -12,7 +12,7 @@ from dromic.core.editing.differences import differences
 from dromic.core.questions.own_way import judge_own_way
 from dromic.core.questions.questions import QUESTIONS
 from dromic.core.questions.whatif import what_if
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.core.setup.pin import Pin
 from dromic.formats.table import read
 from tests.broken import DEMO
@@ -54,7 +54,7 @@ def test_every_other_way_to_play_a_note(capsys, line):
     solved = solve(asked(line))
     ways = what_if(solved, 2)
     assert [c["change"] for c in found["choices"]] == [w.change.text for w in ways] and ways
-    assert found["ceiling"] == pytest.approx(solved.plan.ceiling, abs=0.01)
+    assert found["ceiling"] == pytest.approx(judge(solved).ceiling, abs=0.01)
     text = told(capsys, "ask", line, "--note", 3)
     assert f"{len(ways)} other ways" in text and ways[0].change.text in text
 

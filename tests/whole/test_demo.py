@@ -10,7 +10,7 @@ import pytest
 from dromic import presets
 from dromic.app.main import demo_songbook
 from dromic.core.search.meant_pins import solve_meant
-from dromic.core.search.planner import plan
+from dromic.core.search.planner import judge, plan
 from dromic.core.setup.choices import Choices
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read, titles
@@ -50,7 +50,7 @@ def test_every_piece_plans_in_every_school(tune):
     for school in presets.schools():
         chosen = replace(first_choices(phrase, Choices()), school=school)
         try:
-            found = solve_meant(request_for(phrase, chosen, presets.players())).plan
+            found = judge(solve_meant(request_for(phrase, chosen, presets.players())))
         except DromicError as error:  # a line of one school may be none of another's
             assert school == "legato" and "allows no stroke here for this phrase" in str(error)
             continue

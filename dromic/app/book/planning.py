@@ -19,7 +19,7 @@ from dromic.core.plan.plan import Plan
 from dromic.core.practice.log_pass import PhraseName
 from dromic.core.reports.chart import Chart, chart
 from dromic.core.search.meant_pins import solve_meant
-from dromic.core.search.planner import Solved
+from dromic.core.search.planner import Solved, judge
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Pin
 from dromic.core.values.progress import Progress
@@ -245,7 +245,7 @@ class Planning(QObject):
 
         def job(progress: Progress) -> tuple[Solved, Chart, object, PhraseName]:
             solved = solve_meant(request_for(phrase, asked, players), progress)
-            return solved, chart(solved.plan), planned_for, name  # judged and laid out here, off the interface thread
+            return solved, chart(judge(solved)), planned_for, name  # judged and laid out here, off the interface thread
 
         self.planner.start(job)
 
@@ -253,7 +253,7 @@ class Planning(QObject):
         assert isinstance(answer, tuple)
         solved, drawn, self._planned_for, self.name = answer
         assert isinstance(solved, Solved)
-        self.solved, self.plan = solved, solved.plan
+        self.solved, self.plan = solved, judge(solved)
         another, self._new_phrase = self._new_phrase, False
         self.planned.emit(drawn, another)
         if self.passage is not None:

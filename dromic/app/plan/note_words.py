@@ -16,7 +16,7 @@ _TALL = 148
 _WRAPPED = int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap)
 _HANDS = {
     "Picking hand": ("picking", "pick"), "Fretting hand": ("fretting", "fret"), "Idle strings damped": ("damped", "ink"),
-    "Your words": ("your words", "ink"),
+    "Costs most here, estimated": ("costs most", "ink"), "Your words": ("your words", "ink"),
 }  # fmt: skip
 """what a line begins with: how its row is named, and the colour of the name"""
 _YOURS = "yours", "ink"

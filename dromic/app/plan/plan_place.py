@@ -21,8 +21,9 @@ from dromic.app.plan.verdict import Verdict
 from dromic.app.plan.what_if_list import WhatIfList
 from dromic.core.plan.finding import Finding, Remedy
 from dromic.core.reports.chart import Chart
-from dromic.core.reports.explain import explain_event
+from dromic.core.reports.explain import dear_words, explain_event
 from dromic.core.search.meant_pins import stated
+from dromic.core.search.row_costs import row_costs
 
 SIDE_WIDTH = 330
 
@@ -234,6 +235,8 @@ class PlanPlace(QWidget):
             ))  # fmt: skip
         else:
             words = list(explain_event(plan, event, self.chart.chart.muting))
+            if self.planning.solved is not None:
+                words += [told for told in [dear_words(row_costs(self.planning.solved.path, event))] if told]
             pins = [f"{k.field} {k.value}" for k in plan.request.pins if k.event == event]
             if pins:
                 words = [words[0] + f"  –  pinned: {', '.join(pins)}", *words[1:]]

@@ -17,6 +17,7 @@ from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.questions.alternatives import Balance, frontier_requests, unbeaten
 from dromic.core.search.meant_pins import freely, solve_meant
+from dromic.core.search.planner import judge
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.decision import Decision
 from dromic.core.setup.player import Player
@@ -150,7 +151,7 @@ class Weighing(QObject):
                 others = tuple(self.workers.run([task], progress)[0])
             same = next((e.plan for e in entries if e.choices == choices and e.plan is not None), None)
             try:
-                best = same or solve_meant(request, progress).plan
+                best = same or judge(solve_meant(request, progress))
             except DromicError as error:
                 entries.append(Candidate("Other ways", ALTERNATIVE, choices, None, str(error)))
             else:

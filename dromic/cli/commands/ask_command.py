@@ -18,6 +18,7 @@ from dromic.core.questions.questions import QUESTIONS, Subject, answers
 from dromic.core.questions.whatif import Choice, what_if
 from dromic.core.reports.ceiling_words import about
 from dromic.core.search.meant_pins import freely
+from dromic.core.search.planner import judge
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read
 from dromic.plan_workers import Workers
@@ -77,9 +78,9 @@ def _weighed(request: Request) -> list[tuple[str, Any]]:
 
 
 def _what_if(options: argparse.Namespace, solved: Any, request: Request) -> str:
-    event = next((n.event for n in solved.plan.notes if n.index + 1 == options.note), None)
+    event = next((n.event for n in judge(solved).notes if n.index + 1 == options.note), None)
     if event is None:
-        raise DromicError(f"there is no note {options.note}; the phrase has {len(solved.plan.notes)}")
+        raise DromicError(f"there is no note {options.note}; the phrase has {len(judge(solved).notes)}")
     found = what_if(solved, event)
     if options.json:
         choices = [
@@ -88,8 +89,8 @@ def _what_if(options: argparse.Namespace, solved: Any, request: Request) -> str:
              "strain": round(one.strain, 3), "whole": round(one.whole, 3), "others": one.others, "after": one.after}
             for one in found
         ]  # fmt: skip
-        return _json(options, note=options.note, ceiling=_rounded(solved.plan.ceiling), choices=choices)
-    head = f"note {options.note}: {about(solved.plan.ceiling)} as it is planned; {len(found)} other ways (estimates)"
+        return _json(options, note=options.note, ceiling=_rounded(judge(solved).ceiling), choices=choices)
+    head = f"note {options.note}: {about(judge(solved).ceiling)} as it is planned; {len(found)} other ways (estimates)"
     return "\n".join([head, *(f"  {_choice(one)}" for one in found)]) + "\n"
 
 

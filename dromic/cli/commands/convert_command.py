@@ -13,6 +13,7 @@ from dromic import presets
 from dromic.cli.plan_options import add_options, asked_of
 from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 from dromic.core.questions.remedies import with_remedies
+from dromic.core.search.planner import judge
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import NOTHING, PLAN, Work, writable, writer_of
 from dromic.store.saving import save
@@ -61,7 +62,7 @@ def _work(options: argparse.Namespace, needs: str) -> tuple[Work, list[str]]:
     bare = any(n.string is None or n.fret is None for e in phrase.events for n in e.notes)
     if needs == PLAN or options.planned or (needs != NOTHING and bare):
         solved = asked.solve(request)
-        plan = with_remedies(solved, presets.other_leans()) if needs == PLAN else solved.plan
+        plan = with_remedies(solved, presets.other_leans()) if needs == PLAN else judge(solved)
         if needs == PLAN:
             return Work(plan.request.phrase, request.instrument, plan, entry), []
         if options.planned:

@@ -16,7 +16,7 @@ from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.plan.write_back import POSITIONS, phrase_with_plan
 from dromic.core.reports.ceiling_words import about
-from dromic.core.search.planner import plan
+from dromic.core.search.planner import judge, plan
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import NOTHING, STRINGS, Work, writer_of
 from dromic.store.saving import save
@@ -48,7 +48,7 @@ def run(options: argparse.Namespace) -> str:
         raise DromicError("--everywhere tries all strings; leave out --strings, --frets and --out")
     asked = asked_of(options)
     request = asked.requests[0]
-    now = asked.solve(request).plan
+    now = judge(asked.solve(request))
     phrase = phrase_with_plan(request.phrase, now, frozenset({POSITIONS}))
     span = _span(phrase, options.passage)
     if options.everywhere:

@@ -14,9 +14,9 @@ import numpy as np
 
 from dromic.core.findings import rules_both, rules_fretting, rules_picking
 from dromic.core.findings.evidence import BOTH, FRETTING, PICKING, Evidence, Rule, Seen
-from dromic.core.hands.load_cost import load_price
 from dromic.core.plan.finding import FASTER_PLACES, Finding
 from dromic.core.plan.plan import Plan
+from dromic.core.prices.load_price import load_price
 from dromic.core.setup.player import Judging
 
 _HANDS = (PICKING, FRETTING)

@@ -7,7 +7,7 @@ from itertools import groupby, pairwise
 
 from dromic.core.findings.evidence import FRETTING, Evidence, Rule, Seen, fret_ms, fret_need
 from dromic.core.hands.hand_geometry import geometry_of
-from dromic.core.hands.held_notes import notes_held
+from dromic.core.line.held_notes import notes_held
 from dromic.core.plan.plan import Move, PlanNote
 from dromic.core.plan.write_back import phrase_with_plan
 from dromic.core.timing.playback_order import playback_of

@@ -92,10 +92,17 @@ class FrettingNodes:
             found = [-1] if position < 0 else [m for m, p in enumerate(remembered) if p == position]
             rows += [row] * len(found)
             memory += found
+        return self._part(rows, np.array(memory, dtype=np.int64))
+
+    def only(self, row: int) -> FrettingNodes:
+        """One node of them."""
+        return self._part([row], self.memory[[row]])
+
+    def _part(self, rows: list[int], memory: Ints) -> FrettingNodes:
         at = np.array(rows, dtype=np.int64)
         return FrettingNodes(
-            tuple(self.shapes[r] for r in rows), self.groups, self.group[at], self.position[at],
-            np.array(memory, dtype=np.int64), self.fret[at], self.low[at], self.high[at], self.strain[at], at, self,
+            tuple(self.shapes[r] for r in rows), self.groups, self.group[at], self.position[at], memory,
+            self.fret[at], self.low[at], self.high[at], self.strain[at], at, self,
         )  # fmt: skip
 
     @property

@@ -13,7 +13,7 @@ import numpy as np
 
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import FrettingHand, Player
-from dromic.core.values.arrays import Floats
+from dromic.core.values.arrays import Floats, Ints
 
 THUMB = 5
 """the number of the thumb among the fretting fingers"""
@@ -61,33 +61,26 @@ class HandGeometry:
         return abs(deviation) if finger in (1, THUMB) else deviation
 
     @cached_property
-    def pair_rest_mm(self) -> Floats:
-        """[6, 6]: how far two fingers lie apart at ease at most, by their numbers; endless where there is no pair."""
-        found = np.full((6, 6), np.inf)
-        for low in range(1, 5):
-            for high in range(low + 1, 5):
-                found[low, high] = found[high, low] = sum(self.hand.spread_mm[low - 1 : high - 1])
-        return found
+    def past_mm(self) -> Floats:
+        """[5, F, P]: `deviation_mm` of every finger on every fret at every position."""
+        frets = range(self.instrument.highest_fret + 1)
+        return np.array([
+            [[self.deviation_mm(finger, fret, position) for position in frets] for fret in frets]
+            for finger in (1, 2, 3, 4, THUMB)
+        ])  # fmt: skip
 
     @cached_property
-    def pair_price(self) -> Floats:
-        """[6, 6]: the price of a spread past rest by the stretch unit: neighbours give way like springs in a row."""
-        found = np.zeros((6, 6))
-        for low in range(1, 5):
-            for high in range(low + 1, 5):
-                soft = sum(1.0 / max(p, 1e-6) for p in self.hand.spread_prices[low - 1 : high - 1])
-                found[low, high] = found[high, low] = 1.0 / soft
-        return found
+    def own_fret(self) -> Ints:
+        """[5, P]: `fret_of` every finger at every position; the thumb's is the fret it is on, wherever that is."""
+        positions = range(self.instrument.highest_fret + 1)
+        return np.array([[self.fret_of(finger, p) for p in positions] for finger in (1, 2, 3, 4, THUMB)])
 
     @cached_property
-    def spread_prices(self) -> Floats:
-        """[6, F, 6, F]: what it costs a finger on a fret and another on another to be down at once, 0 where there is no
-        pair."""
-        frets = np.arange(len(self.mm))
+    def apart_mm(self) -> Floats:
+        """[F, F]: how far two fingers on two frets are apart at least."""
+        frets = np.arange(self.instrument.highest_fret + 1)
         higher, lower = np.maximum(frets[:, None], frets[None, :]), np.minimum(frets[:, None], frets[None, :])
-        apart = np.maximum(self.near[higher] - self.mm[lower], 0.0)
-        excess = np.maximum(apart[None, :, None, :] - self.pair_rest_mm[:, None, :, None], 0.0)
-        return np.asarray(self.pair_price[:, None, :, None] * (excess / self.hand.stretch_unit_mm) ** 2)
+        return np.asarray(np.maximum(self.near[higher] - self.mm[lower], 0.0))
 
 
 @lru_cache(maxsize=8)

@@ -4,7 +4,7 @@ Positions across the strings count in string spacings, 0 on the lowest string, g
 direction d (+1 down, towards string 1; -1 up) starts half a spacing before its first string and ends half a spacing
 past its last. The hops of a move are the strings passed over between one stroke's end and the next one's start.
 
-Surcharge: b log2(1 + 2 hops), Fitts' law in Shannon's form (Fitts 1954; MacKenzie 1992) with our own estimated b.
+What the parts of a move take says the price list.
 """
 
 from __future__ import annotations
@@ -15,6 +15,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.core.prices.facts import PICKING, STROKE
+from dromic.core.prices.row import TIME, PriceList, numbers_of
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player
 from dromic.core.setup.school import KIND_CODE, KINDS
@@ -75,19 +77,80 @@ class PickMoves:
         """[G', R', G, R]: whether the move has no price against the swing."""
         return np.asarray(UNPHASED[self.kind])
 
-    def phased(self, parity: int | None, phase_ms: float) -> Floats:
-        """Times with the price of a stroke against the swing; `parity` is n % 2, None where n does not count."""
+    def against(self, parity: int | None) -> Bools | bool:
+        """[G', R', G, R]: whether a stroke goes against the swing; `parity` is n % 2, None where n does not count and all is False."""
         if parity is None:
-            return self.time_ms
-        against = (self.equal if parity else ~self.equal) & ~self.unphased
-        return np.asarray(self.time_ms + np.where(against, phase_ms, 0.0))
+            return False
+        return np.asarray((self.equal if parity else ~self.equal) & ~self.unphased)
+
+
+class StrokeFacts:
+    """What the price list reads of moves from the places of `a` to the struck places of `b`, [G', R', G, R] each."""
+
+    def __init__(self, a: PickPositions, b: PickPositions, hand: Picking) -> None:
+        self.numbers = hand.numbers
+
+        def of_a(array: Ints) -> Ints:
+            return array[:, :, None, None]
+
+        def of_b(array: Ints) -> Ints:
+            return array[None, None, :, :]
+
+        da, db = of_a(a.sign), of_b(b.sign)
+        self.hops = np.abs(2 * of_b(b.begin) - db - 2 * of_a(a.end) - da) // 2
+        step = of_b(b.begin) - of_a(a.end)
+        touching = (of_a(a.low) <= of_b(b.high)) & (of_b(b.low) <= of_a(a.high))
+        self.equal = np.broadcast_to(da == db, self.hops.shape)
+        along = step * da > 0
+        next_door = np.abs(step) == 1
+        self.kind = np.where(
+            touching,
+            np.where(self.equal, REPEAT, SAME),
+            np.where(
+                self.equal,
+                np.where(along, np.where(next_door, CARRY, THROUGH), BACK),
+                np.where(along, np.where(next_door, OUTSIDE, SKIP_OUTSIDE), np.where(next_door, INSIDE, SKIP_INSIDE)),
+            ),
+        )
+        lean_a, lean_b = of_a(a.lean), of_b(b.lean)
+        self.leaned = lean_a != lean_b
+        self.from_clear = hand.clear[lean_a, (da + 1) // 2]
+        self.outermost = of_b(b.end) == np.where(db > 0, hand.strings - 1, 0)
+        self.separated = not hand.rest_through
+        self.buried = (self.hops > 0) & PAYS_LIFT[self.kind] & ~self.from_clear
+
+    @property
+    def carried(self) -> Bools:
+        return np.asarray(self.kind == CARRY)
+
+    @property
+    def through(self) -> Bools:
+        return np.asarray(self.kind == THROUGH)
+
+    @cached_property
+    def repeated(self) -> Bools:
+        return np.asarray((self.kind == REPEAT) | (self.kind == BACK))
+
+    @property
+    def swung(self) -> Bools:
+        return ~(self.repeated | self.carried | self.through)
+
+    @property
+    def inside(self) -> Bools:
+        return np.asarray((self.kind == INSIDE) | (self.kind == SKIP_INSIDE))
+
+    @cached_property
+    def hop_bits(self) -> Floats:
+        bits = hop_bits(self.hops)
+        beyond_one = np.maximum(0.0, bits - hop_bits(1))
+        return np.where(self.kind == CARRY, 0.0, np.where(self.repeated, beyond_one, bits))
 
 
 class Picking:
     """The picking hand of one player on one instrument; moves that recur are worked out once."""
 
-    def __init__(self, player: Player, instrument: Instrument, rest_through: bool = True) -> None:
-        self.player = player
+    def __init__(self, player: Player, instrument: Instrument, prices: PriceList, rest_through: bool = True) -> None:
+        self.prices, self.numbers = prices, numbers_of(player, PICKING)
         self.strings = instrument.strings
         self.rest_through = rest_through
         spacing = instrument.pick_spacing_mm
@@ -102,66 +165,26 @@ class Picking:
             key, lambda: self._worked_out(a, b), lambda moves: 16.0 * moves.kind.nbytes + _OBJECT_BYTES
         )
 
+    def facts(self, a: PickPositions, b: PickPositions) -> StrokeFacts:
+        """What the price list reads of these moves."""
+        return StrokeFacts(a, b, self)
+
     def _worked_out(self, a: PickPositions, b: PickPositions) -> PickMoves:
-        hand = self.player.picking
-
-        def of_a(array: Ints) -> Ints:
-            return array[:, :, None, None]
-
-        def of_b(array: Ints) -> Ints:
-            return array[None, None, :, :]
-
-        da, db = of_a(a.sign), of_b(b.sign)
-        first = da == 0
-        hops = np.abs(2 * of_b(b.begin) - db - 2 * of_a(a.end) - da) // 2
-        step = of_b(b.begin) - of_a(a.end)
-        touching = (of_a(a.low) <= of_b(b.high)) & (of_b(b.low) <= of_a(a.high))
-        equal = np.broadcast_to(da == db, hops.shape)
-        along = step * da > 0
-        next_door = np.abs(step) == 1
-        kind = np.where(
-            touching,
-            np.where(equal, REPEAT, SAME),
-            np.where(
-                equal,
-                np.where(along, np.where(next_door, CARRY, THROUGH), BACK),
-                np.where(along, np.where(next_door, OUTSIDE, SKIP_OUTSIDE), np.where(next_door, INSIDE, SKIP_INSIDE)),
-            ),
-        )
-        lean_a, lean_b = of_a(a.lean), of_b(b.lean)
-        ends_clear = self.clear[lean_a, (da + 1) // 2]
-        surcharge = hop_ms(hops, hand.hop_bit_ms)
-        beyond_one = np.maximum(0.0, surcharge - hop_ms(1, hand.hop_bit_ms))
-        buried = (hops > 0) & PAYS_LIFT[kind] & ~ends_clear
-        outermost = np.where(db > 0, self.strings - 1, 0)
-        carry = hand.carry_ms + np.where(ends_clear, hand.carry_from_clear_ms, 0.0)
-        carry = carry + np.where(of_b(b.end) == outermost, hand.turn_outer_ms, 0.0)
-        carry = carry + (0.0 if self.rest_through else hand.separate_ms)
-        swing = hand.alternate_ms + surcharge
-        time = np.select(
-            [
-                kind == CARRY,
-                kind == THROUGH,
-                (kind == REPEAT) | (kind == BACK),
-                (kind == INSIDE) | (kind == SKIP_INSIDE),
-            ],
-            [carry, hand.carry_ms + surcharge, hand.repeat_ms + beyond_one, swing * hand.inside_factor],
-            swing,
-        )
-        time = time + np.where(buried, hand.lift_out_ms, 0.0) + np.where(lean_a != lean_b, hand.lean_change_ms, 0.0)
-        free = np.broadcast_to(first, hops.shape)
+        facts = self.facts(a, b)
+        shape = facts.kind.shape
+        free = np.broadcast_to((a.sign == 0)[:, :, None, None], shape)
         return PickMoves(
-            kind=np.where(free, REST, kind),
-            hops=np.where(free, 0, hops),
-            buried=buried & ~free,
-            equal=equal & ~free,
-            time_ms=np.where(free, 0.0, time),
+            kind=np.where(free, REST, facts.kind),
+            hops=np.where(free, 0, facts.hops),
+            buried=facts.buried & ~free,
+            equal=facts.equal & ~free,
+            time_ms=np.where(free, 0.0, self.prices.total(STROKE, TIME, facts)),
         )
 
 
-def hop_ms(hops: NDArray[np.int64] | int, bit_ms: float) -> Floats:
-    """Surcharge for passing over strings: Fitts' law in Shannon's form, distance 2 hops to a width of 1."""
-    return np.asarray(bit_ms * np.log2(1.0 + 2.0 * np.asarray(hops, float)))
+def hop_bits(hops: NDArray[np.int64] | int) -> Floats:
+    """Bits of passing over strings: Fitts' law in Shannon's form, distance 2 hops to a width of 1."""
+    return np.asarray(np.log2(1.0 + 2.0 * np.asarray(hops, float)))
 
 
 def allowed_table(kinds: frozenset[str]) -> Bools:

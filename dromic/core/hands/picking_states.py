@@ -9,14 +9,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from copy import copy
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 from itertools import combinations, product
+from typing import Any
 
 import numpy as np
 
 from dromic.core.hands.articulation_options import EventOptions
+from dromic.core.hands.event_facts import NEVER
 from dromic.core.hands.pick_moves import Bools, PickPositions
+from dromic.core.prices.facts import PICKING, PLACE
+from dromic.core.prices.picking_rows import ANYHOW, FROM_INSIDE, IN_SWEEP
+from dromic.core.prices.row import PRICE, PriceList, numbers_of
 from dromic.core.setup.player import Player
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.values.arrays import Floats, Ints
@@ -28,11 +33,8 @@ Pick = tuple[int, int, int, int, int, int, int, int]
 Plucked = tuple[int, int, int]
 """finger, position across the strings, events ago"""
 Memory = tuple[Pick, tuple[Plucked, ...]]
-ANYHOW, FROM_INSIDE, IN_SWEEP = range(3)
-"""how the string under the pick was come to, as far as a sweep asks: from inside, so that no sweep may go on from it
-(it would not have begun on its first string); in a sweep, which may turn here"""
-OLD, NEVER = -1, -2
-"""events ago: longer than the hand remembers; not at all"""
+OLD = -1
+"""events ago: longer than the hand remembers"""
 NOTHING: Pick = (0, 0, 0, 0, 0, 0, 0, NEVER)
 BARE = 5
 """plucking fingers of a hand"""
@@ -64,6 +66,8 @@ class PickingStates:
     """[G][R], None where only the pick's places need remembering"""
     highest: tuple[int, ...] = ()
     """[G]: the highest position of each group that bare fingers pluck"""
+    facts: PlaceFacts | None = None
+    """what the price was told from"""
 
     @property
     def ways(self) -> int:
@@ -82,6 +86,15 @@ class PickingStates:
         return first if (self.ago == first).all() else None
 
     @cached_property
+    def agos(self) -> tuple[int, ...]:
+        """How many events ago anything was struck or plucked that any way remembers."""
+        found = set(self.ago.ravel().tolist())
+        for row in self.memory or ():
+            for _, plucks in row:
+                found |= {ago for _, _, ago in plucks}
+        return tuple(sorted(found))
+
+    @cached_property
     def plucked_at(self) -> Ints:
         """[G, R]: the highest position plucked."""
         return np.repeat(np.array(self.highest)[:, None], self.ways, axis=1)
@@ -89,10 +102,7 @@ class PickingStates:
     @cached_property
     def used(self) -> Bools:
         """[R, 5]: the bare fingers of every way."""
-        used = np.zeros((self.ways, BARE), dtype=bool)
-        for way, fingers in enumerate(self.fingers):
-            used[way, list(fingers)] = True
-        return used
+        return _used(self.fingers)
 
     @cached_property
     def plucks(self) -> tuple[Ints, Ints, Ints]:
@@ -128,11 +138,53 @@ class MemoryTable:
         return np.asarray(own[:, None] == needs[None, :])
 
 
+_OFFERED = frozenset(spec.name for spec in fields(EventOptions))
+
+
+class PlaceFacts:
+    """What the price list reads of ways of sounding an event, [G, R]; what is the event's own is read off its offer by name."""
+
+    def __init__(
+        self,
+        hand: PickingStateFactory,
+        offer: EventOptions,
+        attack: str,
+        sign: Ints,
+        gaps: Ints | None = None,
+        away: Ints | None = None,
+        fingers: Sequence[tuple[int, ...]] = (),
+        again: Bools | None = None,
+        alone: Bools | None = None,
+    ) -> None:
+        self.numbers, self.offer = hand.numbers, offer
+        strikes = attack in (PICK, PINCH)
+        none, no = np.zeros(sign.shape, dtype=np.int64), np.zeros(sign.shape, dtype=bool)
+        self.sign = sign if strikes else none
+        self.gaps = none if gaps is None else gaps
+        self.away = none if away is None else away
+        self.again, self.alone = no if again is None else again, no if alone is None else alone
+        self.plucking = _used(fingers) if any(fingers) else np.zeros((sign.shape[1], BARE), dtype=bool)
+        self.unpicked = offer.chosen and offer.priced and not (strikes or attack == PLUCK)
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self.offer, name)
+
+
+def _used(fingers: Sequence[tuple[int, ...]]) -> Bools:
+    """[R, 5]: the bare fingers of every way."""
+    used = np.zeros((len(fingers), BARE), dtype=bool)
+    for way, own in enumerate(fingers):
+        used[way, list(own)] = True
+    return used
+
+
 class PickingStateFactory:
     """Makes the parts of every layer for one player on one instrument."""
 
-    def __init__(self, player: Player, strings: int, one_motion: bool) -> None:
-        self.player, self.strings = player, strings
+    def __init__(self, player: Player, strings: int, one_motion: bool, prices: PriceList) -> None:
+        self.player, self.strings, self.prices = player, strings, prices
+        self.numbers = numbers_of(player, PICKING)
+        self._offered = tuple(name for name in prices.reads(PLACE) if name in _OFFERED)
         self.arrivals = (ANYHOW, FROM_INSIDE, IN_SWEEP) if one_motion else (ANYHOW,)
         self.offers: Sequence[EventOptions] = ()
         self.rhythm: Rhythm
@@ -151,6 +203,15 @@ class PickingStateFactory:
         """The hand before the first event."""
         return (self._of_memories("", 0, [(NOTHING, ())], np.zeros(1, dtype=np.int64)),)
 
+    def _price(self, facts: PlaceFacts) -> Floats:
+        """[G, R]: what ways cost by themselves."""
+        price = np.broadcast_to(self.prices.total(PLACE, PRICE, facts), facts.sign.shape)
+        return np.where(self.prices.permitted(PLACE, facts), price, np.inf)
+
+    def _own(self, offer: EventOptions) -> tuple[object, ...]:
+        """What the price list reads of an event itself."""
+        return tuple(getattr(offer, name) for name in self._offered)
+
     def after(
         self, i: int, before: tuple[PickingStates, ...], held: MemoryTable | None, groups: tuple[Group, ...]
     ) -> tuple[PickingStates, ...]:
@@ -165,7 +226,7 @@ class PickingStateFactory:
             elif attack == PICK:
                 parts.append(self._plain(offer, groups))
             else:
-                parts.append(self._carry(attack, before[0]))
+                parts.append(self._carry(offer, attack, before[0]))
         return tuple(parts)
 
     def held(self, i: int, parts: tuple[PickingStates, ...]) -> MemoryTable | None:
@@ -221,7 +282,7 @@ class PickingStateFactory:
         return self.rhythm.gap_ms(self.event_ago(i, ago), i)
 
     def _plain(self, offer: EventOptions, groups: tuple[Group, ...]) -> PickingStates:
-        key = (groups, offer.signs)
+        key = (groups, offer.signs, self._own(offer))
 
         def made() -> PickingStates:
             ways = list(
@@ -232,8 +293,9 @@ class PickingStateFactory:
                 )
             )
             picks = [[self._picked(group, *way) for way in ways] for group in groups]
-            price = self.player.judging.gap_price * np.array([[_crossed(g)] * len(ways) for g in groups], dtype=float)
-            return self._part(PICK, 0, True, picks, price)
+            signs = np.array([[way[0] for way in ways]] * len(groups))
+            gaps = np.array([[_crossed(g)] * len(ways) for g in groups])
+            return self._part(PICK, 0, True, picks, PlaceFacts(self, offer, PICK, signs, gaps))
 
         return self._struck.get(key, made, lambda part: part.weight)
 
@@ -243,7 +305,7 @@ class PickingStateFactory:
         begin, end = (low, high) if sign > 0 else (high, low)
         return sign, begin, end, low, high, lean, arrival, 0
 
-    def _carry(self, attack: str, before: PickingStates) -> PickingStates:
+    def _carry(self, offer: EventOptions, attack: str, before: PickingStates) -> PickingStates:
         """The pick where it was, every place of it a way of its own."""
 
         def made() -> tuple[PickingStates, PickingStates]:
@@ -253,13 +315,14 @@ class PickingStateFactory:
             )))  # fmt: skip
             count = flat.sign.shape[1]
             ago = before.ago.reshape(1, -1)
+            facts = PlaceFacts(self, offer, attack, flat.sign)
             part = PickingStates(
                 attack, 0, False, flat, before.arrival.reshape(1, -1), np.where(ago >= 0, ago + 1, ago),
-                np.zeros((1, count)), np.arange(count),
+                self._price(facts), np.arange(count), facts=facts,
             )  # fmt: skip
             return before, part
 
-        return self._carried.get((id(before), attack), made, lambda pair: pair[1].weight)[1]
+        return self._carried.get((id(before), attack, self._own(offer)), made, lambda pair: pair[1].weight)[1]
 
     def _remembering(
         self, offer: EventOptions, attack: str, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
@@ -269,11 +332,11 @@ class PickingStateFactory:
         if attack == PLUCK:
             return self._pluck(offer, first, known, groups)
         later = [(_later(pick), tuple(_later_pluck(p) for p in plucks)) for pick, plucks in known]
-        chosen: float | Floats = self.player.judging.legato_price if offer.chosen and offer.priced else 0.0
+        alone = np.zeros((1, len(known)), dtype=bool)
         if offer.main and attack == SLUR:
-            # of a group with graces somebody must be struck
-            chosen = np.where([_struck_within(memory, offer.graced) for memory in known], chosen, np.inf)
-        return self._of_memories(attack, first, later, np.arange(len(known)), chosen)
+            alone = np.array([[not _struck_within(memory, offer.graced) for memory in known]])
+        facts = PlaceFacts(self, offer, attack, np.zeros((1, len(known)), dtype=np.int64), alone=alone)
+        return self._of_memories(attack, first, later, np.arange(len(known)), facts)
 
     def _strike(
         self, offer: EventOptions, attack: str, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
@@ -284,65 +347,58 @@ class PickingStateFactory:
             product(offer.signs, range(len(self.player.leans)), self.arrivals, bare,
                     range(len(plucks)))
         )  # fmt: skip
-        picks, price, memory = [], [], []
+        picks, away, memory = [], [], []
         for group in groups:
             low = self.strings - max(group)
             upper = sorted(self.strings - s for s in group)[1:] if attack == PINCH else []
             row = [self._picked(group, sign, lean, arrival, attack == PINCH) for sign, lean, arrival, _, _ in ways]
             picks.append(row)
-            crossed = 0.0 if attack == PINCH else self.player.judging.gap_price * _crossed(group)
-            price.append([crossed + self._finger_price(offer, way[3], upper, low) for way in ways])
+            away.append([self._away(offer, way[3], upper, low) for way in ways])
             memory.append(
                 tuple(
                     (pick, self._with_fingers(offer, plucks[way[4]], way[3], upper))
                     for pick, way in zip(row, ways, strict=True)
                 )
             )
-        return self._part(
-            attack, first, True, picks, np.array(price), np.array([w[4] for w in ways]), tuple(w[3] for w in ways),
-            tuple(memory),
-        )  # fmt: skip
+        signs = np.array([[way[0] for way in ways]] * len(groups))
+        gaps = np.array([[0 if attack == PINCH else _crossed(group)] * len(ways) for group in groups])
+        fingers = tuple(way[3] for way in ways)
+        facts = PlaceFacts(self, offer, attack, signs, gaps, np.array(away), fingers)
+        return self._part(attack, first, True, picks, facts, np.array([w[4] for w in ways]), fingers, tuple(memory))
 
     def _pluck(
         self, offer: EventOptions, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
     ) -> PickingStates:
         ways = list(product(_combinations(offer, len(groups[0])), range(len(known))))
-        picks, price, memory = [], [], []
+        picks, away, memory = [], [], []
         for group in groups:
             at = sorted(self.strings - s for s in group)
             picks.append([_later(known[m][0]) for _, m in ways])
-            price.append([
-                self._finger_price(offer, fingers, at, _high(known[m][0])) + self._twice(offer, known[m])
-                for fingers, m in ways
-            ])  # fmt: skip
+            away.append([self._away(offer, fingers, at, _high(known[m][0])) for fingers, m in ways])
             memory.append(
                 tuple((_later(known[m][0]), self._with_fingers(offer, known[m][1], fingers, at)) for fingers, m in ways)
             )
+        again = np.array([[_struck_within(known[m], offer.graced) for _, m in ways]] * len(groups))
+        fingers = tuple(f for f, _ in ways)
+        signs = np.zeros((len(groups), len(ways)), dtype=np.int64)
+        facts = PlaceFacts(self, offer, PLUCK, signs, away=np.array(away), fingers=fingers, again=again)
         return self._part(
-            PLUCK, first, True, picks, np.array(price), np.array([m for _, m in ways]), tuple(f for f, _ in ways),
-            tuple(memory), tuple(self.strings - min(group) for group in groups),
+            PLUCK, first, True, picks, facts, np.array([m for _, m in ways]), fingers, tuple(memory),
+            tuple(self.strings - min(group) for group in groups),
         )  # fmt: skip
 
-    def _twice(self, offer: EventOptions, memory: Memory) -> float:
-        """What striking costs where one of the graces before, or the note before it among them, has been struck."""
-        return self.player.judging.grace_price if _struck_within(memory, offer.graced) else 0.0
-
-    def _finger_price(self, offer: EventOptions, fingers: tuple[int, ...], at: list[int], pick: int | None) -> float:
-        """What plucking costs beside its time: dear fingers, and fingers away from their natural strings: a
-        string's own finger in its figure, where that is known, else counted from the string above the pick's."""
-        hand = self.player.picking
+    def _away(self, offer: EventOptions, fingers: tuple[int, ...], at: list[int], pick: int | None) -> int:
+        """Strings that fingers are away from their natural ones: a string's own finger in its figure, where that is known, else
+        counted from the string above the pick's."""
         by_string = dict(offer.natural)
-        base = None if pick is None else pick + 1
-        price = 0.0
+        away = 0
         for finger, position in zip(fingers, at, strict=True):
-            price += hand.finger_prices[finger]
             if by_string:
-                natural = by_string.get(self.strings - position, finger)
-                price += hand.away_price * abs(natural - finger)
-            elif base is not None and not offer.in_turn:
-                natural = min(max(position - base, 0), len(offer.fingers) - 1)
-                price += hand.away_price * abs(natural - offer.fingers.index(finger))
-        return price
+                away += abs(by_string.get(self.strings - position, finger) - finger)
+            elif pick is not None and not offer.in_turn:
+                natural = min(max(position - pick - 1, 0), len(offer.fingers) - 1)
+                away += abs(natural - offer.fingers.index(finger))
+        return away
 
     @staticmethod
     def _with_fingers(
@@ -355,14 +411,11 @@ class PickingStateFactory:
         return (*now, *(_later_pluck(p) for p in before if p[0] not in fingers))
 
     def _of_memories(
-        self, attack: str, first: int, memories: list[Memory], needs: Ints, price: float | Floats = 0.0
+        self, attack: str, first: int, memories: list[Memory], needs: Ints, facts: PlaceFacts | None = None
     ) -> PickingStates:
         picks = [[pick for pick, _ in memories]]
-        part = self._part(attack, first, False, picks, np.zeros((1, len(memories))) + price, needs)
-        return PickingStates(
-            part.attack, part.first, False, part.places, part.arrival, part.ago, part.price, part.needs,
-            tuple(() for _ in memories), (tuple(memories),) if self.remembers else None,
-        )  # fmt: skip
+        known = (tuple(memories),) if self.remembers else None
+        return self._part(attack, first, False, picks, facts, needs, tuple(() for _ in memories), known)
 
     def _part(
         self,
@@ -370,7 +423,7 @@ class PickingStateFactory:
         first: int,
         grouped: bool,
         picks: list[list[Pick]],
-        price: Floats,
+        facts: PlaceFacts | None,
         needs: Ints | None = None,
         fingers: tuple[tuple[int, ...], ...] = (),
         memory: tuple[tuple[Memory, ...], ...] | None = None,
@@ -379,7 +432,10 @@ class PickingStateFactory:
         table = np.array(picks, dtype=np.int64)
         sign, begin, end, low, high, lean, arrival, ago = (np.ascontiguousarray(table[:, :, c]) for c in range(8))
         places = PickPositions(sign, begin, end, low, high, lean)
-        return PickingStates(attack, first, grouped, places, arrival, ago, price, needs, fingers, memory, highest)
+        price = np.zeros(sign.shape) if facts is None else self._price(facts)
+        return PickingStates(
+            attack, first, grouped, places, arrival, ago, price, needs, fingers, memory, highest, facts
+        )
 
 
 def _crossed(group: Group) -> int:

@@ -44,6 +44,18 @@ class Remedy:
 
 
 @dataclass(frozen=True, slots=True)
+class RowCost:
+    """What one row of the price list costs at a place, in units of the objective, at the tempo asked for. `parts` are the times in ms
+    that a load is made of."""
+
+    name: str
+    hand: str
+    cost: float
+    words: str
+    parts: tuple[tuple[str, float], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Finding:
     """A place where it hurts: which rule, which notes (by index), how much, and why in one sentence. `at` is the note
     to look at first."""
@@ -60,3 +72,5 @@ class Finding:
     """what would help where no single change does"""
     tried: bool = False
     """whether a remedy has been looked for"""
+    rows: tuple[RowCost, ...] = ()
+    """what makes the place dear, the dearest first"""

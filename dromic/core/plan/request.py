@@ -6,6 +6,8 @@ from dataclasses import dataclass
 
 from dromic.core.music.graces import sounding
 from dromic.core.music.phrase import Phrase
+from dromic.core.prices.price_list import PRICES
+from dromic.core.prices.row import PriceList
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Player
@@ -42,6 +44,8 @@ class Request:
     overrides: tuple[tuple[int, str], ...] = ()
     """(event, down or up): strokes the player sets against the school, which goes on from them"""
     pins: tuple[Pin, ...] = ()
+    prices: PriceList = PRICES
+    """what costs a hand, takes its time or is forbidden to it"""
 
     def __post_init__(self) -> None:
         check_choice("legato", self.legato, LEGATO)

@@ -19,7 +19,7 @@ from dromic.core.reports.comparison import fretting_work, picking_work
 from dromic.core.search.decoded_path import Path
 from dromic.core.search.loop_search import MaskedLattice, Route, best_route
 from dromic.core.search.minplus import State
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 
@@ -151,7 +151,7 @@ def frontier(request: Request) -> tuple[Balance, ...]:
     found: list[Plan] = []
     for weighted in frontier_requests(request):
         try:
-            found.append(solve(weighted).plan)
+            found.append(judge(solve(weighted)))
         except DromicError:
             continue
     return unbeaten(found)

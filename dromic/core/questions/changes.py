@@ -13,7 +13,7 @@ from dromic.core.hands.fretting_nodes import FINGER_NAMES
 from dromic.core.plan.finding import Change
 from dromic.core.plan.plan import PlanNote
 from dromic.core.search.pin_masks import masks_of
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Lean
 from dromic.core.values.errors import DromicError
@@ -70,7 +70,7 @@ def tried_strings(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]
 
 def tried_plucks(solved: Solved, event: int) -> Iterator[Tried]:
     """The event plucked by each other bare finger that the school lets take it."""
-    note = solved.plan.events[event][0]
+    note = judge(solved).events[event][0]
     layer = solved.layers.layers[event]
     if len(solved.path.shape(event).notes) == 1:
         open_to = {PLUCKERS[f] for part in layer.parts if part.attack == PLUCK for way in part.fingers for f in way}
@@ -80,7 +80,7 @@ def tried_plucks(solved: Solved, event: int) -> Iterator[Tried]:
 
 def tried_against(solved: Solved, event: int) -> Iterator[Tried]:
     """The other stroke where the school does not allow it: the school yields at this note and goes on from it."""
-    note = solved.plan.events[event][0]
+    note = judge(solved).events[event][0]
     other = OTHER.get(note.stroke)
     if other is None or event in dict(solved.request.overrides):
         return
@@ -119,7 +119,7 @@ def _pinned(solved: Solved, text: str, *pins: Pin) -> Iterator[Tried]:
 
 def tried_unpicked(solved: Solved, event: int) -> Iterator[Tried]:
     """The note hammered, pulled or slid instead, where the note before it is on its string."""
-    lead = f"note {solved.plan.events[event][0].index + 1}"
+    lead = f"note {judge(solved).events[event][0].index + 1}"
     offers, request = solved.layers.options, solved.request
     if event == 0 or len(request.phrase.events[event].notes) > 1:
         return

@@ -10,7 +10,7 @@ from dromic.core.findings.evidence import BOTH
 from dromic.core.plan.finding import DOUBTFUL, Finding
 from dromic.core.reports.ceiling_words import ceiling_about
 from dromic.core.reports.comparison import differing
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
 
@@ -20,7 +20,7 @@ MOST_NOTES = 12
 
 def told_of_doubtful_notes(solved: Solved) -> Iterator[Finding]:
     """For each doubtful note: its other reading, the ceiling with it, and how much is then played otherwise."""
-    plan, request = solved.plan, solved.request
+    plan, request = judge(solved), solved.request
     phrase, instrument = request.phrase, request.instrument
     events = {event.onset: number for number, event in enumerate(phrase.events)}
     for onset, note in list(doubtful(phrase))[:MOST_NOTES]:
@@ -30,7 +30,7 @@ def told_of_doubtful_notes(solved: Solved) -> Iterator[Finding]:
         read = note_name(other.pitch) + ("" if other.fret is None else f", fret {other.fret}")
         head = f"Note {at.index + 1} in bar {at.bar_number} is doubtful: read as {read}"
         try:
-            found = solve(replace(request, phrase=other_reading(phrase, instrument, (onset, note))), rough=True).plan
+            found = judge(solve(replace(request, phrase=other_reading(phrase, instrument, (onset, note))), rough=True))
         except DromicError as error:
             yield Finding(
                 DOUBTFUL, (at.index,), "minor", 0.0, BOTH, f"{head} there is no plan: {error}", at.index, tried=True

@@ -9,7 +9,7 @@ from dromic.core.findings.evidence import FRETTING
 from dromic.core.plan.finding import FASTER_PLACES, Change, Finding, Remedy
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import differing
-from dromic.core.search.planner import Pace, Solved, solve
+from dromic.core.search.planner import Pace, Solved, judge, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 
@@ -19,12 +19,12 @@ _WORTH = 1.03
 
 def told_of_faster_places(solved: Solved) -> Iterator[Finding]:
     """For a plan that does not fit: the one made where every load counts as it would at the tempo asked for, if that is faster."""
-    plan, request = solved.plan, solved.request
+    plan, request = judge(solved), solved.request
     asked = request.phrase.tempo
     if plan.ceiling is None or solved.tempo >= asked:
         return
     try:
-        leaping = solve(request, rough=True, pace=Pace(asked)).plan
+        leaping = judge(solve(request, rough=True, pace=Pace(asked)))
     except DromicError:
         return
     if leaping.ceiling is None or leaping.ceiling < _WORTH * plan.ceiling:
@@ -41,7 +41,7 @@ def told_of_faster_places(solved: Solved) -> Iterator[Finding]:
     others = {(pin.event, pin.note, pin.field) for pin in pins}
     kept = tuple(pin for pin in request.pins if (pin.event, pin.note, pin.field) not in others)
     try:
-        there = solve(replace(request, pins=(*kept, *pins)), rough=True).plan
+        there = judge(solve(replace(request, pins=(*kept, *pins)), rough=True))
     except DromicError:
         return
     if there.ceiling is None or there.ceiling < _WORTH * plan.ceiling:

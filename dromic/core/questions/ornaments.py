@@ -10,7 +10,7 @@ from dromic.core.music.phrase import Event, Phrase
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.reports.ceiling_words import about
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import HAMMER, PULL, SIGN, UNSTRUCK
@@ -68,11 +68,11 @@ def ways_of(solved: Solved, run: range) -> Iterator[Way]:
         ("every note struck", tuple(run)),
     ):
         try:
-            found = solve(struck_only(solved.request, run, struck), rough=True).plan
+            found = judge(solve(struck_only(solved.request, run, struck), rough=True))
         except DromicError as error:
             yield Way(words, struck, None, refused=str(error))
             continue
-        yield Way(words, struck, found, _others(solved.plan, found, run))
+        yield Way(words, struck, found, _others(judge(solved), found, run))
 
 
 def struck_only(request: Request, run: range, struck: tuple[int, ...]) -> Request:
@@ -102,7 +102,7 @@ def _others(now: Plan, other: Plan, run: range) -> int:
 
 def told_of_ornaments(solved: Solved, progress: Progress) -> tuple[str, ...]:
     """A sentence for each way of each ornament, those that are now so marked."""
-    plan = solved.plan
+    plan = judge(solved)
     runs = list(ornaments(solved.request.phrase))
     if not runs:
         return ("No ornament is written here: quick notes on one string, slurred after the first.",)

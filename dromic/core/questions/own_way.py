@@ -12,10 +12,12 @@ from dataclasses import dataclass, replace
 
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
+from dromic.core.prices.picking_rows import KINDS_OF_CHANGE, SWEEPS
 from dromic.core.reports.comparison import differing, fretting_work, picking_work
 from dromic.core.reports.kind_words import PICK_KINDS
 from dromic.core.search.meant_pins import FINGERS, STROKES, freely, stated_pins
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
+from dromic.core.search.row_costs import broken
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import SIGN
@@ -85,14 +87,15 @@ def judge_own_way(request: Request, progress: Progress = lambda share: True) -> 
         raise DromicError("nothing of your own is set; write strokes or fingers on Write, or pin them on Plan")
     own_asked = own_request(request)
     own, best = solve(own_asked, progress), solve(best_request(request), progress)
-    runs = _runs(differing(own.plan, best.plan))
+    mine, theirs = judge(own), judge(best)
+    runs = _runs(differing(mine, theirs))
     found = []
     for n, events in enumerate(runs[:MOST_DIFFERENCES]):
         if not progress(n / len(runs)):
             raise Cancelled
         found.append(_difference(own, best, events, progress))
     found.sort(key=lambda d: (-(d.gain or 0.0), d.work or 0.0))
-    return OwnWay(own.plan, best.plan, tuple(found), max(0, len(runs) - MOST_DIFFERENCES), tuple(_breaks(own, best)))
+    return OwnWay(mine, theirs, tuple(found), max(0, len(runs) - MOST_DIFFERENCES), tuple(_breaks(own, best)))
 
 
 def _runs(events: Sequence[int]) -> list[tuple[int, ...]]:
@@ -114,15 +117,16 @@ def _difference(own: Solved, best: Solved, events: tuple[int, ...], progress: Pr
         pins=tuple(k for k in request.pins if k.event not in stretch),
         overrides=tuple(o for o in request.overrides if o[0] not in stretch),
     )
-    words = _words(own.plan, best.plan, stretch), _words(best.plan, own.plan, stretch)
+    plan = judge(own)
+    words = _words(plan, judge(best), stretch), _words(judge(best), plan, stretch)
     try:
-        let_go = solve(freed, progress, old=own).plan
+        let_go = judge(solve(freed, progress, old=own))
     except DromicError:
         return Difference(events, *words, None, None, None)
     dial = request.player.judging.dial
     work = picking_work(let_go, dial) + fretting_work(let_go, dial)
-    gain = (let_go.ceiling or 0.0) - (own.plan.ceiling or 0.0)
-    before = picking_work(own.plan, dial) + fretting_work(own.plan, dial)
+    gain = (let_go.ceiling or 0.0) - (plan.ceiling or 0.0)
+    before = picking_work(plan, dial) + fretting_work(plan, dial)
     return Difference(events, *words, let_go.ceiling, gain, work - before)
 
 
@@ -143,16 +147,15 @@ def _words(plan: Plan, other: Plan, events: Sequence[int]) -> str:
 
 
 def _breaks(own: Solved, best: Solved) -> Iterator[str]:
-    """Strokes that are not what the school wants at their place, kinds of moves it does not take, sweeps that arrive
-    wrong."""
-    label = own.request.school.label
+    """Strokes that are not what the school wants at their place, moves that it forbids, sweeps that arrive wrong."""
+    label, plan = own.request.school.label, judge(own)
     wrong = [
         event
         for event, (sound, offer) in enumerate(zip(own.path.sounds, best.layers.options, strict=True))
         if sound.sign and offer.signs and sound.sign not in offer.signs
     ]
     for run in _neighbours(wrong, own):
-        first, last = own.plan.events[run[0]][0], own.plan.events[run[-1]][0]
+        first, last = plan.events[run[0]][0], plan.events[run[-1]][0]
         if len(run) >= RUN:
             yield (
                 f"From note {first.index + 1} (bar {first.bar_number}) to note {last.index + 1} every stroke is the opposite of what "
@@ -160,15 +163,20 @@ def _breaks(own: Solved, best: Solved) -> Iterator[str]:
             )
         else:
             for event in run:
-                note = own.plan.events[event][0]
+                note = plan.events[event][0]
                 yield f"Note {note.index + 1} (bar {note.bar_number}) is struck {note.stroke}; {label} wants the other stroke there"
-    allowed = own.request.school.allowed(own.request.skip_through)
-    for move in own.plan.moves:
-        if move.pick_kind not in allowed and move.pick_kind not in ("legato", "rest", "pluck") and move.to not in wrong:
-            note = own.plan.events[move.to][0]
-            by = PICK_KINDS[move.pick_kind].by
-            yield f"Note {note.index + 1} (bar {note.bar_number}) is reached by {by}, which {label} does not take"
-    for finding in own.plan.findings:
+    kinds = {move.to: move.pick_kind for move in plan.moves if not move.seam}
+    for event in (e for e in kinds if e not in wrong):
+        for row in broken(own.path, event):
+            if row.name == SWEEPS:
+                continue  # told by what it makes of the sweep
+            note = plan.events[event][0]
+            place = f"Note {note.index + 1} (bar {note.bar_number})"
+            if row.name == KINDS_OF_CHANGE and kinds[event] not in ("legato", "rest", "pluck"):
+                yield f"{place} is reached by {PICK_KINDS[kinds[event]].by}, which {label} does not take"
+            else:
+                yield f"{place} goes against {label}: {row.words}"
+    for finding in plan.findings:
         if finding.rule == "sweep-arrival":
             yield finding.text
 

@@ -12,7 +12,7 @@ from dromic.core.questions.ornaments import told_of_ornaments
 from dromic.core.reports.ceiling_words import about
 from dromic.core.reports.comparison import equally_fast, fastest_words
 from dromic.core.reports.explain import SAME_TEMPO, fretting_words, picking_words
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.setup.player import Lean
 from dromic.core.setup.player_settings import NUMBERS, HandNumber
 from dromic.core.values.errors import DromicError
@@ -179,7 +179,7 @@ def _mixed(asked: Subject, progress: Progress) -> str:
 
 def which_notes_cost_most(asked: Subject, progress: Progress) -> Lines:
     """The dearest moves, by what both hands' loads add to the objective."""
-    plan = asked.solved.plan
+    plan = judge(asked.solved)
     dial = asked.request.player.judging.dial
 
     def cost(move: Move) -> float:
@@ -199,7 +199,7 @@ def which_notes_cost_most(asked: Subject, progress: Progress) -> Lines:
 
 def does_a_slur_help(asked: Subject, progress: Progress) -> Lines:
     """Every picked note hammered, pulled or slid instead, one at a time; those that lift the ceiling."""
-    plan = asked.solved.plan
+    plan = judge(asked.solved)
     found: list[tuple[float, float, str]] = []
     count = len(plan.events)
     for event in range(1, count):

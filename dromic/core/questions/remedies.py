@@ -15,7 +15,8 @@ from dromic.core.questions.doubtful_notes import told_of_doubtful_notes
 from dromic.core.questions.leaps import told_of_faster_places
 from dromic.core.questions.set_strokes import told_of_set_strokes
 from dromic.core.questions.short_notes import grace_remedy, tried_slurred
-from dromic.core.search.planner import Solved
+from dromic.core.search.planner import Solved, judge
+from dromic.core.search.row_costs import row_costs
 from dromic.core.setup.player import Lean
 from dromic.core.values.progress import Cancelled, Progress
 
@@ -23,13 +24,15 @@ MOST_FINDINGS, MOST_IF_LARGE = 24, 6
 """findings that are given a remedy, the dearest first; fewer where every search is long"""
 LARGE_STATES = 3000
 """states of one event from which on a search counts as long"""
+MOST_ROWS = 3
+"""rows of the price list told of a place, the dearest"""
 _WORTH = 0.97
 """a remedy must bring the load at its place down to this share"""
 
 
 def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progress: Progress | None = None) -> Plan:
     """The plan of a solved request, its findings with remedies. `leans` are the other leans worth trying, by label."""
-    plan = solved.plan
+    plan = judge(solved)
     finder = _Finder(solved, leans)
     found: list[Finding] = []
     for n, finding in enumerate(plan.findings):
@@ -40,15 +43,14 @@ def with_remedies(solved: Solved, leans: Mapping[str, tuple[Lean, ...]], progres
             continue
         remedy = grace_remedy(solved) if finding.rule == GRACE_LIMITS else finder.best(finding)
         found.append(replace(finding, remedy=remedy, tried=True))
-    return replace(
-        plan,
-        findings=(
-            *found,
-            *told_of_faster_places(solved),
-            *told_of_set_strokes(solved),
-            *told_of_doubtful_notes(solved),
-        ),
-    )
+    found += (*told_of_faster_places(solved), *told_of_set_strokes(solved), *told_of_doubtful_notes(solved))
+    return replace(plan, findings=tuple(_with_rows(solved, plan, finding) for finding in found))
+
+
+def _with_rows(solved: Solved, plan: Plan, finding: Finding) -> Finding:
+    """A finding with what makes its place dear."""
+    rows = row_costs(solved.path, plan.notes[finding.at].event)
+    return replace(finding, rows=rows[:MOST_ROWS])
 
 
 KINDS: dict[str, tuple[Callable[[Solved, int, PlanNote], Iterator[Tried]], ...]] = {
@@ -63,7 +65,7 @@ class _Finder:
     def __init__(self, solved: Solved, leans: Mapping[str, tuple[Lean, ...]]) -> None:
         self.solved, self.leans = solved, leans
         self.request = solved.request
-        self.plan = solved.plan
+        self.plan = judge(solved)
         self.large = max(costs.size for costs in solved.lattice.forward) > LARGE_STATES
         self.most = MOST_IF_LARGE if self.large else MOST_FINDINGS
         self._local: dict[tuple[int, str], list[Tried]] = {}
@@ -115,7 +117,7 @@ class _Finder:
 
     def _gone(self, solved: Solved, finding: Finding) -> bool:
         """For findings that are not about the time a move takes: whether the change makes them go away."""
-        return not any(f.rule == finding.rule and set(f.notes) & set(finding.notes) for f in solved.plan.findings)
+        return not any(f.rule == finding.rule and set(f.notes) & set(finding.notes) for f in judge(solved).findings)
 
     def _changes_at(self, event: int, kind: Callable[[Solved, int, PlanNote], Iterator[Tried]]) -> list[Tried]:
         key = event, kind.__name__

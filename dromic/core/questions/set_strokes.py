@@ -9,7 +9,7 @@ from dromic.core.findings.evidence import PICKING
 from dromic.core.plan.finding import SET_STROKE, Finding
 from dromic.core.plan.plan import Plan
 from dromic.core.questions.whatif import after_strokes
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.values.errors import DromicError
 
 MOST_RUNS = 12
@@ -18,7 +18,7 @@ MOST_RUNS = 12
 
 def told_of_set_strokes(solved: Solved) -> Iterator[Finding]:
     """For each run of strokes that are set or pinned: what the school would play there, and what becomes of the strokes after it."""
-    request, plan = solved.request, solved.plan
+    request, plan = solved.request, judge(solved)
     pinned = {pin.event for pin in request.pins if pin.field == "stroke"}
     for run in _runs(sorted({event for event, _ in request.overrides} | pinned))[:MOST_RUNS]:
         without = replace(
@@ -27,7 +27,7 @@ def told_of_set_strokes(solved: Solved) -> Iterator[Finding]:
             pins=tuple(pin for pin in request.pins if pin.field != "stroke" or pin.event not in run),
         )
         try:
-            usual = solve(without, rough=True).plan
+            usual = judge(solve(without, rough=True))
         except DromicError:
             continue  # the school has no way through without them: there is nothing to tell them against
         notes = tuple(plan.events[event][0].index for event in run)

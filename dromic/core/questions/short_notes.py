@@ -13,7 +13,7 @@ from dromic.core.music.phrase import Phrase
 from dromic.core.plan.finding import Change, Remedy
 from dromic.core.questions.changes import Tried
 from dromic.core.questions.ornaments import struck_only
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.vocabulary import SLURRED, UNSTRUCK
 
@@ -26,7 +26,7 @@ _FEWEST, _MOST = 3, 6
 
 def grace_remedy(solved: Solved) -> Remedy | None:
     """What helps most where grace notes set the ceiling: all of them slurred, or those that set it left out."""
-    plan, request, groups = solved.plan, solved.request, graces_before(solved.request.phrase)
+    plan, request, groups = judge(solved), solved.request, graces_before(solved.request.phrase)
     events = {e for move in limiting(plan) for e in (move.start, move.to)}
     mains = {main for main, graces in groups.items() if events & {main, *graces}}
     if not mains:
@@ -89,5 +89,5 @@ def tried_slurred(solved: Solved, event: int) -> Iterator[Tried]:
         return
     attacks = tuple((e, found.path.sounds[e].attack) for e in run[1:])
     if all(attack in UNSTRUCK for _, attack in attacks):
-        first, last = solved.plan.leads[run[0]].index + 1, solved.plan.leads[run[-1]].index + 1
+        first, last = judge(solved).leads[run[0]].index + 1, judge(solved).leads[run[-1]].index + 1
         yield Tried(Change(f"strike note {first} alone and slur on to note {last}", attacks=attacks), found)

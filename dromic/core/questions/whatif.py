@@ -12,7 +12,7 @@ from dromic.core.plan.write_back import POSITIONS
 from dromic.core.questions.changes import Tried, tried_against, tried_at, tried_plucks, tried_strings
 from dromic.core.reports.comparison import differing, fretting_work, picking_work
 from dromic.core.search.meant_pins import opened_at
-from dromic.core.search.planner import Solved, solve
+from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import DOWN, UP
@@ -48,7 +48,7 @@ def what_if(solved: Solved, event: int, progress: Progress | None = None) -> tup
     for tried in _tried(solved, event):
         if progress is not None and not progress(0.5):
             raise Cancelled
-        found.append(_choice(solved.plan, tried, event))
+        found.append(_choice(judge(solved), tried, event))
     return tuple(sorted(found, key=lambda c: (-(c.ceiling or float("inf")), c.whole)))
 
 
@@ -56,7 +56,7 @@ def _tried(solved: Solved, event: int) -> Iterator[Tried]:
     stroke = False
     written = opened_at(solved.request, event)
     free = solve(written, rough=True, pace=solved.pace) if written is not None else solved
-    for tried in tried_at(free, event, solved.plan.events[event][0]):
+    for tried in tried_at(free, event, judge(solved).events[event][0]):
         stroke = stroke or any(pin.field == "stroke" for pin in tried.change.pins)
         yield tried
     yield from _elsewhere(solved, event)
@@ -72,13 +72,13 @@ def _elsewhere(solved: Solved, event: int) -> Iterator[Tried]:
     if len(notes) == 1 and notes[0].string is not None and POSITIONS in solved.request.keep:
         opened = replace(solved.request, phrase=placed_freely(phrase, {event}))
         try:
-            yield from tried_strings(solve(opened, rough=True, pace=solved.pace), event, solved.plan.events[event][0])
+            yield from tried_strings(solve(opened, rough=True, pace=solved.pace), event, judge(solved).events[event][0])
         except DromicError:
             return
 
 
 def _choice(now: Plan, tried: Tried, event: int) -> Choice:
-    plan = tried.solved.plan
+    plan = judge(tried.solved)
     dial = now.request.player.judging.dial
     return Choice(
         change=tried.change,

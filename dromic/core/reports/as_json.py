@@ -137,6 +137,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "text": finding.text,
         "remedy": finding.remedy and _remedy(finding.remedy),
         "advice": finding.advice if finding.remedy is None else "",
+        "rows": [{"name": r.name, "hand": r.hand, "cost": rounded(r.cost), "what": r.words} for r in finding.rows],
     }
 
 

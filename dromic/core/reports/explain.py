@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from dromic.core.plan.damping import LABELS, SOUNDS, Muting
-from dromic.core.plan.finding import OF_THE_PLAYER, Remedy
+from dromic.core.plan.finding import OF_THE_PLAYER, Remedy, RowCost
 from dromic.core.plan.plan import Move, Plan, PlanNote
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.values.pitch import note_name
@@ -60,6 +62,21 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
         _damping(muted, event),
         *_of_the_player(plan, event),
     )
+
+
+MOST_ROWS, MOST_PARTS = 3, 2
+"""rows of the price list told of a place, and the times of each"""
+
+
+def dear_words(rows: Sequence[RowCost]) -> str:
+    """What makes a place dear, the dearest first, and how much of its work each is; empty where nothing is."""
+    whole = sum(row.cost for row in rows)
+    told = []
+    for row in rows[:MOST_ROWS]:
+        parts = sorted(row.parts, key=lambda part: -part[1])[:MOST_PARTS]
+        times = f" ({', '.join(f'{words} {ms:.0f} ms' for words, ms in parts)})" if parts else ""
+        told.append(f"{row.words}{times}, {row.cost / whole:.0%}")
+    return f"Costs most here, estimated: {'; '.join(told)}" if told else ""
 
 
 def _of_the_player(plan: Plan, event: int) -> tuple[str, ...]:

@@ -33,8 +33,7 @@ def _against(path: Path, i: int) -> Against:
 
 def _moves(path: Path, i: int, other: int) -> Iterator[Against]:
     """The moves to event i struck the other way and from it to the event picked next."""
-    rhythm, phase_ms = path.layers.rhythm.asked, path.layers.request.player.picking.phase_ms
-    parity_of = path.layers.builder.costs.parity_of
+    rhythm, builder = path.layers.rhythm.asked, path.layers.builder
     following = next(
         (j for j in range(i + 1, len(path.sounds)) if path.last_picked[j] == i and path.sounds[j].picked), -1
     )
@@ -46,5 +45,5 @@ def _moves(path: Path, i: int, other: int) -> Iterator[Against]:
             continue
         moves = path.layers.picks.moves(from_part.places, part.places)
         on = (from_group, other if a == i else from_way, group, other if b == i else way)
-        time = float(moves.phased(parity_of(a, b), phase_ms)[on])
+        time = float(builder.costs.times(moves, builder.parity_of(a, b))[on])
         yield Against(KINDS[int(moves.kind[on])], time / rhythm.gap_ms(a, b), b)

@@ -7,6 +7,7 @@ from functools import cached_property
 
 from dromic.core.hands.fretting_nodes import Shape
 from dromic.core.hands.picking_states import PickingStates
+from dromic.core.search.builder import Builder
 from dromic.core.search.lattice import Layers
 from dromic.core.search.minplus import State
 from dromic.core.values.vocabulary import HAMMER, PICK, PINCH, PLUCK, PULL, SLIDE, SLUR
@@ -38,6 +39,12 @@ class Path:
     states: tuple[State, ...]
     like: Path | None = None
     """a path of the same phrase whose readings hold wherever layers and states are the same"""
+
+    @cached_property
+    def asked_builder(self) -> Builder:
+        """What makes the steps' costs at the tempo asked for."""
+        builder = self.layers.builder
+        return builder if builder.rhythm.asked is builder.rhythm else builder.at(builder.rhythm.asked)
 
     def shape(self, event: int) -> Shape:
         """How the fretting hand holds an event."""

@@ -17,11 +17,11 @@ from dromic.core.hands import pick_moves
 from dromic.core.hands.fretting_moves import FRET_KINDS, hurry
 from dromic.core.hands.fretting_moves import NON_TRIVIAL as FRET_NON_TRIVIAL
 from dromic.core.hands.fretting_nodes import FINGER_NAMES
-from dromic.core.hands.load_cost import load_price
 from dromic.core.hands.pick_moves import NAME
 from dromic.core.plan.plan import Against, Move, PlanNote, Totals
 from dromic.core.plan.request import Request
 from dromic.core.plan.sweep_turns import sweep_turns
+from dromic.core.prices.load_price import load_price
 from dromic.core.search.against_beat import strokes_against
 from dromic.core.search.decoded_path import Path, Sound, plucked
 from dromic.core.setup.school import KINDS
@@ -56,31 +56,33 @@ class PlanMetrics:
         weak = np.array([self._weak(m) for m in moves])
         dearer = load_price(loads, judging.dial, judging.over_price)
         dearer -= load_price(loads * share, judging.dial, judging.over_price)
-        hurried = float(weak @ (hurry(gaps, hand) - hurry(gaps / share, hand))) * judging.fretting_weight
+        hurried = (
+            float(weak @ (hurry(gaps, hand.finger_ms) - hurry(gaps / share, hand.finger_ms))) * judging.fretting_weight
+        )
         knots = judging.knot_price * sum(m.knot for m in moves) * (1 - share)
         return searched + float((dearer * weights).sum()) + hurried + knots
 
     @cached_property
     def beat_cost(self) -> float:
         """What of the cost strokes against the beat come to."""
-        beats, sounds = self.path.layers.builder.beats, self.path.sounds
-        if not beats.limited:
+        builder, sounds = self.path.layers.builder, self.path.sounds
+        if not builder.costs.limited:
             return 0.0
         share = self.path.layers.rhythm.phrase.tempo / self.request.phrase.tempo
-        found = float(beats.first(np.array([sounds[0].sign])).sum()) if sounds[0].picked else 0.0
-        for move in self.moves:
-            loads = np.array([move.pick_load or 0.0, move.fret_load]) * share
-            found += float(beats.past(np.array([loads[0] + move.knot * share, loads[1]])).sum())
-            if sounds[move.to].picked:
-                found += float(beats.price(move.to, np.array([sounds[move.to].sign]), loads[:1])[0])
-        return found
+        first, to = ([0] if sounds[0].picked else []), [m.to for m in self.moves]
+        pick = np.array([m.pick_load or 0.0 for m in self.moves]) * share
+        knots, frets = (np.array([[m.knot, m.fret_load] for m in self.moves]).reshape(-1, 2) * share).T
+        against = np.array([sounds[i].picked and sounds[i].sign == -builder.beats.wished[i] for i in [*first, *to]])
+        loads = np.concatenate([np.zeros(len(first)), pick])
+        past = builder.costs.past(pick + knots).sum() + builder.costs.past(frets).sum()
+        return float(builder.costs.against_beat(against, loads).sum() + past)
 
     def _weak(self, move: Move) -> float:
         """The price of the weak pair of fingers of a move, where it is hurried."""
         path = self.path
         between = path.layers.frets.between(
             path.layers.layers[move.start].fretting, path.layers.layers[move.to].fretting,
-            path.layers.builder.bound(move.to, path.place(move.to)[0].attack),
+            path.layers.builder.bound(path.layers.options[move.to], path.place(move.to)[0].attack),
         )  # fmt: skip
         return float(between.speed_strain[path.states[move.start][0], path.states[move.to][0]])
 
@@ -181,7 +183,7 @@ def move_to(request: Request, path: Path, i: int, seam: RepeatJump | None = None
     layer, from_layer = path.layers.layers[i], path.layers.layers[source]
     part, g, r = path.place(i)
     from_part, from_g, from_r = path.place(source)
-    bound = path.layers.builder.bound(i, part.attack)
+    bound = path.layers.builder.bound(path.layers.options[i], part.attack)
     fret = path.layers.frets.between(from_layer.fretting, layer.fretting, bound)
     at = path.states[source][0], path.states[i][0]
     here, there = path.shape(source), path.shape(i)
@@ -206,9 +208,11 @@ def move_to(request: Request, path: Path, i: int, seam: RepeatJump | None = None
         rested = seam is None and since >= 0 and rhythm.rested(since, i)
         kind = "rest" if rested or since < 0 else KINDS[code]
         hops, buried = int(pick.hops[on]), bool(pick.buried[on])
-        costs = path.layers.builder.costs
-        parity = costs.parity.over(seam.source, i, seam.quarters) if seam is not None else costs.parity_of(since, i)
-        needs = [(float(pick.phased(parity, player.picking.phase_ms)[on]), pick_gap or float("inf"))]
+        builder = path.layers.builder
+        parity = builder.parity_of(since, i)
+        if seam is not None:
+            parity = builder.parity.over(seam.source, i, seam.quarters)
+        needs = [(float(builder.costs.times(pick, parity)[on]), pick_gap or float("inf"))]
         struck = kind != "rest" and (bool(pick_moves.NON_TRIVIAL[code]) or part.attack == PINCH)
         last_pluck = max(_fingers_before(path, i, seam).values(), default=-1)
         if last_pluck >= 0:

@@ -11,6 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,8 +21,9 @@ from dromic.core.hands.articulation_options import EventOptions, idle_habit, str
 from dromic.core.hands.fretting_moves import IMPOSSIBLE
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
+from dromic.core.search.builder import where
 from dromic.core.search.decoded_path import Path
-from dromic.core.search.lattice import Layers, check_positions, lay_out, where
+from dromic.core.search.lattice import Layers, check_positions, lay_out
 from dromic.core.search.loop_search import MaskedLattice, Masks, Route, best_route, seams_of
 from dromic.core.search.minplus import State, best_state
 from dromic.core.search.pin_masks import impossible, masks_of
@@ -47,7 +49,7 @@ _PACES: Memo[Pace] = Memo(10.0)
 """The paces that requests without pins were searched at."""
 SLOWEST = 10.0
 """quarters a minute that a phrase can be slow"""
-__all__ = ["Cancelled", "Progress", "Solved", "plan", "solve"]
+__all__ = ["Cancelled", "Progress", "Solved", "judge", "plan", "solve"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,17 +111,6 @@ class Solved:
     def cost(self) -> float:
         """What the route costs at the tempo asked for."""
         return self.metrics.cost(self.route.cost)
-
-    @cached_property
-    def plan(self) -> Plan:
-        """The plan, with its findings but without remedies."""
-        judged = self.metrics
-        bare = Plan(
-            request=self.request, pulse=self.layers.unit, cost=self.cost, ceiling=judged.ceiling,
-            ceiling_sustained=judged.sustained, ceiling_range=judged.spread, notes=judged.notes, moves=judged.moves,
-            totals=judged.totals, findings=(), notices=self.notices, beat_cost=judged.beat_cost,
-        )  # fmt: skip
-        return replace(bare, findings=find(bare))
 
     def pinned(self, *pins: Pin) -> Solved:
         """The same request with more pinned; only what the pins touch is searched again."""
@@ -216,9 +207,27 @@ def _joined(a: Masks, b: Masks) -> Masks:
     return found
 
 
+_JUDGED: WeakKeyDictionary[Solved, Plan] = WeakKeyDictionary()
+
+
+def judge(solved: Solved) -> Plan:
+    """The plan of a route, with its findings but without remedies: every load, total and rule is worked out here, once for each
+    solution. Off the interface thread."""
+    known = _JUDGED.get(solved)
+    if known is None:
+        metrics = solved.metrics
+        bare = Plan(
+            request=solved.request, pulse=solved.layers.unit, cost=solved.cost, ceiling=metrics.ceiling,
+            ceiling_sustained=metrics.sustained, ceiling_range=metrics.spread, notes=metrics.notes, moves=metrics.moves,
+            totals=metrics.totals, findings=(), notices=solved.notices, beat_cost=metrics.beat_cost,
+        )  # fmt: skip
+        known = _JUDGED[solved] = replace(bare, findings=find(bare))
+    return known
+
+
 def plan(request: Request, progress: Progress | None = None) -> Plan:
     """The best plan for a request; DromicError where none exists, Cancelled if `progress` answers False."""
-    return solve(request, progress).plan
+    return judge(solve(request, progress))
 
 
 def solve(
@@ -388,7 +397,7 @@ def _possible(solved: Solved) -> tuple[Mapping[int, EventOptions], list[str]]:
             continue
         source = layers.rhythm.before[i]
         part, _ = layers.layers[i].part_of(states[i][1])
-        bound = layers.builder.bound(i, part.attack)
+        bound = layers.builder.bound(layers.options[i], part.attack)
         moves = layers.frets.between(layers.layers[source].fretting, layers.layers[i].fretting, bound)
         if moves.strain[states[source][0], states[i][0]] < IMPOSSIBLE:
             continue

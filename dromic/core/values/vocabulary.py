@@ -5,11 +5,16 @@ from __future__ import annotations
 PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP = "pick", "pluck", "hammer", "pull", "slide", "hammer-new", "tap"
 ATTACKS = (PICK, PLUCK, HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
 UNSTRUCK = (HAMMER, PULL, SLIDE, HAMMER_NEW, TAP)
-# two manners the planner itself thinks in; a plan names what becomes of them
+# manners the planner itself thinks in; a plan names what becomes of them
 SLUR = "slur"
 """hammer, pull or slide, whichever the frets and fingers make of it"""
+SLURS = (HAMMER, PULL, SLIDE, SLUR)
 PINCH = "pinch"
 """the pick on the lowest string of a chord and bare fingers on the others, at once"""
+STAY = "stay"
+"""of a struck note in a school of one stroke a string: it may not follow another fret of its string"""
+SILENT = "silent"
+"""of a hammer from nowhere that the planner chooses: its string may not have sounded just before"""
 DOWN, UP = "down", "up"
 SIGN = {DOWN: 1, UP: -1}
 """strokes as the sums take them: down the strings, towards the floor, is positive"""

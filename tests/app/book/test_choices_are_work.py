@@ -197,14 +197,14 @@ def test_a_habit_of_resting_through_is_listened_to(capsys, tmp_path):
 @examples(30)
 def test_a_pin_on_a_chord_pins_the_note_meant(order, number):
     """Strings and pitches need not go the same way: string 5 fret 7 sounds above the open fourth string."""
-    from dromic.core.search.planner import solve
+    from dromic.core.search.planner import judge, solve
     from tests.build import request
 
     chord = phrase([list(order), (3, 5)], EIGHTH)
-    found = solve(request(chord, keep=frozenset({"attacks"}))).plan
+    found = judge(solve(request(chord, keep=frozenset({"attacks"}))))
     note = found.events[0][number]
     pin = Pin(0, found.place_in_chord(note), "string", note.string)
-    again = solve(request(chord, keep=frozenset({"attacks"}), pins=(pin,))).plan
+    again = judge(solve(request(chord, keep=frozenset({"attacks"}), pins=(pin,))))
     assert any((n.pitch, n.string) == (note.pitch, note.string) for n in again.events[0])
     assert again.cost == pytest.approx(found.cost)
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.hands.fretting_shapes import Fretting
+from dromic.core.hands.hand_geometry import hand_geometry
 from dromic.core.plan.request import Request
 from dromic.core.search.planner import plan
 from tests.build import EIGHTH, fingers, phrase, planned
@@ -96,7 +96,7 @@ def test_power_chord_and_barre_shapes():
 
 @given(st.integers(1, 4), st.integers(1, 10), st.integers(0, 3))
 def test_twelve_frets_up_never_reaches_further(finger, position, above):
-    hand = Fretting(GUITAR, HAND).geometry
+    hand = hand_geometry(GUITAR, HAND)
     low = hand.deviation_mm(finger, position + above, position)
     high = hand.deviation_mm(finger, position + above + 12, position + 12)
     assert max(high, 0.0) <= max(low, 0.0) + 1e-9
@@ -108,7 +108,7 @@ def test_every_node_sounds_the_wanted_pitch_within_the_hands_reach(pitches):
     for note in found.notes:
         assert GUITAR.pitch_at(note.string, note.fret) == note.pitch
         if note.finger != "0":
-            deviation = Fretting(GUITAR, HAND).geometry.deviation_mm(int(note.finger), note.fret, note.position)
+            deviation = hand_geometry(GUITAR, HAND).deviation_mm(int(note.finger), note.fret, note.position)
             at = int(note.finger) - 1
             closed_up = at > 0 and note.fret == note.position + at - 1  # by a fret, which every hand can
             assert closed_up or -HAND.crowd_mm[at] <= deviation

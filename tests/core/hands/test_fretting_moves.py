@@ -5,13 +5,14 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.hands.fretting_moves import FRET_KINDS, IMPOSSIBLE, FrettingMoves
-from dromic.core.hands.fretting_shapes import FrettingTask
+from dromic.core.hands.fretting_moves import FRET_KINDS, IMPOSSIBLE, fretting_moves
+from dromic.core.hands.shape_facts import FrettingTask
+from dromic.core.prices.price_list import PRICES
 from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PULL, SLIDE, SLUR
 
 GUITAR = presets.instruments()["guitar"]
 FLUENT = presets.players()["fluent"].fretting
-MOVES = FrettingMoves(GUITAR, FLUENT, "either", False)
+MOVES = fretting_moves(GUITAR, presets.players()["fluent"], PRICES)
 PLACES = st.tuples(st.integers(1, 6), st.integers(1, 14))
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from dromic.core.hands.held_notes import notes_held
+from dromic.core.line.held_notes import notes_held
 from dromic.core.music.songbook import empty_phrase
 from dromic.core.setup.pin import Pin
 from dromic.formats.text.quick_line import parse

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.hands.pick_moves import Picking, PickPositions
+from dromic.core.prices.price_list import PRICES
 from dromic.core.setup.school import KINDS
 from tests.build import phrase, planned
 
@@ -23,7 +24,7 @@ def place(string, down):
 
 def one_move(string_a, down_a, string_b, down_b, player=FLUENT):
     """(kind, hops, buried, ms) of a move between two single strings, from the planner's tables."""
-    moves = Picking(player, GUITAR).moves(place(string_a, down_a), place(string_b, down_b))
+    moves = Picking(player, GUITAR, PRICES).moves(place(string_a, down_a), place(string_b, down_b))
     at = (0, 0, 0, 0)
     return KINDS[moves.kind[at]], int(moves.hops[at]), bool(moves.buried[at]), float(moves.time_ms[at])
 

@@ -8,7 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.hands.articulation_options import EventOptions, articulation_options
-from dromic.core.hands.picking_states import NEVER, OLD, PickingStateFactory
+from dromic.core.hands.event_facts import NEVER
+from dromic.core.hands.picking_states import OLD, PickingStateFactory
+from dromic.core.prices.price_list import PRICES
 from dromic.core.search.minplus import Gather, Plain, gather
 from dromic.core.search.planner import solve
 from dromic.core.timing.pick_timing import Rhythm
@@ -77,13 +79,13 @@ def test_the_hand_forgets_what_is_long_ago():
     line = phrase([(5, 5), (3, 5), (2, 5), (5, 5)], [EIGHTH, EIGHTH, QUARTER, QUARTER], tempo=60)
     made = tuple(EventOptions((PICK,) if i in (0, 3) else (PLUCK,), (1, -1), (2, 3)) for i in range(4))
     solved = solve(request(line, "free"))
-    ways = PickingStateFactory(solved.request.player, 6, False).offered(made, solved.layers.rhythm)
+    ways = PickingStateFactory(solved.request.player, 6, False, PRICES).offered(made, solved.layers.rhythm)
     parts = ways.after(0, ways.nothing(), ways.held(0, ways.nothing()), ((5,),))
     fresh = ways.held(1, parts)
     assert {m[0][7] for m in ways.nothing()[0].memory[0]} == {NEVER}
     assert {m[0][7] for m in fresh.memories} == {OLD}  # half a second ago, past the pick's memory
     quick = Rhythm(phrase([(5, 5), (3, 5)], SIXTEENTH, tempo=120), playback_of(phrase([(5, 5), (3, 5)]), False))
-    ways = PickingStateFactory(solved.request.player, 6, False).offered(made, quick)
+    ways = PickingStateFactory(solved.request.player, 6, False, PRICES).offered(made, quick)
     assert {m[0][7] for m in ways.held(1, parts).memories} == {0}
 
 

@@ -12,7 +12,7 @@ from dromic.core.plan.finger_schedule import schedule
 from dromic.core.questions.alternatives import alternatives, difference, frontier
 from dromic.core.questions.remedies import with_remedies
 from dromic.core.reports.explain import remedy_text
-from dromic.core.search.planner import plan, solve
+from dromic.core.search.planner import judge, plan, solve
 from dromic.core.setup.pin import Pin
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, phrase, planned, request
 from tests.examples import examples
@@ -169,7 +169,7 @@ def test_remedies_help_and_say_by_how_much():
     worst = advised.findings[0]
     assert worst.remedy is not None and worst.remedy.ceiling > 1.3 * advised.ceiling
     assert "ceiling about" in remedy_text(advised, worst.remedy)
-    assert [f.text for f in advised.findings] == [f.text for f in solved.plan.findings]
+    assert [f.text for f in advised.findings] == [f.text for f in judge(solved).findings]
 
 
 @examples(15)

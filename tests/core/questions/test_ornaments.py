@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dromic.core.questions.ornaments import ornaments, told_of_ornaments, ways_of
-from dromic.core.search.planner import plan, solve
+from dromic.core.search.planner import judge, plan, solve
 from tests.build import EIGHTH, QUARTER, phrase, request, strokes
 
 TURN = {2: "hammer", 3: "pull", 4: "pull", 5: "hammer"}
@@ -25,7 +25,7 @@ def test_a_five_note_turn_is_found_and_plain_notes_are_none():
 @pytest.mark.parametrize("school", ["alternate", "pulse"])
 def test_each_latency_strikes_what_it_says_and_the_rest_is_counted(school):
     solved = solve(request(LINE, school))
-    now = strokes(solved.plan)
+    now = strokes(judge(solved))
     one, two, every = ways_of(solved, range(1, 6))
     assert [strokes(w.plan)[1:6].count(".") for w in (one, two, every)] == [4, 3, 0]
     assert two.struck == (1, 3)

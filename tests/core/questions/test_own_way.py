@@ -11,7 +11,7 @@ from dromic.app.weigh.answers_view import own_way_lines
 from dromic.core.questions.own_way import best_request, judge_own_way, own_request
 from dromic.core.questions.questions import COUNT_OF_DEAREST, QUESTIONS, Subject, answers
 from dromic.core.reports.comparison import ceilings_by_bar, differing, fretting_work, picking_work
-from dromic.core.search.planner import plan, solve
+from dromic.core.search.planner import judge, plan, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.setup.player_settings import NUMBERS
 from dromic.core.values.errors import DromicError
@@ -83,7 +83,7 @@ def test_the_dearest_notes_are_those_of_the_heaviest_moves():
     asked = asked_of(phrase(PITCHES, tempo=160))
     lines = answers(asked, "dearest")
     assert len(lines) == COUNT_OF_DEAREST
-    found = asked.solved.plan
+    found = judge(asked.solved)
     worst = max(found.moves, key=lambda m: (m.pick_load or 0) ** 2 + m.fret_load**2)
     assert lines[0].startswith(f"Note {found.events[worst.to][0].index + 1} ")
     assert all("% of all work" in line for line in lines)
@@ -91,7 +91,7 @@ def test_the_dearest_notes_are_those_of_the_heaviest_moves():
 
 def test_the_ability_named_nearest_does_reach_the_target():
     asked = asked_of(phrase([(3, 5)] * 16, tempo=195))
-    assert asked.solved.plan.ceiling < 195
+    assert judge(asked.solved).ceiling < 195
     lines = answers(asked, "abilities")
     near = next(line for line in lines if line.startswith("Nearest: "))
     number = next(n for n in NUMBERS if n.label.lower() in near.lower())

@@ -14,7 +14,7 @@ from dromic.core.editing.differences import followed
 from dromic.core.music.stated_positions import placed_freely
 from dromic.core.plan.finding import Change
 from dromic.core.questions.whatif import Choice, what_if
-from dromic.core.search.planner import plan, solve
+from dromic.core.search.planner import judge, plan, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Pin
 from tests.build import EIGHTH, phrase, planned, request
@@ -45,9 +45,9 @@ def test_every_choice_is_what_a_plan_made_anew_comes_to(school, event):
             continue
         anew = as_planned_anew(asked, choice, event)
         assert choice.ceiling == pytest.approx(anew.ceiling), choice.change.text
-        assert choice.whole == pytest.approx(anew.cost - solved.plan.cost, abs=1e-6)
+        assert choice.whole == pytest.approx(anew.cost - judge(solved).cost, abs=1e-6)
         assert choice.whole == pytest.approx(choice.picking + choice.fretting + choice.strain)
-        assert choice.gain == pytest.approx(anew.ceiling - solved.plan.ceiling)
+        assert choice.gain == pytest.approx(anew.ceiling - judge(solved).ceiling)
         lead = anew.events[event][0]
         for pin in choice.change.pins:
             assert getattr(lead, pin.field) == pin.value
@@ -192,10 +192,10 @@ def test_over_a_repeat_no_choice_is_told_cheaper_than_its_own_best_plan(school):
             repeat=True,
         )
     )
-    seam = sum(move.load for move in solved.plan.moves if move.start > move.to)
-    assert seam > 0 and not any("starts afresh" in notice for notice in solved.plan.notices)
-    for event in range(len(solved.plan.events)):
+    seam = sum(move.load for move in judge(solved).moves if move.start > move.to)
+    assert seam > 0 and not any("starts afresh" in notice for notice in judge(solved).notices)
+    for event in range(len(judge(solved).events)):
         for choice in what_if(solved, event):
             if not choice.change.attacks:
                 anew = as_planned_anew(solved.request, choice, event)
-                assert choice.whole >= anew.cost - solved.plan.cost - 1e-6, (event, choice.change.text)
+                assert choice.whole >= anew.cost - judge(solved).cost - 1e-6, (event, choice.change.text)

@@ -15,8 +15,8 @@ from bench.real_tunes import alike, asked_at
 from dromic.core.findings.findings import most_helpful
 from dromic.core.questions.leaps import told_of_faster_places
 from dromic.core.questions.whatif import what_if
-from dromic.core.search.lattice import Builder
-from dromic.core.search.planner import NEAR, plan, solve
+from dromic.core.search.builder import Builder
+from dromic.core.search.planner import NEAR, judge, plan, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read
@@ -47,7 +47,7 @@ def test_a_tune_asked_faster_than_it_goes_lies_where_it_goes(name, school):
 def test_a_leap_that_is_truly_faster_is_offered_with_what_it_brings_and_costs():
     solved = solve(asked_at(tune("BrokenLanternJig.abc"), "free", 220.0))
     [told] = told_of_faster_places(solved)
-    assert told.remedy.ceiling >= 1.03 * solved.plan.ceiling and "shifts instead of" in told.text
+    assert told.remedy.ceiling >= 1.03 * judge(solved).ceiling and "shifts instead of" in told.text
     made = plan(replace(solved.request, pins=told.remedy.change.pins))
     assert made.ceiling == pytest.approx(told.remedy.ceiling)
     assert most_helpful([told]) is None  # it is offered, not urged
@@ -69,7 +69,7 @@ def test_loads_times_and_cost_are_those_of_the_tempo_asked_for(pitches, school):
     """The cost is held to the same route's steps, built anew at the tempo asked for."""
     line = phrase(pitches, SIXTEENTH, tempo=400)
     solved = solve(request(line, school))
-    found = solved.plan
+    found = judge(solved)
     assume(found.ceiling is not None and solved.tempo < line.tempo)
     assert max(m.load for m in found.moves) * found.ceiling == pytest.approx(400)
     assert [n.start_s for n in found.notes] == pytest.approx([line.seconds_at(n.onset) for n in found.notes])
@@ -101,16 +101,16 @@ def test_what_if_tells_beyond_the_ceiling_what_a_plan_made_anew_comes_to():
     line = phrase([(3, 5), (3, 7), (2, 5), (2, 8), (3, 7), (4, 7), (4, 5), (3, 5)], SIXTEENTH, tempo=320)
     asked = request(line, "alternate")
     solved = solve(asked)
-    assert solved.plan.ceiling < 320
+    assert judge(solved).ceiling < 320
     told = [c for c in what_if(solved, 3) if c.change.pins and "on string" not in c.change.text]
     assert told
     for choice in told:
         anew = plan(request(line, "alternate", pins=choice.change.pins))
         assert choice.ceiling == pytest.approx(anew.ceiling), choice.change.text
-        assert choice.whole == pytest.approx(anew.cost - solved.plan.cost, abs=1e-6)
+        assert choice.whole == pytest.approx(anew.cost - judge(solved).cost, abs=1e-6)
 
 
 def test_one_that_fits_is_the_plan_of_its_own_tempo():
     line = phrase([(3, 5), (3, 7), (2, 5), (2, 8)] * 2, SIXTEENTH, tempo=60)
     solved = solve(request(line, "alternate"))
-    assert solved.tempo == 60 and solved.plan.cost == solved.route.cost
+    assert solved.tempo == 60 and judge(solved).cost == solved.route.cost

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from dromic import presets
 from dromic.core.questions.whatif import what_if
 from dromic.core.search.meant_pins import solve_meant, stated
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
@@ -38,22 +38,22 @@ def written(strokes, fingers=None):
 
 
 def strokes_of(solved):
-    return [n.stroke for n in solved.plan.notes]
+    return [n.stroke for n in judge(solved).notes]
 
 
 def test_written_strokes_and_fingers_are_kept_and_counted():
     line = written(["down", None, "up", None, "down"], [None, "3", None, None, "1"])
     found = solve_meant(request(line, "free", keep=KEEP))
     assert strokes_of(found)[0::2] == ["down", "up", "down"]
-    assert [found.plan.notes[i].finger for i in (1, 4)] == ["3", "1"]
-    assert "all 3 written strokes and all 2 written fingers are kept" in found.plan.notices
+    assert [judge(found).notes[i].finger for i in (1, 4)] == ["3", "1"]
+    assert "all 3 written strokes and all 2 written fingers are kept" in judge(found).notices
     assert stated(line).strokes == 3 and stated(line).fingers == 2
 
 
 def test_what_is_not_kept_is_left_to_the_planner():
     line = written(["up", "up", "up", "up"])
     asked = request(line, "alternate", keep=frozenset({"positions", "attacks"}))
-    assert solve_meant(asked).plan == solve(asked).plan
+    assert judge(solve_meant(asked)) == judge(solve(asked))
 
 
 @given(
@@ -80,7 +80,7 @@ def test_the_fewest_are_let_go(strokes, school):
         if any(possible(held) for held in itertools.combinations(numbers, size))
     )
     assert len(kept) >= most
-    named = [int(n) - 1 for notices in found.plan.notices for n in re.findall(r"note (\d+): stroke", notices)]
+    named = [int(n) - 1 for notices in judge(found).notices for n in re.findall(r"note (\d+): stroke", notices)]
     assert len(named) == len(numbers) - most
 
 
@@ -89,7 +89,7 @@ def test_fingers_no_hand_has_there_are_let_go_and_named():
     chord = line.events[0]
     crossed = tuple(replace(n, finger=f) for n, f in zip(chord.notes, "41", strict=True))  # the little finger below
     found = solve_meant(request(line.with_events([replace(chord, notes=crossed), line.events[1]]), "free", keep=KEEP))
-    (notices,) = [s for s in found.plan.notices if "written" in s]
+    (notices,) = [s for s in judge(found).notices if "written" in s]
     assert "the written stroke and 0 of 2 written fingers are kept" in notices and "note 1: finger 4" in notices
 
 
@@ -98,9 +98,9 @@ def test_what_is_pinned_goes_before_what_is_written():
     pins = (Pin(0, 0, "stroke", "up"), Pin(0, 0, "finger", "2"))
     asked = request_for(line, Choices(pins=pins), presets.players())
     found = solve_meant(asked)
-    assert (found.plan.notes[0].stroke, found.plan.notes[0].finger) == ("up", "2")
+    assert (judge(found).notes[0].stroke, judge(found).notes[0].finger) == ("up", "2")
     against = request_for(line, Choices(overrides=((0, "up"),)), presets.players())
-    assert solve_meant(against).plan.notes[0].stroke == "up"
+    assert judge(solve_meant(against)).notes[0].stroke == "up"
 
 
 def test_where_nothing_written_is_in_the_way_the_refusal_stays():

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.search.planner import plan, solve
+from dromic.core.search.planner import judge, plan, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from tests.build import SIXTEENTH, phrase, planned, request, strokes
@@ -39,7 +39,7 @@ def test_pins_hold_and_never_make_a_plan_cheaper(pitches, pins, school, legato):
     legato = "never" if school == "pattern" else legato
     free = solve(request(phrase(pitches), school, keep=FREE, legato=legato))
     try:
-        pinned = solve(request(phrase(pitches), school, keep=FREE, legato=legato, pins=tuple(pins))).plan
+        pinned = judge(solve(request(phrase(pitches), school, keep=FREE, legato=legato, pins=tuple(pins))))
     except DromicError as error:
         assert "let go" in str(error)
         return
@@ -58,12 +58,12 @@ def test_one_more_pin_is_searched_from_the_passes_at_hand_and_comes_out_the_same
         with pytest.raises(DromicError):
             before.pinned(pin)
         return
-    found = before.pinned(pin).plan
+    found = judge(before.pinned(pin))
     assert found.cost == pytest.approx(anew.cost)
     assert holds(found, pin)
     again = solve(request(phrase(pitches), school, keep=FREE, player="flying", pins=(pin,)))
     if again.route.states == before.pinned(pin).route.states:
-        assert found.moves == again.plan.moves and found.notes == again.plan.notes
+        assert found.moves == judge(again).moves and found.notes == judge(again).notes
 
 
 def test_the_smallest_set_to_let_go_is_named():
@@ -87,9 +87,9 @@ def test_a_pin_checks_what_it_pins():
 def test_a_passage_can_be_pinned_as_it_is():
     line = phrase([52, 55, 57, 60, 57, 55, 52, 50], SIXTEENTH)
     solved = solve(request(line, "economy", keep=FREE))
-    kept = [n for n in solved.plan.notes if n.event < 4]
+    kept = [n for n in judge(solved).notes if n.event < 4]
     pins = [Pin(n.event, 0, f, getattr(n, f)) for n in kept for f in ("string", "finger", "position", "stroke")]
-    moved = solved.pinned(*pins, Pin(6, 0, "finger", "2")).plan
-    assert strokes(moved)[:4] == strokes(solved.plan)[:4]
+    moved = judge(solved.pinned(*pins, Pin(6, 0, "finger", "2")))
+    assert strokes(moved)[:4] == strokes(judge(solved))[:4]
     assert [(n.string, n.finger) for n in moved.notes[:4]] == [(n.string, n.finger) for n in kept]
     assert moved.notes[6].finger == "2"

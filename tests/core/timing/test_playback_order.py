@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.core.search import loop_search
-from dromic.core.search.planner import solve
+from dromic.core.search.planner import judge, solve
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, cost, expanded, phrase, planned, request, strokes
@@ -122,7 +122,7 @@ def test_a_repeat_within_costs_what_its_moves_come_to(places, school):
     rough = solve(request(line, school), rough=True)
     if rough.notices == solved.notices:  # else its seam starts afresh, outside the school, and may be cheaper
         assert solved.route.cost <= rough.route.cost + 1e-9
-    assert solved.plan.seams[0].to == 0
+    assert judge(solved).seams[0].to == 0
 
 
 def test_swing_reaches_over_a_jump():
@@ -180,7 +180,7 @@ def test_pins_hold_over_repeats_and_never_make_them_cheaper():
     from dromic.core.setup.pin import Pin
 
     free = solve(request(endings(), "free"))
-    pinned = free.pinned(Pin(5, 0, "finger", "2"), Pin(9, 0, "stroke", "up")).plan
+    pinned = judge(free.pinned(Pin(5, 0, "finger", "2"), Pin(9, 0, "stroke", "up")))
     assert pinned.notes[5].finger == "2" and pinned.notes[9].stroke == "up"
     assert pinned.cost >= free.route.cost - 1e-9
     anew = planned(endings(), "free", pins=pinned.request.pins)

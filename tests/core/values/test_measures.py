@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from dromic import presets
-from dromic.core.hands.pick_moves import hop_ms
+from dromic.core.hands.pick_moves import hop_bits
 from dromic.core.values.pitch import frequency_hz, note_name, note_number
 
 GUITAR = presets.instruments()["guitar"]
@@ -56,7 +56,7 @@ def test_hop_surcharge_is_fitts_law_in_shannons_form():
     """MacKenzie (1992): MT = a + b log2(D/W + 1). With the slope of Fitts' (1954) tapping data, 94.7 ms a bit (as given
     by MacKenzie, from memory), distances of 1, 3 and 7 widths take 1, 2 and 3 bits. A hop is two widths far."""
     widths = np.array([1.0, 3.0, 7.0])
-    assert np.allclose(hop_ms(widths / 2, 94.7), [94.7, 189.4, 284.1])
+    assert np.allclose(94.7 * hop_bits(widths / 2), [94.7, 189.4, 284.1])
     # our own slope is an estimate and not derived from theirs
     assert presets.players()["fluent"].picking.hop_bit_ms == 12.0
 

@@ -6,7 +6,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from dromic.core.hands.fretting_shapes import Fretting, FrettingTask
+from dromic.core.hands.fretting_shapes import Fretting
+from dromic.core.hands.shape_facts import FrettingTask
 from dromic.core.values.errors import DromicError
 
 LONGEST = 6

@@ -1,0 +1,191 @@
+"""Short phrases in each of which some row of the price list decides: (name, quick line, how it is asked for)."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+from typing import Any
+
+from dromic import presets
+from dromic.core.music.songbook import empty_phrase
+from dromic.core.plan.request import Request
+from dromic.formats.text.quick_line import parse
+
+FREE = frozenset({"attacks"})
+EXAMPLES: tuple[tuple[str, str, dict[str, Any]], ...] = (
+    ("scale", "6.5:s 6.7 6.8 5.5 5.7 5.8 4.5 4.7 3.4 3.5 3.7 2.5", {"school": "alternate"}),
+    ("open notes", "G3:e A3 B3 C4 D4 E4 D4 B3", {"keep": FREE}),
+    ("high", "C#6:e B5 A5 C#6 E6 D6 C#6 A5", {"keep": FREE}),
+    ("stretch", "6.1:e 6.3 6.5 5.1 5.3 5.5 4.1 4.5", {}),
+    ("tight", "1.15:e 1.16 1.17 2.15 2.16 2.17 1.18 1.15", {}),
+    ("low line", "6.2:e 5.0 6.4 4.2 5.2 3.1 4.4 6.0", {"habits": {"thumb": True}}),
+    ("thumbed chord", "6.2+4.4+3.3+2.2+1.2:q 6.3+4.5+3.4+2.3+1.3", {"habits": {"thumb": True}}),
+    ("thumb bends", "6.5^1:q 6.7 6.5v 6.3", {"habits": {"thumb": True}}),
+    ("bass", "4.1:e 4.3 3.0 3.1 3.3 2.0 2.2 2.3", {"instrument": "bass4", "school": "fingers", "habits": {"bass_hand": "124"}}),
+    ("bass raked", "2.3:e 2.5 3.3 3.5 2.3 3.3 4.3 4.5", {"instrument": "bass4", "school": "fingers"}),
+    ("chords", "6.3+5.2+4.0+3.0+2.0+1.3:q 5.3+4.2+3.0+2.1+1.0 4.0+3.2+2.3+1.2 6.0+5.2+4.2+3.1+2.0+1.0", {}),
+    ("barres", "6.1+5.3+4.3+3.2+2.1+1.1:q 5.3+4.5+3.5+2.5+1.3 6.3+5.5+4.5+3.4+2.3+1.3", {}),
+    ("fourths", "4.7+3.7:e 4.9+3.9 4.5+3.5 3.7+2.8 3.5+2.5 3.9+2.10", {}),
+    ("sixths", "4.5+2.5:q 4.7+2.7 4.9+2.8 4.5+2.5", {}),
+    ("bends", "2.8^2:q 2.10^1 3.7v 3.9^1", {}),
+    ("ringing", "5.3*:e 4.2* 3.0* 2.1* 5.3* 3.5 2.5 1.5", {}),
+    ("octaves walked", "6.3:e 4.5 6.5 4.7 6.7 4.9 6.8 4.10", {}),
+    ("one fret", "4.7:e 3.7 2.7 3.7 4.7 2.7 5.7 3.7", {}),
+    ("one fret, fingers", "4.7:e 3.7 2.7 3.7 4.7 2.7 5.7 3.7", {"habits": {"same_fret": "separate"}}),
+    ("one fret, rolled", "4.7:e 3.7 2.7 3.7 4.7 2.7 5.7 3.7", {"habits": {"same_fret": "roll"}}),
+    ("slurs", "3.5:e h3.7 p3.5 s3.9 2.5 h2.8 p2.5 s2.7", {}),
+    ("chosen slurs", "4.5:s 4.7 3.4 3.5 3.7 2.5 2.7 1.5", {"legato": "anywhere", "tempo": 150}),
+    ("from nowhere", "2.5:e n3.7 n4.5 2.8 n3.5 n4.7 1.5 n2.5", {"keep": FREE}),
+    ("skips", "5.5:s 3.5 5.7 3.7 4.5 1.5 6.5 3.7", {"school": "free", "tempo": 120}),
+    ("gallop", "6.0:e 6.0:s 6.0 5.2:e 5.2:s 5.2 4.2:e 4.2:s 4.2", {"school": "free", "tempo": 170}),
+    ("sweep", "5.12:s 4.10 3.9 2.10 1.8 1.12 1.8 2.10 3.9 4.10", {"school": "sweep", "tempo": 120}),
+    ("strings apart", "5.12:s 4.10 3.9 2.10 1.8 2.10 3.9 4.10", {"school": "free", "rest_through": False, "tempo": 160}),
+    ("switching", "5.5:s 5.7 5.8 4.5 4.7 4.8 3.5 3.7 3.9", {"school": "alternate", "lean": "switching", "tempo": 140}),
+    ("hybrid", "5.3:s 3.0 2.1 3.0 4.2 3.0 2.1 1.0", {"school": "hybrid", "tempo": 140}),
+    ("plucked low", "f5.3:e 3.0 f6.3 2.0 f4.2 3.0 f6.3 2.1", {"school": "hybrid", "tempo": 140}),
+    ("free fingers", "5.3:s 2.1 3.0 1.0 5.3 2.1 4.2 1.0", {"school": "free", "habits": {"free_fingers": True}, "tempo": 160}),
+    ("accents", "4.5!:s 4.7 3.5! 3.7! 2.5 2.7! 1.5 1.7!", {"school": "free"}),
+    ("graces", "4.0{grace}:s 4.3:e. 3.5{grace}:s 3.1:e. 4.3{grace}:s 4.1:e.", {"school": "economy", "tempo": 60}),
+    ("graces in hybrid", "2.2{grace}:s 1.7:e. 2.0{grace}:s 2.6:e. 3.0{grace}:s 2.4:e.", {"school": "hybrid", "tempo": 60}),
+    ("graces plucked", "4.4{grace}:s 4.8:e. 2.1{grace}:s 2.1:e. 4.2{grace}:s 4.8:e.", {"school": "fingers", "tempo": 160}),
+    ("tapped", "3.5:s t3.12 3.5 t3.12 2.5 t2.12 2.5 1.5", {"tempo": 160}),
+    ("muted", "6.0_:s 6.0 5.2_ 6.0 6.0_ 5.3 6.0_ 6.0", {"tempo": 160}),
+    ("tremolo", "3.5%2:e 2.5 3.7%2 2.8 3.5 2.5", {"tempo": 160}),
+    ("free chords", "C3+G3+E4:q F3+C4+A4 G3+D4+B4 C3+G3+E4", {"keep": FREE}),
+    ("thumb over the neck", "6.2+4.0+3.2+2.3+1.2:q 6.8+4.8+2.7+1.8", {"habits": {"thumb": True}}),
+    ("thumb bent", "6.2^1+4.0+3.2+2.3+1.2:q 6.8+4.8+2.7+1.8", {"habits": {"thumb": True}}),
+    ("three strings flat", "4.2+3.2+2.2:e 4.12+3.12+2.12 4.3+3.3+2.3", {"tempo": 200}),
+    ("fingers kept", "3.5+2.6:q 3.5+2.7 3.4+2.7 3.5+2.6", {"fretting": {"arrive_price": 0.2}}),
+    ("held on", "4.5=h:e 3.2 2.5 2.6 3.1", {}),
+    ("crossing over", "4.7:s 3.5 2.4 6.3 3.7 4.7 1.5 5.7", {"tempo": 200}),
+    ("hammers", "B3:s E4 F4 F4 F4 A3 C4 A3", {"school": "legato", "keep": FREE, "tempo": 200}),
+    ("struck again", "3.5:s n2.5 k2.7 3.7", {"school": "legato"}),
+    ("led by ups", "4.4:s h4.6 3.5:s h3.7 4.3:s h4.7 3.5:s h3.6", {"school": "economy", "habits": {"first_attack": "up"}}),
+    ("pinched", "4.2+1.4:s 4.3+3.2 6.2+5.1+2.0 5.2+3.0+2.0 4.2+3.3+1.2 6.3+4.4+2.2", {"habits": {"free_fingers": True}, "tempo": 200}),
+    ("new strings", "4.6:s 1.4 5.7 4.4 4.5 5.3 5.2 3.2", {"school": "downstart"}),
+    ("swept", "6.6:s 5.4 2.4 2.4 6.8 1.8 2.8 3.8", {"school": "sweep"}),
+    ("below", "6.5:s 6.8 f4.3 2.1 f2.6 5.3 f2.6 f4.2", {"school": "hybrid", "keep": FREE}),
+    ("a dear finger", "2.3:e 2.5 3.3 3.5 2.3 2.3 3.3 2.5", {"instrument": "bass4", "school": "fingers",
+     "picking": {"finger_prices": (0.0, 0.0, 9.0, 9.0, 9.0)}, "tempo": 60}),
+    ("above", "6.5:s k4.3 k2.1 4.3 f5.1 1.3 f3.2 f2.1", {"habits": {"free_fingers": True, "first_attack": "finger"}, "tempo": 220}),
+    ("in order", "1.1:s 1.5 2.4 3.3 5.0 5.2 4.6 6.8", {"school": "hybrid", "tempo": 150}),
+)  # fmt: skip
+
+DECIDES: dict[str, str] = {
+    "reach": "high",
+    "crowd": "high",
+    "thumb": "thumb over the neck",
+    "unsupported ring": "bass",
+    "index off its fret": "high",
+    "finger off its fret": "stretch",
+    "little finger": "scale",
+    "up the neck": "high",
+    "past the body": "high",
+    "barre": "thumbed chord",
+    "wide barre": "three strings flat",
+    "fingers off the line": "thumbed chord",
+    "needless barre": "sixths",
+    "spread": "barres",
+    "bend": "thumb bends",
+    "vibrato": "bends",
+    "the thumb bends nothing": "thumb bent",
+    "let go": "ringing",
+    "first position": "bass",
+    "moved figure": "octaves walked",
+    "shift": "scale",
+    "aim": "scale",
+    "roll": "low line",
+    "habit of a finger a string": "one fret, fingers",
+    "habit of rolls": "one fret, rolled",
+    "finger laid": "skips",
+    "jump": "stretch",
+    "travel": "chords",
+    "arrival": "fingers kept",
+    "refingered chord": "fourths",
+    "held notes keep their finger": "held on",
+    "crossing": "crossing over",
+    "order on a fret": "one fret",
+    "step apart": "stretch",
+    "weak pair": "scale",
+    "shifting": "scale",
+    "coming down": "scale",
+    "travelling": "chords",
+    "rolling": "low line",
+    "lying down": "skips",
+    "jumping": "stretch",
+    "slide": "chosen slurs",
+    "sliding": "slurs",
+    "slur": "slurs",
+    "hammer from nowhere": "from nowhere",
+    "hammer needs a finger": "from nowhere",
+    "hammer on a silent string": "hammers",
+    "one stroke a string": "struck again",
+    "fretting load": "scale",
+    "strain": "scale",
+    "hurried fingers": "scale",
+    "crossed strings": "free chords",
+    "dear fingers": "hybrid",
+    "away from its string": "plucked low",
+    "left unpicked": "chosen slurs",
+    "grace plucked again": "graces plucked",
+    "one of the graces": "graces in hybrid",
+    "accent": "accents",
+    "first of slurred notes": "led by ups",
+    "half a swing": "scale",
+    "silent return": "thumbed chord",
+    "carrying on": "stretch",
+    "dropping in": "sweep",
+    "outermost string": "tight",
+    "an attack a string": "strings apart",
+    "passing over strings": "scale",
+    "inside change": "open notes",
+    "lifting out": "scale",
+    "changing the lean": "switching",
+    "starting up": "tight",
+    "starting up beside fingers": "hybrid",
+    "starting finger": "bass",
+    "back from a tap": "tapped",
+    "palm": "muted",
+    "tremolo": "tremolo",
+    "stroke": "scale",
+    "against the swing": "gallop",
+    "against the beat": "stretch",
+    "time for the stroke": "open notes",
+    "pick after a finger": "free fingers",
+    "pinch again": "pinched",
+    "picking load": "open notes",
+    "grace struck again": "graces",
+    "up after a finger": "hybrid",
+    "kinds of change": "scale",
+    "new string": "new strings",
+    "sweeps": "swept",
+    "finger after the pick": "free fingers",
+    "another finger": "hybrid",
+    "same finger": "hybrid",
+    "rake": "bass raked",
+    "plucking load": "free fingers",
+    "below the pick": "below",
+    "fingers take turns": "a dear finger",
+    "above the pick": "above",
+    "order of fingers": "in order",
+    "knot": "thumbed chord",
+    "past the ceiling": "high",
+}
+"""for every row of the price list an example in which it decides"""
+
+
+@lru_cache(maxsize=1)
+def examples() -> dict[str, Request]:
+    """Every example as a request, by its name."""
+    return {name: _request(name, line, dict(asked)) for name, line, asked in EXAMPLES}
+
+
+def _request(name: str, line: str, asked: dict[str, Any]) -> Request:
+    instrument = presets.instruments()[asked.pop("instrument", "guitar")]
+    player = presets.players()["fluent"]
+    for part in ("habits", "picking", "fretting"):
+        player = replace(player, **{part: replace(getattr(player, part), **asked.pop(part, {}))})
+    if lean := asked.pop("lean", None):
+        player = player.with_leans(presets.leans()[lean])
+    phrase = parse(line, empty_phrase(name, instrument), instrument).phrase.at_tempo(asked.pop("tempo", 100.0))
+    return Request(phrase, instrument, player, presets.schools()[asked.pop("school", "free")], **asked)
