@@ -320,7 +320,7 @@ def _hurried(weak: Floats, hurry: Floats, fretting_weight: float) -> Costs:
 
 
 STEPS = (
-    Row("fretting load", FRET_STEP, PRICE, _load, "the fretting hand's move has little time"),
+    Row("fretting load", FRET_STEP, PRICE, _load, "the time of the fretting hand's move"),
     Row("strain", FRET_STEP, PRICE, _strain, "what shape and move come to"),
     Row("hurried fingers", FRET_STEP, PRICE, _hurried, "weak pairs of fingers at speed"),
 )
