@@ -14,7 +14,7 @@ from dromic.core.hands.fretting_nodes import FrettingNodes
 from dromic.core.hands.hand_geometry import THUMB, HandGeometry
 from dromic.core.prices.facts import PAIRS
 from dromic.core.values.arrays import Floats, Ints
-from dromic.core.values.vocabulary import HAMMER, PULL
+from dromic.core.values.vocabulary import HAMMER, PULL, SLURS
 
 Bools = NDArray[np.bool_]
 _PAIR = np.full((THUMB + 1, THUMB + 1), -1)
@@ -217,24 +217,34 @@ class SlurFacts:
     def _together(self) -> bool:
         return self.attack in (HAMMER, PULL) and len(self.b.shapes[0].notes) > 1
 
+    @cached_property
+    def _slurred(self) -> bool:
+        return self.attack in SLURS
+
     @property
-    def hammered(self) -> Bools:
+    def hammered(self) -> Bools | bool:
+        if not self._slurred:
+            return False
         ga, gb = self.a.lead[:, None], self.b.lead[None, :]
         found = self.one_string & (self._rise > 0) & self._still & (ga != gb) & (gb > 0)
         return found | (_pressed_together(self.a, self.b, 1) & self._still) if self._together else np.asarray(found)
 
     @property
-    def pulled(self) -> Bools:
+    def pulled(self) -> Bools | bool:
+        if not self._slurred:
+            return False
         ga, gb = self.a.lead[:, None], self.b.lead[None, :]
         tapped = self.a.idle[:, None] & (self.a.sounding[1][:, None] > 0)
         found = self.one_string & (self._rise < 0) & self._still & ((gb < ga) | (gb == 0) | tapped)
         return found | (_pressed_together(self.a, self.b, -1) & self._still) if self._together else np.asarray(found)
 
     @cached_property
-    def slid(self) -> Bools:
+    def slid(self) -> Bools | bool:
+        if not self._slurred:
+            return False
         ga, gb = self.a.lead[:, None], self.b.lead[None, :]
         alone = self.one_string & (self._rise != 0) & (ga == gb) & (gb > 0)
-        return np.asarray(alone | _slid_together(self.a, self.b))
+        return np.asarray(alone | _slid_together(self.a, self.b) if self.b.chord.any() else alone)
 
     @property
     def slide_mm(self) -> Floats:

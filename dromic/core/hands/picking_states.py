@@ -102,7 +102,7 @@ class PickingStates:
     @cached_property
     def used(self) -> Bools:
         """[R, 5]: the bare fingers of every way."""
-        return _used(self.fingers)
+        return _used(self.fingers) if self.facts is None else self.facts.plucking
 
     @cached_property
     def plucks(self) -> tuple[Ints, Ints, Ints]:

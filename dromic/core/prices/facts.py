@@ -79,9 +79,9 @@ _SLIDE = {
 }
 _SLUR = {
     "attack": "what sounds the note: a slur, a hammer from nowhere, or a stroke that may follow no other fret of its string",
-    "hammered": "[K', K] whether another finger comes down higher on the string while the hand stays",
-    "pulled": "[K', K] whether the string sounds lower with a lower finger or none",
-    "slid": "[K', K] whether the finger goes along the string",
+    "hammered": "[K', K] whether another finger comes down higher on the string while the hand stays; False where it is no slur",
+    "pulled": "[K', K] whether the string sounds lower with a lower finger or none; False where it is no slur",
+    "slid": "[K', K] whether the finger goes along the string; False where it is no slur",
     "one_string": "[K', K] whether it is the string that sounded before",
     "moved": "[K', K] whether it is another fret than the one before",
     "finger": "[K] the finger of the one note, 0 where it is open or there are several",

@@ -262,7 +262,7 @@ def _slide_ms(slide_mm: Floats, slide_ms: float, slide_ms_per_mm: float) -> Cost
     return slide_ms + slide_ms_per_mm * slide_mm
 
 
-def _possible(attack: str, hammered: Bools, pulled: Bools, slid: Bools) -> Bools | bool:
+def _possible(attack: str, hammered: Bools | bool, pulled: Bools | bool, slid: Bools | bool) -> Bools | bool:
     if attack not in SLURS:
         return True
     return {HAMMER: hammered, PULL: pulled, SLIDE: slid}.get(attack, hammered | pulled | slid)

@@ -103,6 +103,8 @@ class Builder:
         self.fret_numbers = numbers_of(player, FRETTING)
         self._fret_constants = prices.constants(player, FRET_STEP)
         self._steps: dict[object, tuple[Layer, Layer, Step]] = {}
+        self._struck: dict[object, tuple[PickingStates, PickingStates, Floats]] = {}
+        self._bends = any(n.bend for event in request.phrase.events for n in event.notes)
         self._held: tuple[int, MemoryTable | None] = (-1, None)
 
     def at(self, rhythm: Rhythm) -> Builder:
@@ -180,6 +182,8 @@ class Builder:
     def busy_ms(self, source: int, event: int) -> float:
         """Time that bending takes from the gap between two events: up in the first, and down again, and before the second
         where that is bent already and was not yet."""
+        if not self._bends:
+            return 0.0
         before, after = self.request.phrase.events[source], self.request.phrase.events[event]
         held = {(n.string, n.pitch, n.bend) for n in before.notes if "release" not in n.marks}
         up = max(n.bend * (("prebend" not in n.marks) + ("release" in n.marks)) for n in before.notes)
@@ -232,6 +236,15 @@ class Builder:
         held = self.held(i, before) if jump is None else self.ways.held_over(before.parts)
         return _Step(self, event, before, after, available, held, closed, jump is not None).step()
 
+    def struck(self, event: EventFacts, source: PickingStates, part: PickingStates) -> Floats:
+        """Costs [G', R', 2 G, R] of striking, without and with a knot; what recurs is worked out once."""
+        key = (id(source), id(part), event)
+        if key not in self._struck:
+            knot_load = self.player.judging.knot_ms / event.gap_ms
+            # the parts are kept with it, so that no other takes their identities
+            self._struck[key] = source, part, np.concatenate(self.costs.struck(event, source, part, knot_load), axis=2)
+        return self._struck[key][2]
+
     def fretting_cost(self, moves: FretMoves, available: Floats, busy_ms: float) -> Floats:
         """Costs [K', K] of moves of the fretting hand in the time there is."""
         cost = moves.cost(TimeFor(available, busy_ms, self._fret_constants, self.fret_numbers), self.prices)
@@ -277,12 +290,12 @@ class _Step:
         builder, held, b = self.builder, self.held, self.after.fretting
         moves = builder.frets.between(self.before.fretting, b, builder.bound(self.event.offer, part.attack))
         fret = self._fret(moves, b)
-        knot_load = builder.player.judging.knot_ms / self.event.gap_ms
         starts = b.starts if part.grouped else b.one_start
         if part.attack in (PICK, PINCH):
-            return leg(part.first, fret, moves.by_group, starts, self._struck(part, knot_load))
+            return leg(part.first, fret, moves.by_group, starts, self._struck(part))
         if part.attack == PLUCK:
             assert held is not None
+            knot_load = builder.player.judging.knot_ms / self.event.gap_ms
             fret = fret + builder.costs.knot(knot_load) * moves.non_trivial
             if self.over:
                 over = builder.costs.plucked_over(self.event, held.part, part)
@@ -302,11 +315,11 @@ class _Step:
         # over a seam the hand comes back to what it held at first while nothing of it sounds
         return np.where(b.idle[None, :], 0.0, fret) if b.any_idle else fret
 
-    def _struck(self, part: PickingStates, knot_load: float) -> Floats:
+    def _struck(self, part: PickingStates) -> Floats:
         """Costs [M, K' or 1, 2 G, R] of striking, without and with a knot."""
         before, held = self.before, self.held
         source = before.parts[0] if held is None else held.part
-        cost = np.concatenate(self.builder.costs.struck(self.event, source, part, knot_load), axis=2)
+        cost = self.builder.struck(self.event, source, part)
         if held is not None and not self.over and part.needs is not None:
             cost = np.where(held.same_plucks(part.needs)[None, :, None, :], cost, np.inf)
         if held is not None:
