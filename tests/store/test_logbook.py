@@ -479,3 +479,15 @@ def test_of_many_passes_the_newest_and_the_best_of_each_day_are_looked_at(tmp_pa
     best = {p.day: max(q.tempo for q in made if q.day == p.day and q.clean and not q.burst) for p in made}
     for day, tempo in best.items():
         assert tempo == max(p.tempo for p in history.recent if p.day == day and p.clean and not p.burst)
+
+
+def test_a_schema_that_is_no_text_is_told_as_damage(tmp_path):
+    """SQLite quotes it in its message, as bytes that cannot be decoded."""
+    book = Logbook(tmp_path / "log.sqlite")
+    book.add([Pass(datetime(2026, 11, 30, 18), "Reel", "whole:0-3", 90.0, True)])
+    with closing(sqlite3.connect(book.path, isolation_level=None)) as base:
+        base.execute("PRAGMA journal_mode = DELETE")
+        base.execute("PRAGMA writable_schema = ON")
+        base.execute("UPDATE sqlite_master SET sql = CAST(x'435245415445205441424c4520cd' AS TEXT) WHERE name = 'pass'")
+    with pytest.raises(DromicError, match="is damaged; it is left as it is"):
+        book.passes()

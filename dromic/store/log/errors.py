@@ -23,6 +23,10 @@ _WHY: tuple[tuple[frozenset[int], str], ...] = (
 )
 
 
+LOG_FAULTS = (OSError, sqlite3.Error, UnicodeDecodeError)
+"""what reading or writing a log ends in. SQLite quotes a damaged schema in its message, which Python then cannot decode"""
+
+
 class LogHeld(DromicError):
     """Another program holds the log for now."""
 
@@ -31,6 +35,8 @@ def why(error: Exception) -> str:
     """What is wrong, and what to do."""
     if isinstance(error, OSError):
         return f"cannot be reached ({error.strerror or error}); choose another with --db"
+    if isinstance(error, UnicodeDecodeError):
+        return "is damaged; it is left as it is"
     primary = _primary(error)
     told = next((words for codes, words in _WHY if primary in codes), None)
     return told or f"is damaged ({error}); it is left as it is"

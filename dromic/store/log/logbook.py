@@ -17,7 +17,7 @@ from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.core.practice.log_summary import RECENT_DAYS, Goal, History, PhraseRecord, next_words
 from dromic.core.values.errors import DromicError
 from dromic.store.folders import data_folder
-from dromic.store.log.errors import log_error, why
+from dromic.store.log.errors import LOG_FAULTS, log_error, why
 from dromic.store.log.rows import READ, as_text, pass_of, placed, readable, row_of
 from dromic.store.log.schema import INSERT, VERSION, Upgrading, bring_up, make, old_passes, sum_up, version_of
 from dromic.store.log.sums import ADDED, days_in, goal_in, record_in, summed
@@ -254,7 +254,7 @@ class Logbook:
                     with closing(sqlite3.connect(beside)) as other:
                         base.backup(other)
                     beside.replace(path)
-                except (OSError, sqlite3.Error) as error:
+                except LOG_FAULTS as error:
                     raise DromicError(f"not backed up: it {why(error)}", path=path.name) from error
         finally:
             with suppress(OSError):
@@ -271,7 +271,7 @@ class Logbook:
                 ids = [b.execute("SELECT value FROM about WHERE name = 'log_id'").fetchone() for b in (mine, base)]
                 known = {row[0] for table in ("pass", "gone") for row in mine.execute(f"SELECT uid FROM {table}")}
                 return ids[0] == ids[1] and all(row[0] in known for row in base.execute("SELECT uid FROM pass"))
-        except (OSError, sqlite3.Error, DromicError):
+        except (*LOG_FAULTS, DromicError):
             return False
 
     @contextmanager
@@ -285,7 +285,7 @@ class Logbook:
             with closing(self._connected(writes, wait_s)) as base:
                 yield base
                 base.execute("COMMIT")
-        except (OSError, sqlite3.Error) as error:
+        except LOG_FAULTS as error:
             raise log_error(self.path, error) from error
 
     def _connected(self, writes: bool, wait_s: float) -> sqlite3.Connection:
