@@ -488,6 +488,6 @@ def test_a_schema_that_is_no_text_is_told_as_damage(tmp_path):
     with closing(sqlite3.connect(book.path, isolation_level=None)) as base:
         base.execute("PRAGMA journal_mode = DELETE")
         base.execute("PRAGMA writable_schema = ON")
-        base.execute("UPDATE sqlite_master SET sql = CAST(x'435245415445205441424c4520cd' AS TEXT) WHERE name = 'pass'")
+        base.execute("UPDATE sqlite_master SET sql = 'CREATE TABLE', name = CAST(x'cd' AS TEXT) WHERE name = 'pass'")
     with pytest.raises(DromicError, match="is damaged; it is left as it is"):
         book.passes()
