@@ -1,7 +1,5 @@
 """What a MusicXML file states about strings, frets, fingers, strokes and attacks, taken from the XML itself.
 
-The notation library that reads pitches and rhythm drops some of this (tunings, the capo, the hand of a tap). Every
-note is given a running number as its colour, which that library carries along, so that marks find their note again.
 Entities are refused; a DOCTYPE naming the public DTD is normal and nothing is fetched.
 """
 
@@ -12,7 +10,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
-from xml.etree.ElementTree import Element, ParseError, SubElement, tostring
+from xml.etree.ElementTree import Element, ParseError, SubElement
 
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
@@ -37,6 +35,7 @@ from dromic.core.values.vocabulary import (
 )
 from dromic.formats.heard import NoteMarks
 from dromic.formats.limits import check_count, limit
+from dromic.formats.xml.staves import whole
 
 _IN_TIME = ("note", "backup", "forward")
 """what moves the time within a measure"""
@@ -74,8 +73,6 @@ _LONE = ("fermata", "non-arpeggiate", "dynamics", "other-notation")
 class ScoreMarks:
     """What the whole file states. `tuning` is low to high, per part; `slurs` whether any plain slur is written."""
 
-    numbered: str
-    notes: tuple[NoteMarks, ...]
     tunings: dict[int, tuple[int, ...]] = field(default_factory=dict)
     capos: dict[int, int] = field(default_factory=dict)
     swing: Swing = field(default_factory=Swing)
@@ -85,17 +82,12 @@ class ScoreMarks:
     left_out: tuple[str, ...] = ()
     """kinds of notation that are not kept"""
 
-    def of_colour(self, colour: object) -> NoteMarks:
-        """The marks of the note that carries a running number as its colour."""
-        number = int(colour[1:], 16) if isinstance(colour, str) and re.fullmatch(r"#[0-9A-F]{6}", colour) else 0
-        return self.notes[number - 1] if 0 < number <= len(self.notes) else NoteMarks()
 
-
-def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
-    """Parse MusicXML safely, to read a part of it; DromicError if it is not well-formed, declares entities, is not a
+def parsed(data: bytes, part: int = 1) -> Element:
+    """A score, parsed safely, to read a part of it; DromicError if it is not well-formed, declares entities, is not a
     score, or holds more than a score can."""
     try:
-        root = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+        root: Element = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
     except DefusedXmlException as error:
         raise DromicError("it declares entities, which a score never needs; export it again without them") from error
     except ParseError as error:
@@ -116,10 +108,11 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
     for measure in root.iter("measure"):
         _chords_together(measure)
     _with_pitches(root)
-    notes = []
-    for number, element in enumerate(root.iter("note"), start=1):
-        element.set("color", f"#{number:06X}")
-        notes.append(_note_marks(element))
+    return root
+
+
+def score_marks(root: Element) -> ScoreMarks:
+    """What a parsed score states beside its notes."""
     tunings: dict[int, Any] = {}
     capos: dict[int, int] = {}
     for p, of in enumerate(root.findall("part")):
@@ -127,7 +120,7 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
             tuning = _tuning(details)
             if tuning and p not in tunings:
                 tunings[p] = tuning
-            capo = _whole(details.findtext("capo"))
+            capo = whole(details.findtext("capo"))
             if capo is not None and 0 <= capo <= 12:
                 capos.setdefault(p, capo)
     named = root.find("identification/miscellaneous/miscellaneous-field[@name='tuning']")
@@ -135,13 +128,7 @@ def parse_marks(data: bytes, part: int = 1) -> ScoreMarks:
         with suppress(DromicError):
             words = (named.text or "").split()
             tunings[0] = tuple(note_number(n) for n in words[:9])
-    try:
-        numbered = tostring(root, encoding="unicode")
-    except RecursionError as error:
-        raise DromicError("its XML is nested deeper than any score; export it again") from error
     return ScoreMarks(
-        numbered=numbered,
-        notes=tuple(notes),
         tunings=tunings,
         capos=capos,
         swing=_swing(root),
@@ -194,8 +181,8 @@ def _with_pitches(root: Element) -> None:
             if any(note.find(tag) is not None for tag in ("pitch", "rest", "unpitched")):
                 continue
             technical = note.find("notations/technical")
-            string = _whole(technical.findtext("string")) if technical is not None else None
-            fret = _whole(technical.findtext("fret")) if technical is not None else None
+            string = whole(technical.findtext("string")) if technical is not None else None
+            fret = whole(technical.findtext("fret")) if technical is not None else None
             if string is None or fret is None or not (1 <= string <= len(tuning) and 0 <= fret <= MOST_FRETS):
                 continue
             number = tuning[len(tuning) - string] + fret
@@ -241,11 +228,7 @@ def _begins(note: Element) -> bool:
     return not any(tie.get("type") == "stop" for tie in note.findall("tie"))
 
 
-def _whole(text: str | None) -> int | None:
-    return int(text) if text is not None and re.fullmatch(r"\s*\d{1,3}\s*", text) else None
-
-
-def _note_marks(element: Element) -> NoteMarks:
+def note_marks(element: Element) -> NoteMarks:
     technical = "notations/technical/"
     finger = (element.findtext(technical + "fingering") or "").strip().upper() or None
     pluck = _PLUCK_NAMES.get((element.findtext(technical + "pluck") or "").strip().lower())
@@ -270,7 +253,7 @@ def _note_marks(element: Element) -> NoteMarks:
             marks.add(name)
     alter = element.findtext(technical + "bend/bend-alter") or "0"
     bend = abs(float(alter)) if re.fullmatch(r"\s*-?\d(\.\d+)?\s*", alter) else 0.0
-    beams = _whole(element.findtext("notations/ornaments/tremolo")) or 0
+    beams = whole(element.findtext("notations/ornaments/tremolo")) or 0
     attack, slid = _attack(element), _slid(element)
     if slid and (pluck or bow or attack in (PICK, PLUCK)):
         marks.add(SLID_TO)
@@ -279,8 +262,8 @@ def _note_marks(element: Element) -> NoteMarks:
     elif attack == SLIDE and bow:
         attack = PICK
     return NoteMarks(
-        string=_whole(element.findtext(technical + "string")),
-        fret=_whole(element.findtext(technical + "fret")),
+        string=whole(element.findtext(technical + "string")),
+        fret=whole(element.findtext(technical + "fret")),
         finger=finger if finger in FINGERS else None,
         attack=attack,
         stroke=pluck or bow,
@@ -311,7 +294,7 @@ def _slid(element: Element) -> bool:
 def _tuning(details: Element) -> tuple[int, ...] | None:
     lines: dict[int, int] = {}
     for entry in details.findall("staff-tuning"):
-        line, octave = _whole(entry.get("line")), _whole(entry.findtext("tuning-octave"))
+        line, octave = whole(entry.get("line")), whole(entry.findtext("tuning-octave"))
         step = (entry.findtext("tuning-step") or "").strip()
         if line is None or octave is None or step not in STEPS:
             return None
@@ -329,7 +312,7 @@ def _swing(root: Element) -> Swing:
     swing = next(root.iter("swing"), None)
     if swing is None or swing.find("straight") is not None:
         return Swing()
-    first, second = _whole(swing.findtext("first")), _whole(swing.findtext("second"))
+    first, second = whole(swing.findtext("first")), whole(swing.findtext("second"))
     unit = Fraction(1, 4) if swing.findtext("swing-type") == "16th" else Fraction(1, 2)
     if not first or not second or not 1 <= Fraction(first, second) <= 4:
         return Swing()
