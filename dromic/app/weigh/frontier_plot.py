@@ -2,25 +2,176 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 
-import pyqtgraph as pg
-from PyQt6.QtCore import QSignalBlocker, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
+from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QToolTip, QWidget
 
-from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Axes, Picture
+from dromic.app.kit.theme import BODY, Theme, font
 from dromic.app.weigh.candidates import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
 from dromic.core.questions.alternatives import Balance, balance
 
-SYMBOLS = {SCHOOL: "o", LEAN: "s", ALTERNATIVE: "t", OWN_WAY: "star"}
-LEGEND = {SCHOOL: "schools", LEAN: "other leans", ALTERNATIVE: "other ways", OWN_WAY: "my way"}
-_SIZE = 13
+_SIZE, _RING, _REACH = 6.5, 11.5, 12.0
+"""px: half a point, the ring around the chosen one, and how near a click or the pointer must come"""
 _LIST_PX = 220
 _LEAST_SHARE = 1 / 3
 """of the largest value an axis spans at least"""
-_NEAR, _BESIDE = 0.035, 0.012
-"""shares of an axis: points nearer than this share their words, which stand this far beside them"""
+_NEAR, _BESIDE = 0.035, 10.0
+"""points nearer than this share of an axis share their words, which stand so many px beside them"""
+_LEFT, _TOP, _RIGHT, _BOTTOM = 70.0, 14.0, 20.0, 44.0
+_WORDS = "work of the picking hand (sum of its loads to the power of the dial)", "work of the fretting hand"
+
+
+def _round(painter: QPainter, at: QPointF, half: float) -> None:
+    painter.drawEllipse(at, half, half)
+
+
+def _corners(*places: tuple[float, float]) -> Callable[[QPainter, QPointF, float], None]:
+    """A shape by its corners, in halves of its size."""
+
+    def drawn(painter: QPainter, at: QPointF, half: float) -> None:
+        painter.drawPolygon(QPolygonF([QPointF(at.x() + half * x, at.y() + half * y) for x, y in places]))
+
+    return drawn
+
+
+def _cross(painter: QPainter, at: QPointF, half: float) -> None:
+    painter.drawLine(QLineF(at.x() - half, at.y(), at.x() + half, at.y()))
+    painter.drawLine(QLineF(at.x(), at.y() - half, at.x(), at.y() + half))
+
+
+SHAPES: dict[str, tuple[str, Callable[[QPainter, QPointF, float], None]]] = {
+    SCHOOL: ("schools", _round),
+    LEAN: ("other leans", _corners((-0.85, -0.85), (0.85, -0.85), (0.85, 0.85), (-0.85, 0.85))),
+    ALTERNATIVE: ("other ways", _corners((0, -1.1), (1.0, 0.8), (-1.0, 0.8))),
+    OWN_WAY: ("my way", _corners((0, -1.3), (1.3, 0), (0, 1.3), (-1.3, 0))),
+}
+"""what a point of each kind is called, and how it is drawn"""
+_UNBEATEN = "this school, beaten by none"
+
+
+@dataclass(frozen=True, slots=True)
+class _Point:
+    """A plan in the plot: the number of its entry, or one that no other of the school beats."""
+
+    balance: Balance
+    kind: str
+    tip: str
+    number: int = -1
+
+
+class _Field(Picture):
+    """The points and their axes."""
+
+    pressed = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName(f"{_WORDS[1]} against {_WORDS[0].partition(' (')[0]}")
+        self.setMinimumSize(320, 220)
+        self.setMouseTracking(True)
+        self.points: list[_Point] = []
+        self.current = 0
+        self.label = ""
+
+    def axes(self) -> Axes:
+        """All points in view, on axes that do not blow a small difference up."""
+        box = QRectF(self.rect()).adjusted(_LEFT, _TOP, -_RIGHT, -_BOTTOM)
+        ranges = []
+        for values in ([p.balance.picking_work for p in self.points], [p.balance.fretting_work for p in self.points]):
+            low, high = (min(values), max(values)) if values else (0.0, 1.0)
+            wide = max(high - low, high * _LEAST_SHARE, 1.0)
+            low = max(0.0, (low + high - wide) / 2)
+            ranges.append((low - 0.08 * wide, low + 1.12 * wide))
+        return Axes(box, ranges[0], ranges[1])
+
+    def at(self, place: QPointF) -> _Point | None:
+        """The point nearest to a place, where one is near."""
+        axes = self.axes()
+        found = [(QLineF(place, axes.at(p.balance.picking_work, p.balance.fretting_work)).length(), n)
+                 for n, p in enumerate(self.points)]  # fmt: skip
+        near = min(found, default=(_REACH, -1))
+        return self.points[near[1]] if near[0] < _REACH else None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and (point := self.at(event.position())) is not None:
+            self.pressed.emit(point)
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            point = self.at(QPointF(event.pos()))
+            QToolTip.showText(event.globalPos(), point.tip if point is not None else "", self)
+            return True
+        return super().event(event)
+
+    def paint(self, painter: QPainter) -> None:
+        axes, theme = self.axes(), self.theme
+        axes.paint(painter, theme, _WORDS)
+        for point in self.points:
+            where = axes.at(point.balance.picking_work, point.balance.fretting_work)
+            if point.number >= 0 and point.number == self.current:
+                painter.setPen(QPen(theme.colour("ink"), 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                _round(painter, where, _RING)
+            self._mark(painter, point.kind, where)
+        self._names(painter, axes)
+        self._legend(painter, axes.box)
+
+    def _mark(self, painter: QPainter, kind: str, where: QPointF) -> None:
+        if kind == _UNBEATEN:
+            painter.setPen(QPen(self.theme.colour("fret"), 2))
+            _cross(painter, where, _SIZE)
+            return
+        painter.setPen(QPen(self.theme.colour("paper"), 1))
+        painter.setBrush(QColor(self.theme.colour("pick")))
+        SHAPES[kind][1](painter, where, _SIZE)
+
+    def _names(self, painter: QPainter, axes: Axes) -> None:
+        """The plans' numbers beside their points, as in the list, those of near points together; only the current one
+        has its whole name."""
+        for where, numbers in self._together(axes):
+            now = self.current in numbers
+            others = ", ".join(str(n + 1) for n in sorted(numbers) if n != self.current)
+            words = self.label + (f" and {others}" if others else "") if now else others
+            painter.setPen(self.theme.colour("ink"))
+            painter.setFont(font(BODY, "heavy" if now else "normal"))
+            wide = painter.fontMetrics().horizontalAdvance(words)
+            beside = _BESIDE + (_RING - _SIZE if now else 0.0)
+            left = where.x() + beside if where.x() + beside + wide < self.width() else where.x() - beside - wide
+            painter.drawText(QPointF(left, where.y() + 5), words)
+
+    def _together(self, axes: Axes) -> Iterator[tuple[QPointF, list[int]]]:
+        """Where numbers are written: beside the rightmost of points that lie close by."""
+        groups: list[list[tuple[QPointF, int]]] = []
+        wide, tall = _NEAR * axes.box.width(), _NEAR * axes.box.height()
+        places = [
+            (axes.at(p.balance.picking_work, p.balance.fretting_work), p.number) for p in self.points if p.number >= 0
+        ]
+        for where, number in sorted(places, key=lambda one: (one[0].x(), one[1])):
+            near = (g for g in groups if where.x() - g[0][0].x() < wide and abs(where.y() - g[0][0].y()) < tall)
+            group = next(near, None)
+            if group is None:
+                groups.append([(where, number)])
+            else:
+                group.append((where, number))
+        for group in groups:
+            yield QPointF(group[-1][0].x(), group[0][0].y()), [number for _, number in group]
+
+    def _legend(self, painter: QPainter, box: QRectF) -> None:
+        """What the shapes mean, those that are there, in the upper right corner."""
+        kinds = [kind for kind in (*SHAPES, _UNBEATEN) if any(p.kind == kind for p in self.points)]
+        names = [SHAPES[kind][0] if kind in SHAPES else kind for kind in kinds]
+        painter.setFont(font(BODY))
+        wide = max((painter.fontMetrics().horizontalAdvance(name) for name in names), default=0)
+        left, top = box.right() - wide - 30, box.top() + 6
+        painter.fillRect(QRectF(left - 6, top - 4, wide + 36, 20 * len(names) + 6), self.theme.colour("paper"))
+        for row, (kind, name) in enumerate(zip(kinds, names, strict=True)):
+            self._mark(painter, kind, QPointF(left + 8, top + 20 * row + 9))
+            painter.setPen(self.theme.colour("ink"))
+            painter.drawText(QPointF(left + 24, top + 20 * row + 14), name)
 
 
 class FrontierPlot(QWidget):
@@ -32,10 +183,8 @@ class FrontierPlot(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
-        self.plot = pg.PlotWidget()
-        self.plot.setAccessibleName("work of the picking hand against work of the fretting hand")
-        self.plot.setMenuEnabled(False)
+        self.plot = _Field()
+        self.plot.pressed.connect(self._choose)
         self.list = QListWidget()
         self.list.setAccessibleName("the plans, numbered as in the plot")
         self.list.setFixedWidth(_LIST_PX)
@@ -47,11 +196,9 @@ class FrontierPlot(QWidget):
         self.setFocusProxy(self.list)
         self.entries: list[Candidate] = []
         self.frontier: tuple[Balance, ...] = ()
-        self.current = 0
 
     def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self._draw()
+        self.plot.set_theme(theme)
 
     def show_entries(self, entries: Sequence[Candidate]) -> None:
         self.entries = list(entries)
@@ -59,112 +206,34 @@ class FrontierPlot(QWidget):
             self.list.clear()
             for n, entry in enumerate(entries, start=1):
                 self.list.addItem(f"{n}  {entry.label}" + ("" if entry.plan is not None else ": no plan"))
-        self._draw()
+        self._show_points()
 
     def show_frontier(self, frontier: tuple[Balance, ...]) -> None:
         self.frontier = frontier
-        self._draw()
+        self._show_points()
 
     def set_current(self, number: int) -> None:
-        self.current = number
+        self.plot.current = number
         with QSignalBlocker(self.list):
             self.list.setCurrentRow(number)
-        self._draw()
+        self._show_points()
 
-    def _draw(self) -> None:
-        theme, item = self.theme, self.plot.getPlotItem()
-        self.plot.setBackground(theme.colour("paper"))
-        item.clear()
-        if item.legend is not None:
-            item.legend.scene().removeItem(item.legend)
-            item.legend = None
-        item.addLegend(offset=(-16, -16), labelTextColor=theme.ink, labelTextSize=f"{BODY}px")
-        for side, words in (("bottom", "work of the picking hand (sum of its loads to the power of the dial)"),
-                            ("left", "work of the fretting hand")):  # fmt: skip
-            axis = item.getAxis(side)
-            axis.setPen(theme.colour("soft"))
-            axis.setTextPen(theme.colour("ink"))
-            axis.setTickFont(font(SMALL))
-            axis.setLabel(words, color=theme.ink, **{"font-size": f"{BODY}px"})
-        item.showGrid(x=True, y=True, alpha=0.15)
-        self._unbeaten(item)
-        for kind in SYMBOLS:
-            numbers = [n for n, e in enumerate(self.entries) if e.kind == kind and e.plan is not None]
-            if numbers:
-                self._points(item, kind, numbers)
-        self._names(item, *self._ranges(item))
+    def _choose(self, point: _Point) -> None:
+        if point.number >= 0:
+            self.chosen.emit(point.number)
+        else:
+            self.balanced.emit(point.balance)
 
-    def _unbeaten(self, item: Any) -> None:
-        """Plans of the school on Plan that no other beats, each with how many notes it leaves unpicked."""
-        if not self.frontier:
-            return
-        scatter = pg.ScatterPlotItem(
-            [b.picking_work for b in self.frontier], [b.fretting_work for b in self.frontier], size=_SIZE, symbol="+",
-            pen=pg.mkPen(self.theme.colour("fret"), width=2), brush=pg.mkBrush(self.theme.colour("fret")),
-            data=list(self.frontier), hoverable=True, name="this school, beaten by none",
-            tip=lambda x, y, data: f"{data.unpicked} unpicked, ceiling {data.plan.ceiling or 0:.0f}",
-        )  # fmt: skip
-        scatter.sigClicked.connect(lambda _, points, *rest: self.balanced.emit(points[0].data()))
-        item.addItem(scatter)
-
-    def _points(self, item: Any, kind: str, numbers: list[int]) -> None:
-        weighed = {n: balance(plan) for n in numbers if (plan := self.entries[n].plan) is not None}
-        scatter = pg.ScatterPlotItem(
-            [b.picking_work for b in weighed.values()], [b.fretting_work for b in weighed.values()], symbol=SYMBOLS[kind],
-            size=_SIZE, data=numbers, brush=pg.mkBrush(self.theme.colour("pick")), name=LEGEND[kind],
-            pen=pg.mkPen(self.theme.colour("paper"), width=1), hoverable=True,
-            tip=lambda x, y, data: self.entries[data].label,
-        )  # fmt: skip
-        scatter.sigClicked.connect(lambda _, points, *rest: self.chosen.emit(points[0].data()))
-        item.addItem(scatter)
-        if self.current in weighed:
-            one = weighed[self.current]
-            ring = pg.ScatterPlotItem(
-                [one.picking_work], [one.fretting_work], size=_SIZE + 10, symbol="o", brush=None,
-                pen=pg.mkPen(self.theme.colour("ink"), width=2),
-            )  # fmt: skip
-            ring.setZValue(-1)
-            item.addItem(ring)
-
-    def _ranges(self, item: Any) -> tuple[float, float]:
-        """Shows all points, on axes that do not blow a small difference up; answers the widths of both."""
-        balances = [balance(e.plan) for e in self.entries if e.plan is not None] + list(self.frontier)
-        widths = []
-        for along, values in (
-            ("x", [b.picking_work for b in balances]),
-            ("y", [b.fretting_work for b in balances]),
-        ):
-            low, high = (min(values), max(values)) if values else (0.0, 1.0)
-            wide = max(high - low, high * _LEAST_SHARE, 1.0)
-            low = max(0.0, (low + high - wide) / 2)
-            widths.append(wide * 1.2)
-            ranges = {f"{along}Range": (low - 0.08 * wide, low + 1.12 * wide)}
-            item.getViewBox().setRange(**ranges, padding=0)
-        return widths[0], widths[1]
-
-    def _names(self, item: Any, wide: float, tall: float) -> None:
-        """The plans' numbers beside their points, as in the list, those of near points together; only the current one
-        has its whole name."""
-        at: list[tuple[float, float, list[int]]] = []
-        places = [(balance(e.plan), n) for n, e in enumerate(self.entries) if e.plan is not None]
-        for one, n in sorted(places, key=lambda p: (p[0].picking_work, p[1])):
-            x, y = one.picking_work, one.fretting_work
-            near = next(
-                (k for k, (u, v, _) in enumerate(at) if x - u < _NEAR * wide and abs(y - v) < _NEAR * tall), None
-            )
-            if near is None:
-                at.append((x, y, [n]))
-            else:
-                at[near] = (x, y, [*at[near][2], n])
-        for x, y, numbers in at:
-            now = self.current in numbers
-            others = ", ".join(str(n + 1) for n in sorted(numbers) if n != self.current)
-            words = self.entries[self.current].label + (f" and {others}" if others else "") if now else others
-            text = self._words(item, words, now)
-            text.setPos(x + _BESIDE * wide, y)
-
-    def _words(self, item: Any, words: str, heavy: bool) -> Any:
-        text = pg.TextItem(words, color=self.theme.colour("ink"), anchor=(0, 0.5))
-        text.setFont(font(BODY, "heavy" if heavy else "normal"))
-        item.addItem(text)
-        return text
+    def _show_points(self) -> None:
+        points = [
+            _Point(b, _UNBEATEN, f"{b.unpicked} unpicked, ceiling {b.plan.ceiling or 0:.0f}") for b in self.frontier
+        ]
+        points += [
+            _Point(balance(entry.plan), entry.kind, entry.label, n)
+            for n, entry in enumerate(self.entries)
+            if entry.plan is not None
+        ]
+        self.plot.points = points
+        here = self.plot.current
+        self.plot.label = self.entries[here].label if 0 <= here < len(self.entries) else ""
+        self.plot.update()

@@ -8,10 +8,14 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.chart.stand_view import StandView
+from dromic.app.kit.picture import ticks
 from dromic.app.weigh.candidates import SCHOOL, Candidate
+from dromic.app.weigh.frontier_plot import FrontierPlot
 from dromic.app.weigh.side_by_side import SideBySide
 from dromic.core.questions.alternatives import Balance, balance, frontier_requests, unbeaten
 from dromic.core.reports.comparison import ceilings_by_bar, differing
@@ -120,3 +124,31 @@ def test_the_large_view_is_legible_from_two_metres(qtbot, size, school):
     assert min(abs(s) for s in steps) >= NUMBER_PX and max(steps) == pytest.approx(min(steps))
     assert all(0 < y < size[1] for y in rows)
     assert presets.schools()[school].label in view.plan.request.school.label
+
+
+def test_a_point_of_the_plot_is_chosen_where_it_is_drawn(qtbot):
+    """Its axes hold every point, with round ticks; a click beside all of them chooses none."""
+    plans = {name: plan(request(LINE, name)) for name in ("alternate", "downs", "economy")}
+    entries = [Candidate(name, SCHOOL, Choices(), found) for name, found in plans.items()]
+    view = FrontierPlot()
+    qtbot.addWidget(view)
+    view.resize(900, 500)
+    view.show()
+    view.show_entries(entries)
+    chosen = []
+    view.chosen.connect(chosen.append)
+    axes = view.plot.axes()
+    for n, found in enumerate(plans.values()):
+        one = balance(found)
+        where = axes.at(one.picking_work, one.fretting_work)
+        assert axes.box.contains(where)
+        QTest.mouseClick(view.plot, Qt.MouseButton.LeftButton, pos=where.toPoint())
+        assert chosen[-1:] == [n] or balance(plans[list(plans)[chosen[-1]]]) == one
+    count = len(chosen)
+    QTest.mouseClick(view.plot, Qt.MouseButton.LeftButton, pos=axes.box.topRight().toPoint())
+    assert len(chosen) == count and list(ticks(*axes.across, axes.box.width()))
+
+
+def test_ticks_are_round_and_far_enough_apart():
+    assert list(ticks(0.0, 10.0, 600.0)) == [float(n) for n in range(11)]
+    assert list(ticks(-0.3, 1.1, 180.0)) == [0.0, 0.5, 1.0]
