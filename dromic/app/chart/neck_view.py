@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.neck import HAND_EDGE_MM, Dot, Frame, Neck, neck
 
@@ -21,14 +22,15 @@ _SIDE = 30.0
 _FEET = 20.0
 
 
-class NeckView(QWidget):
+class NeckView(Picture):
     """Shows the neck from one event on; mirrored for a left-hander."""
+
+    ground = "panel"
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName("neck")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.theme = LIGHT
         self.plan: Plan | None = None
         self.neck: Neck | None = None
         self.event_shown = 0
@@ -36,10 +38,6 @@ class NeckView(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(400, HEIGHT)
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def set_way_up(self, low_on_top: bool) -> None:
         """Which string is on top."""
@@ -81,10 +79,7 @@ class NeckView(QWidget):
         x = _SIDE + (along_mm - frame.low_mm + 6.0) * scale
         return QPointF(self.width() - x if self.mirrored else x, self.height() / 2 + across_mm * scale)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("panel"))
+    def paint(self, painter: QPainter) -> None:
         if self.neck is not None:
             _paint(painter, self.theme, self.neck, self.place, self.scale(), 1.0 if self.low_on_top else -1.0)
 

@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF, QResizeEvent
+from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPixmap, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.chart.lanes import GUTTER
 from dromic.app.kit.load_bar import HIGHEST_LOAD
-from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.reports.chart import Chart
 
 TALL, LEAST_TALL = 64, 36
 """px, and as little as it may have in a low window"""
 
 
-class Overview(QWidget):
+class Overview(Picture):
     """Loads over the whole phrase, the picking hand above the line and the fretting hand below it."""
+
+    ground = "panel"
+    smooth = False
 
     pointed = pyqtSignal(float)
 
@@ -25,7 +29,6 @@ class Overview(QWidget):
         self.setAccessibleName("overview of the whole phrase")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Maximum)
         self.setMinimumHeight(LEAST_TALL)
-        self.theme = LIGHT
         self.chart: Chart | None = None
         self.chosen: int | None = None
         """the note chosen"""
@@ -62,9 +65,7 @@ class Overview(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._picture = None
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), self.theme.colour("panel"))
+    def paint(self, painter: QPainter) -> None:
         if self.chart is None:
             return
         theme = self.theme

@@ -5,12 +5,13 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.glyphs import stroke_glyph
 from dromic.app.kit.load_bar import HIGHEST_LOAD
-from dromic.app.kit.theme import BODY, HEAD, LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, HEAD, SMALL, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.ceiling_words import ceiling_about
 from dromic.core.reports.chart import Chart, chart
@@ -27,7 +28,7 @@ TURN_AT, TURN_TO = 0.78, 0.10
 """where in the window what sounds stands when the page turns, and where it stands then"""
 
 
-class StandView(QWidget):
+class StandView(Picture):
     """Shows one plan, large. What sounds is followed a page at a time, so that the eye has rest between."""
 
     left = pyqtSignal()
@@ -38,7 +39,6 @@ class StandView(QWidget):
         super().__init__(parent)
         self.setAccessibleName("large view for the music stand")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.theme = LIGHT
         self.low_on_top = True
         self.plan: Plan | None = None
         self.chart: Chart | None = None
@@ -49,10 +49,6 @@ class StandView(QWidget):
     def set_way_up(self, low_on_top: bool) -> None:
         """Which string is on top."""
         self.low_on_top = low_on_top
-        self.update()
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
         self.update()
 
     def show_plan(self, plan: Plan | None, event: int, drawn: Chart | None = None) -> None:
@@ -99,10 +95,7 @@ class StandView(QWidget):
         tall = self.height() - top - self._below - NUMBER_PX * 0.7
         return top + mm / self.chart.string_mm[0] * tall
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         if self.plan is None or self.chart is None:
             return
         theme, data = self.theme, self.chart

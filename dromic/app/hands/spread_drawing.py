@@ -5,10 +5,11 @@ from __future__ import annotations
 from itertools import accumulate, pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, SMALL, font
 from dromic.core.setup.player import Player
 
 NAMES = ("index", "middle", "ring", "little")
@@ -17,14 +18,13 @@ _TIP_MM = 6.0
 """radius of a fingertip, for looking at"""
 
 
-class SpreadDrawing(QWidget):
+class SpreadDrawing(Picture):
     """Fingertips over a ruler, the spread at ease between neighbours written between them."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName("fingertips on a ruler")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.theme = LIGHT
         self.player: Player | None = None
 
     def sizeHint(self) -> QSize:
@@ -38,18 +38,11 @@ class SpreadDrawing(QWidget):
         self.setToolTip(f"Lay a hand on a ruler and open it without effort: {spreads}")
         self.update()
 
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
-
     def tips_mm(self) -> tuple[float, ...]:
         """Where each fingertip lies on the ruler, the index at 0."""
         return (0.0, *accumulate(self.player.fretting.spread_mm)) if self.player is not None else ()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         tips = self.tips_mm()
         scale, left, line = (self.width() - 40) / _SHOWN_MM, 24.0, 44.0
         painter.setPen(QPen(self.theme.colour("line"), 1.0))

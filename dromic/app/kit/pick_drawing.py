@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, SMALL, font
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Lean, Player
 
@@ -20,7 +21,7 @@ _WORDS_AT = 0.27
 """how far to each side of the middle the words of a stroke stand, as a share of the width"""
 
 
-class PickDrawing(QWidget):
+class PickDrawing(Picture):
     """Looks along the strings. The string played is in the middle; a down-stroke goes to the right (for a left-hander to
     the left)."""
 
@@ -28,7 +29,6 @@ class PickDrawing(QWidget):
         super().__init__(parent)
         self.setAccessibleName("the pick's path among the strings")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.theme = LIGHT
         self.player: Player | None = None
         self.instrument: Instrument | None = None
 
@@ -38,10 +38,6 @@ class PickDrawing(QWidget):
     def show_player(self, player: Player, instrument: Instrument) -> None:
         self.player, self.instrument = player, instrument
         self.setToolTip(told(player, instrument))
-        self.update()
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
         self.update()
 
     def scale(self) -> float:
@@ -56,10 +52,7 @@ class PickDrawing(QWidget):
         plane = 20 + (self.height() - 40) * _ABOVE_MM / (_ABOVE_MM + _BELOW_MM)
         return QPointF(self.width() / 2 + way * across_mm * self.scale(), plane - height_mm * self.scale())
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         if self.player is None or self.instrument is None:
             return
         spacing, theme = self.instrument.pick_spacing_mm, self.theme

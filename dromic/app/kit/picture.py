@@ -23,6 +23,8 @@ class Picture(QWidget):
 
     ground = "paper"
     """colour it is filled with, none where what lies under it shows"""
+    smooth = True
+    """whether edges are smoothed; pictures of upright boxes alone are crisper without"""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -38,7 +40,7 @@ class Picture(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, self.smooth)
         if self.ground:
             painter.fillRect(self.rect(), self.theme.colour(self.ground))
         self.paint(painter)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.lanes import GUTTER
-from dromic.app.kit.theme import BODY, HEAD, LIGHT, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, HEAD, LIGHT, font
 from dromic.core.listening.report import NoteReport, TakeReport
 
 _HEIGHT = 168
@@ -21,7 +22,7 @@ _ROOM_PX = 58.0
 """between verdicts that are written out"""
 
 
-class ErrorLane(QWidget):
+class ErrorLane(Picture):
     """Follows the window of a chart: the same seconds stand under the same place."""
 
     def __init__(self, chart: ChartView, parent: QWidget | None = None) -> None:
@@ -34,10 +35,6 @@ class ErrorLane(QWidget):
         self.setAccessibleName("how far off each note was")
         chart.window_changed.connect(lambda *_: self.update())
         chart.selected_changed.connect(lambda _: self.update())
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def show_report(self, report: TakeReport | None) -> None:
         self.report = report
@@ -55,10 +52,7 @@ class ErrorLane(QWidget):
         share = max(-1.0, min(1.0, error_ms / _MOST_MS))
         return middle - share * (self.height() - _TOP - _BOTTOM) / 2
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         lanes, report = self.chart.lanes(), self.report
         if lanes is None or self.chart.chart is None:
             return

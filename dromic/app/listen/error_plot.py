@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.theme import BODY, LIGHT, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, font
 from dromic.core.listening.report import TakeReport
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 40.0, 12.0, 26.0, 34.0
@@ -14,28 +15,20 @@ _MOST_MS, _MOST_LOAD = 60.0, 1.5
 _MISSED_MS = 58.0
 
 
-class ErrorPlot(QWidget):
+class ErrorPlot(Picture):
     """A dot a note: to the right the load, upwards how far off; filled where something is said of it."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self.report: TakeReport | None = None
         self.setMinimumHeight(170)
         self.setAccessibleName("errors against predicted loads")
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def show_report(self, report: TakeReport | None) -> None:
         self.report = report
         self.update()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         right, ground = self.width() - _RIGHT, self.height() - _BOTTOM
 
         def x(load: float) -> float:

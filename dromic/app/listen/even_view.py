@@ -5,10 +5,11 @@ from __future__ import annotations
 from itertools import groupby
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
-from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.listening.report import Even, TakeReport
 
 _LABEL, _LOUD, _ROW, _HEAD, _TOP = 150.0, 56.0, 18.0, 22.0, 22.0
@@ -38,10 +39,9 @@ class EvenView(QScrollArea):
         self.setAccessibleDescription(f"{worst.kind}: {worst.late_ms:+.0f} ms" if worst else "no take yet")
 
 
-class _Rows(QWidget):
+class _Rows(Picture):
     def __init__(self) -> None:
         super().__init__()
-        self.theme = LIGHT
         self.even: tuple[Even, ...] = ()
 
     def show_rows(self, even: tuple[Even, ...]) -> None:
@@ -50,10 +50,7 @@ class _Rows(QWidget):
         self.setMinimumHeight(int(_TOP + _ROW * len(even) + _HEAD * groups + 6))
         self.update()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         left, right = _LABEL, self.width() - _LOUD
         middle = (left + right) / 2
         aside, upright = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignVCenter

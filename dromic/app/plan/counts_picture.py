@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from PyQt6.QtCore import QLineF, QRectF, QSize, Qt
-from PyQt6.QtGui import QBrush, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QBrush, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import SMALL, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.counts.rates import RATES, Rate, finger_work
 from dromic.core.reports.counts.statistics import statistics_of
@@ -25,12 +26,13 @@ _CENTRE = Qt.AlignmentFlag.AlignCenter
 FINGERS = "1234"
 
 
-class CountsPicture(QWidget):
+class CountsPicture(Picture):
     """The pictures of one plan, under each other; what the plan has none of is left out."""
+
+    ground = ""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.rates: tuple[Rate, ...] = ()
         self.work: dict[str, float] = {}
@@ -64,13 +66,7 @@ class CountsPicture(QWidget):
         tall += _FINGERS if self.work else 0
         return QSize(200, int(tall + (_MATRIX if self.transfers or self.pairs else 0)))
 
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter) -> None:
         top, left, right = _EDGE / 2, _EDGE, self.width() - _EDGE
         if self.rates:
             self._title(painter, QRectF(left, top, right - left, _TITLE), "A second, against what this hand can do")

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import QFontMetricsF, QPainter, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.theme import BODY, LIGHT, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, font
 
 _ASIDE, _EDGE, _GAP = 84.0, 8.0, 1.0
 """px of the column that names the hand, around everything, and between rows"""
@@ -24,24 +25,21 @@ Laid = tuple[QRectF, str, str, str]
 """where, what, its colour, its weight"""
 
 
-class NoteWords(QWidget):
+class NoteWords(Picture):
     """A heading and rows, each with its hand at the left; or one text where no note is chosen. Painted, since it is said anew
     with every plan and every note, where a form of labels would be laid out anew."""
+
+    ground = ""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._lines: tuple[str, ...] = ()
         self._laid: list[Laid] = []
-        self.theme = LIGHT
         self.setMinimumHeight(_TALL)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
 
     def sizeHint(self) -> QSize:
         return QSize(200, _TALL)
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def text(self) -> str:
         """All that is said."""
@@ -78,8 +76,7 @@ class NoteWords(QWidget):
             yield QRectF(left, top, room.width(), told.height() + _GAP), words, "ink", "normal"
             top = told.bottom() + _GAP
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    def paint(self, painter: QPainter) -> None:
         for rect, words, look, weight in self._laid:
             painter.setPen(self.theme.colour(look))
             painter.setFont(font(BODY, weight))

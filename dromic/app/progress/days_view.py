@@ -6,10 +6,11 @@ from collections.abc import Callable, Mapping
 from datetime import timedelta
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, SMALL, font
 from dromic.core.drills.drill_kinds import BY_NAME, words_of
 from dromic.core.learning.history import days_to, days_words
 from dromic.core.practice.days import Day
@@ -27,12 +28,11 @@ _ROOMY_PX = 22.0
 """width of a day's minutes over which its share of clean passes is written"""
 
 
-class DaysView(QWidget):
+class DaysView(Picture):
     """Days run to the right, the last one at the right edge; days without practice stay empty."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self.days: tuple[Day, ...] = ()
         self.target, self.words = 0.0, ""
         self.minutes: Mapping[str, float] = {}
@@ -41,10 +41,6 @@ class DaysView(QWidget):
         self._ahead = 0
         self.setMinimumHeight(150)
         self.setAccessibleName("practice day by day")
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def show_days(self, days: tuple[Day, ...], target: float, what: str, minutes: Mapping[str, float]) -> None:
         """Show days of one drill or of all; `what` names which, `minutes` are what all of the phrase's went to, by kind of drill."""
@@ -55,10 +51,7 @@ class DaysView(QWidget):
         self.setAccessibleDescription(self.words)
         self.update()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         painter.setPen(self.theme.colour("ink"))
         painter.setFont(font(BODY))
         painter.drawText(QPointF(LEFT, 17), self.words)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, SMALL, font
 from dromic.core.practice.skyline import Tower
 
 LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 22.0
@@ -25,7 +26,7 @@ _ROOM = 1.05
 """by how much the edge lies over the highest of these"""
 
 
-class SkylineView(QWidget):
+class SkylineView(Picture):
     """A tower a note: filled up to the tempo it has been clean at, a roof at its ceiling in the colour of the hand that sets it
     (an estimate), the target across. Where a roof lies under the target it is red: the plan must change, not the practice."""
 
@@ -34,7 +35,6 @@ class SkylineView(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self.towers: tuple[Tower, ...] = ()
         self.target = self.top = 0.0
         """in quarters a minute, the tempo at the upper edge too"""
@@ -42,10 +42,6 @@ class SkylineView(QWidget):
         """events of the drill chosen"""
         self.setMinimumHeight(150)
         self.setAccessibleName("tempo at which each note has been clean, under its ceiling")
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def show_towers(self, towers: tuple[Tower, ...], target: float) -> None:
         self.towers, self.target = towers, target
@@ -66,10 +62,7 @@ class SkylineView(QWidget):
             if 0 <= number < len(self.towers):
                 self.picked.emit(number)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         if not self.towers:
             painter.setPen(self.theme.colour("soft"))
             painter.setFont(font(BODY))

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
 from dromic.app.kit.glyphs import stroke_glyph
-from dromic.app.kit.theme import BODY, LIGHT, Theme, font
+from dromic.app.kit.picture import Picture
+from dromic.app.kit.theme import BODY, font
 from dromic.core.music.phrase import Event, Phrase
 from dromic.core.values.pitch import note_name
 
@@ -19,21 +20,16 @@ _LARGEST_PX, _LEAST_PX = 60.0, 13.0
 _GUTTER_EM = 1.6
 
 
-class FigureView(QWidget):
+class FigureView(Picture):
     """One drill's phrase. Strokes above, fingers below; the accent is a wedge over its note."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self.phrase: Phrase | None = None
         self.now: int | None = None
         """the event that sounds"""
         self.setMinimumHeight(120)
         self.setAccessibleName("the drill")
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def show_phrase(self, phrase: Phrase | None) -> None:
         self.phrase, self.now = phrase, None
@@ -46,10 +42,7 @@ class FigureView(QWidget):
             self.now = event
             self.update()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.colour("paper"))
+    def paint(self, painter: QPainter) -> None:
         phrase = self.phrase
         if phrase is None or not phrase.events or phrase.instrument is None:
             return

@@ -24,6 +24,8 @@ def count(phrase: Phrase, event: int) -> str:
     inside = offset - start
     if not inside:
         return str(index + 1)
+    if inside not in _EVEN and inside not in _TRIPLET:
+        return ""  # whatever the beat is divided into, which takes a look at all of it
     words = _TRIPLET if _in_three(phrase, event, bar.start - bar.lead + start) else _EVEN
     return words.get(inside, "")
 
