@@ -48,7 +48,7 @@ def month(seed: int) -> tuple[Plan, Player, Learned]:
         if rate_of(hands, rate) > 0:
             hands = with_rate(hands, rate, rate_of(hands, rate) * float(np.exp(general + chance.normal(0, _EACH))))
     target = ceiling(plan, hands) * float(chance.uniform(*_TARGET))
-    numbers = presets.data("practice.toml")["learning"]
+    numbers = presets.practice().learning
     passes = practised(plan, hands, presets.practice(), numbers, DAYS, MINUTES, seed, datetime(2026, 10, 1), target)
     return plan, hands, Model(plan, plan.request.player, numbers).learn(passes)
 

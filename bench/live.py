@@ -53,11 +53,11 @@ def heard(tune: int, share: float, level: float, seed: int) -> Heard:
     made, took = [], 0.0
     for stretch in stretches(due, settings.live):
         begin = LEAD_S + stretch.start_s - _LEAD_S
-        part = samples[int(begin * rate) : int((LEAD_S + stretch.end_s + settings.live["margin_s"]) * rate)]
+        part = samples[int(begin * rate) : int((LEAD_S + stretch.end_s + settings.live.margin_s) * rate)]
         began = time.perf_counter()
-        made.append(hear_stretch(stretch, part, _LEAD_S, settings.live["reach_s"], tempo, Manner()))
+        made.append(hear_stretch(stretch, part, _LEAD_S, settings.live.reach_s, tempo, Manner()))
         took = time.perf_counter() - began
-    found = pass_heard(made, settings.live, settings.judge["hard"])
+    found = pass_heard(made, settings.live, settings.judge.hard)
     clean = not any(one.verdict in MISSES for one in played)
     return Heard(clean, found is not None and found.clean, took)
 
@@ -74,7 +74,7 @@ def beside_a_click(tune: int, seed: int, plays: bool, lost: int) -> bool | None:
     tempo = plan.request.phrase.tempo
     made = render(plan.request.phrase, RenderRequest(tempo, click=True, count_in=True, notes=False))
     out, onset = made.samples(), made.seconds[0]
-    length = round(settings.live["bleed_s"] * RATE)
+    length = round(settings.live.bleed_s * RATE)
     way = np.zeros(length)
     way[1400 + chance.integers(0, length - 1400, ECHOES)] = chance.normal(0.0, ECHO, ECHOES)
     way[1400] = 0.5
@@ -97,16 +97,16 @@ def beside_a_click(tune: int, seed: int, plays: bool, lost: int) -> bool | None:
     for stretch in stretches(due_notes(plan, tempo), settings.live):
         begin, until = (
             round((onset + s) * RATE)
-            for s in (stretch.start_s - _LEAD_S, stretch.end_s + settings.live["margin_s"] + bleed.delay / RATE)
+            for s in (stretch.start_s - _LEAD_S, stretch.end_s + settings.live.margin_s + bleed.delay / RATE)
         )
         left = bleed.without(came[begin + start : until + start], played[begin : until + length - 1])
         latency_s = _LEAD_S + bleed.delay / RATE
         one = hear_stretch(
-            stretch, left.samples, latency_s, settings.live["reach_measured_s"], tempo, Manner(), off=left.off
+            stretch, left.samples, latency_s, settings.live.reach_measured_s, tempo, Manner(), off=left.off
         )
         found.append(replace(one, lost_s=left.lost / RATE))
         start += left.late
-    whole = pass_heard(found, settings.live, settings.judge["hard"], way_known=True)
+    whole = pass_heard(found, settings.live, settings.judge.hard, way_known=True)
     return whole.clean if whole is not None and whole.judged else None
 
 

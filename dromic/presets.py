@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, fields, replace
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar, get_type_hints
 
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.listen_settings import ListenSettings
@@ -36,6 +36,7 @@ MOST_PLAYER_BYTES = 100_000
 _TIME_UNITS = ("ms", "ms/mm", "ms/bit")
 
 
+S = TypeVar("S", ListenSettings, PracticeSettings)
 DATA = Path(__file__).parent / "data"
 """the folder of what ships with Dromic"""
 
@@ -283,16 +284,28 @@ def instrument_named(text: str) -> Instrument:
 @cache
 def listening() -> ListenSettings:
     """The numbers of listening, as they ship."""
-    numbers = data("listen.toml")
-    return ListenSettings(numbers["judge"], numbers["align"], numbers["perform"], numbers["live"])
+    return _numbers_of(ListenSettings, "listen.toml")
 
 
 @cache
 def practice() -> PracticeSettings:
     """The numbers of practice, as they ship."""
-    numbers = data("practice.toml")
-    drills = numbers["drills"]
-    return PracticeSettings(
-        numbers["ladder"], numbers["session"], drills["hardest"], drills["around"], drills["joined"], drills["adding"],
-        tuple(drills["ramp"]), tuple(numbers["session"]["spacing_days"]),
-    )  # fmt: skip
+    return _numbers_of(PracticeSettings, "practice.toml")
+
+
+def _numbers_of(settings: type[S], name: str) -> S:
+    """A data file as a dataclass of dataclasses, a table each; DromicError where a table or a number is missing or unknown."""
+    tables, kinds = data(name), get_type_hints(settings)
+    _same_names(name, tables, kinds)
+    parts = {}
+    for table, kind in kinds.items():
+        numbers = {key: tuple(n) if isinstance(n, list) else n for key, n in tables[table].items()}
+        _same_names(f"{name}, [{table}]", numbers, {spec.name: spec for spec in fields(kind)})
+        parts[table] = kind(**numbers)
+    return settings(**parts)
+
+
+def _same_names(where: str, held: Mapping[str, Any], wanted: Mapping[str, Any]) -> None:
+    if odd := sorted(set(held) ^ set(wanted)):
+        what = "is unknown" if odd[0] in held else "is missing"
+        raise DromicError(f"{odd[0]} {what}", where=where)

@@ -51,7 +51,7 @@ def take_sound(
             string, pitch = one.brushed
             open_string = replace(note, string=string, pitch=pitch, fret=0, bend=0.0, marks=frozenset())
             length = max(1, round((until - one.start_s) * rate))
-            loud = 10 ** ((one.db + presets.listening().perform["brush_db"]) / 20)
+            loud = 10 ** ((one.db + presets.listening().perform.brush_db) / 20)
             at = round((LEAD_S + one.start_s) * rate)
             _add(out, at, note_sound(open_string, length, rate, setting, (0.0, 0.0), phrase) * loud)
         for start, end in fronts:

@@ -172,4 +172,4 @@ def test_a_string_that_beats_with_itself_makes_no_click_and_a_pick_does():
     heard = onsets(string * swell + pick, [30])
     picked = int(np.argmin(np.abs(heard.seconds - 0.8)))
     assert heard.seconds[picked] == pytest.approx(0.8, abs=0.01) and heard.click_db[picked] > 10
-    assert all(click < SETTINGS.judge["click_db"] for n, click in enumerate(heard.click_db) if n not in (0, picked))
+    assert all(click < SETTINGS.judge.click_db for n, click in enumerate(heard.click_db) if n not in (0, picked))

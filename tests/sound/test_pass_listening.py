@@ -15,7 +15,7 @@ from dromic.sound.take_render import LEAD_S, take_sound
 from tests.core.drills.test_drills import material_of
 
 SETTINGS = presets.listening()
-LIVE, HARD = SETTINGS.live, SETTINGS.judge["hard"]
+LIVE, HARD = SETTINGS.live, SETTINGS.judge.hard
 
 
 def heard(plan, tempo: float, played=None, off_s: float = 0.0, other=None):

@@ -126,7 +126,7 @@ class LatencyMeasure(QObject):
         def job(_go_on: object) -> Latency:
             from dromic.sound.hearing.onsets import onsets
 
-            return latency_of(clicks_s, onsets(samples, ()).seconds.tolist(), presets.data("listen.toml")["latency"])
+            return latency_of(clicks_s, onsets(samples, ()).seconds.tolist(), presets.listening().latency)
 
         self.worker.start(job)
 
@@ -140,10 +140,10 @@ def _clicks() -> tuple[Samples, tuple[float, ...]]:
 
     from dromic.sound.render import click_sound
 
-    numbers = presets.data("listen.toml")["latency"]
-    gap = 60.0 / numbers["tempo"]
-    at = tuple(_LEAD_S + n * gap for n in range(int(numbers["clicks"])))
-    out = np.zeros(round((at[-1] + numbers["most_s"] + _LEAD_S) * RATE))
+    numbers = presets.listening().latency
+    gap = 60.0 / numbers.tempo
+    at = tuple(_LEAD_S + n * gap for n in range(int(numbers.clicks)))
+    out = np.zeros(round((at[-1] + numbers.most_s + _LEAD_S) * RATE))
     one = click_sound(RATE, presets.data("sound.toml")["click"], 1)
     for second in at:
         out[round(second * RATE) : round(second * RATE) + len(one)] += one

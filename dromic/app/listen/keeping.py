@@ -85,7 +85,7 @@ class Keeping(QObject):
         if take is None:
             self.noticed.emit("There is no take", False)
             return
-        request, hard = take.plan.request, presets.listening().judge["hard"]
+        request, hard = take.plan.request, presets.listening().judge.hard
         passes = passes_of(
             take.report,
             due_notes(take.plan),

@@ -104,7 +104,7 @@ class LearnedView(QWidget):
         def job(_progress: object) -> object:
             from dromic.core.learning.learned_rates import Model
 
-            model = Model(plan, plan.request.player, presets.data("practice.toml")["learning"])
+            model = Model(plan, plan.request.player, presets.practice().learning)
             return model.learn(keeper.settle().passes(of))
 
         self.worker.start(job)
@@ -148,7 +148,7 @@ class LearnedView(QWidget):
         def job(_progress: object) -> object:
             from dromic.core.learning.measuring import measured
 
-            return player, measured(figures, player, list(passes()), presets.data("practice.toml")["learning"])[0]
+            return player, measured(figures, player, list(passes()), presets.practice().learning)[0]
 
         self.worker.start(job)
 

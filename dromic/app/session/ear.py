@@ -150,8 +150,8 @@ class Ear(QObject):
             self._count_in(begin, front - round(_LEAD_S * RATE))
             return
         numbers, stretch, latency_s = presets.listening().live, self._stretches[len(self._heard)], self._known_latency_s
-        latency, reach = (0.0, numbers["reach_s"]) if latency_s is None else (latency_s, numbers["reach_measured_s"])
-        late = numbers["margin_s"] + (numbers["reach_s"] if latency_s is None else latency)
+        latency, reach = (0.0, numbers.reach_s) if latency_s is None else (latency_s, numbers.reach_measured_s)
+        late = numbers.margin_s + (numbers.reach_s if latency_s is None else latency)
         begin = front + round((stretch.start_s - _LEAD_S) * RATE)
         end = front + round((stretch.end_s + late) * RATE)
         if self.input.position() < end:
@@ -178,7 +178,7 @@ class Ear(QObject):
 
     @property
     def _way_length(self) -> int:
-        return round(presets.listening().live["bleed_s"] * RATE)
+        return round(presets.listening().live.bleed_s * RATE)
 
     def _count_in(self, begin: int, end: int) -> None:
         """Learn what the input hears of the loudspeaker, from samples in which only the bar counted in sounds; in later rounds follow
@@ -220,7 +220,7 @@ class Ear(QObject):
         if self._stretches is None or len(self._heard) < len(self._stretches):
             return
         settings = presets.listening()
-        found = pass_heard(self._heard, settings.live, settings.judge["hard"], self._known_latency_s is not None)
+        found = pass_heard(self._heard, settings.live, settings.judge.hard, self._known_latency_s is not None)
         skipped, self._heard, self._round = self._round == self._skipped, [], self._round + 1
         self.input.forget(self._start + round((self._round * self._round_s - 1.0) * RATE))
         if found is not None and not skipped:

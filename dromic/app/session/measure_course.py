@@ -45,7 +45,7 @@ class MeasureCourse:
         return self.figures[number].plan
 
     def rung(self, number: int, today: date) -> Rung | None:
-        figure, numbers = self.figures[number], presets.data("practice.toml")["learning"]
+        figure, numbers = self.figures[number], presets.practice().learning
         passes = [*self.before, *self.played]
         held = belief(figure, passes, numbers)
         if done(held, passes, figure, numbers):

@@ -175,7 +175,7 @@ class Practising(QObject):
 
         schedule = self.work.schedule
         if drill is not None:
-            schedule = Schedule((Slot(DRILL, presets.practice().session["drill_min"], drill),))
+            schedule = Schedule((Slot(DRILL, presets.practice().session.drill_min, drill),))
         self._begin(WorkCourse(self.work, self.of), schedule)
 
     def measure(self) -> None:
@@ -256,7 +256,7 @@ class Practising(QObject):
         now, request = self.clock(), self.work.plan.request
         seconds = round(min(MOST_SECONDS, max(0.0, now - session.last)), 1)
         round_s = float(drill.phrase.end) * 60 / session.rung.tempo
-        if clean and not heard and seconds < presets.data("practice.toml")["passes"]["clean_share"] * round_s:
+        if clean and not heard and seconds < presets.practice().passes.clean_share * round_s:
             self.noticed.emit(f"Not counted: {seconds:.1f} s is no pass of {round_s:.1f} s", True)
             return
         of = session.course.of

@@ -304,7 +304,7 @@ class RunningView(QWidget):
         """Whether a contact of a key, or the pedal, comes too soon after its last one to be another; each that does is told."""
         now, before = self.practising.clock(), self._contact
         self._contact = key, now
-        if before is None or before[0] != key or now - before[1] >= presets.data("practice.toml")["passes"]["bounce_s"]:
+        if before is None or before[0] != key or now - before[1] >= presets.practice().passes.bounce_s:
             return False
         self.practising.noticed.emit("Not counted: the contact bounced", True)
         return True
@@ -405,9 +405,9 @@ class RunningView(QWidget):
         self._taps = [*[t for t in self._taps if now - t < _TAP_MOST_S][-3:], now]
         if len(self._taps) < 2:
             return
-        numbers, span = presets.data("practice.toml")["passes"], self._taps[-1] - self._taps[0]
+        numbers, span = presets.practice().passes, self._taps[-1] - self._taps[0]
         tempo = 60.0 * (len(self._taps) - 1) / span if span > 0 else math.inf
-        if numbers["tap_least"] <= tempo <= numbers["tap_most"]:
+        if numbers.tap_least <= tempo <= numbers.tap_most:
             self.practising.retempo(tempo)
         else:
             self._taps = self._taps[-1:]

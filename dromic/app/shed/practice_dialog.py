@@ -65,7 +65,7 @@ class PracticeDialog(QDialog):
             spin = self.numbers[name]
             spin.setRange(round(low), round(high))
             spin.setSuffix(_NUMBERS[name][1])
-            spin.setValue(round(getattr(settings, group)[name]))
+            spin.setValue(round(getattr(getattr(settings, group), name)))
             form.addRow(_NUMBERS[name][0], spin)
         for kind in KINDS:
             item = QListWidgetItem(f"{kind.label}: {kind.meaning}")
@@ -101,6 +101,6 @@ class PracticeDialog(QDialog):
             self.given, first_hand=self.first.currentData(), school=self.school.currentData(), without=tuple(left)
         )
         for name, box in self.numbers.items():
-            if box.value() != round(getattr(usual, OWN[name][0])[name]):
+            if box.value() != round(getattr(getattr(usual, OWN[name][0]), name)):
                 made = made.with_own(name, float(box.value()))
         return made

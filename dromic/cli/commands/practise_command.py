@@ -52,7 +52,7 @@ def run(options: argparse.Namespace) -> str:
         raise DromicError(f"--from is {options.first!r}; write it as 2026-01-01") from error
     plan = one_plan(options, "a session is made from")
     true = player_named(options.true) if options.true else plan.request.player
-    numbers = presets.data("practice.toml")["learning"]
+    numbers = presets.practice().learning
     passes = practised(
         plan, true, presets.practice(), numbers, options.days, options.minutes, options.simulate, first, options.target
     )

@@ -37,9 +37,9 @@ class Material:
         none that lies beside one before it."""
         found: list[Move] = []
         for move in sorted(self.plan.moves, key=self._weight, reverse=True):
-            if len(found) == self.settings.hardest:
+            if len(found) == self.settings.drills.hardest:
                 break
-            if all(abs(move.to - other.to) > self.settings.around for other in found):
+            if all(abs(move.to - other.to) > self.settings.drills.around for other in found):
                 found.append(move)
         return tuple(found)
 

@@ -73,11 +73,11 @@ def ramp(material: Material) -> Iterator[Drill]:
     strokes = ("down", "up")
     steps = tuple(
         replace(one, notes=tuple(replace(n, stroke=strokes[i % 2], attack="pick") for n in one.notes))
-        for i in range(16 * len(material.settings.ramp))
+        for i in range(16 * len(material.settings.drills.ramp))
     )
     yield material.drill(
         "ramp", (worst.start, worst.to), steps, "one note, faster and slower with no jump: the motion stays the same", hand=PICKING,
-        paces=material.settings.ramp,
+        paces=material.settings.drills.ramp,
     )  # fmt: skip
 
 
@@ -189,8 +189,8 @@ def _passages(material: Material, hand: str) -> Iterator[tuple[int, ...]]:
     """What stands around the moves that are hardest for one hand, none twice."""
     taken: list[int] = []
     for move in _by_load(material, hand):
-        if len(taken) == max(1, material.settings.hardest - 1):
+        if len(taken) == max(1, material.settings.drills.hardest - 1):
             return
-        if all(abs(move.to - other) > material.settings.joined for other in taken):
+        if all(abs(move.to - other) > material.settings.drills.joined for other in taken):
             taken.append(move.to)
-            yield material.around(move, material.settings.joined)
+            yield material.around(move, material.settings.drills.joined)

@@ -30,7 +30,7 @@ CIRCLE = (0, 5, 10, 3, 8, 1, 6, 11, 4, 9, 2, 7)
 def moves(material: Material) -> Iterator[Drill]:
     """Two to five notes about each of the hardest moves."""
     for move in material.hardest:
-        events = material.around(move, material.settings.around)
+        events = material.around(move, material.settings.drills.around)
         if len(events) > 1:
             yield _of(material, "move", events, f"{_kind(move)}: {move.load:.0%} of what the {move.hand} hand can do")
 
@@ -38,8 +38,8 @@ def moves(material: Material) -> Iterator[Drill]:
 def joined(material: Material) -> Iterator[Drill]:
     """The same with their neighbours."""
     for move in material.hardest:
-        events = material.around(move, material.settings.joined)
-        if len(events) > 2 * material.settings.around:
+        events = material.around(move, material.settings.drills.joined)
+        if len(events) > 2 * material.settings.drills.around:
             yield _of(material, "join", events, f"{_kind(move)}, with what stands around it")
 
 
@@ -74,7 +74,7 @@ def whole(material: Material) -> Iterator[Drill]:
 def seams(material: Material) -> Iterator[Drill]:
     """Where it goes round again."""
     for move in material.plan.seams:
-        events = material.around(move, material.settings.around)
+        events = material.around(move, material.settings.drills.around)
         yield _of(material, "seam", events, f"goes round again: {move.load:.0%} of what the {move.hand} hand can do")
 
 
@@ -131,7 +131,7 @@ def later(material: Material) -> Iterator[Drill]:
 
 def adding(material: Material) -> Iterator[Drill]:
     """One note more each time, from the front and from the back."""
-    events = _hard_passage(material)[: material.settings.adding]
+    events = _hard_passage(material)[: material.settings.drills.adding]
     steps, stop = material.steps(events), Step((), Fraction(1))
     for name, parts in (
         ("front", [steps[:n] for n in range(2, len(steps) + 1)]),
@@ -227,7 +227,7 @@ def _hard_passage(material: Material) -> tuple[int, ...]:
     """What stands around the hardest move."""
     if not material.hardest:
         return material.order[:8]
-    return material.around(material.hardest[0], material.settings.joined)
+    return material.around(material.hardest[0], material.settings.drills.joined)
 
 
 def _turn(material: Material) -> tuple[int, int, int] | None:

@@ -23,6 +23,7 @@ from dromic.core.practice.log_pass import Pass
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import FrettingHand, PickingHand, Player
+from dromic.core.setup.practice_settings import LearningNumbers
 from dromic.core.values.arrays import Floats
 from dromic.core.values.checks import ranged_fields
 
@@ -92,7 +93,7 @@ class Model:
     """The loads of one plan as straight lines of the rates about those of a player; `steepness`, `spread` and `known` are those of
     practice.toml. `start` are the hands that the prior lies about, where they are not the player's own."""
 
-    def __init__(self, plan: Plan, player: Player, numbers: Mapping[str, float], start: Player | None = None) -> None:
+    def __init__(self, plan: Plan, player: Player, numbers: LearningNumbers, start: Player | None = None) -> None:
         self.plan, self.player, self.numbers, self.start = plan, player, numbers, start or player
         self.rates = tuple(r for r in RATES if rate_of(self.start, r) > 0)
         self.away = np.log([rate_of(player, r) / rate_of(self.start, r) for r in self.rates])
@@ -150,7 +151,7 @@ class Model:
             r: (rate_of(self.player, r) * float(np.exp(x)), float(s))
             for r, x, s in zip(self.rates, best, spread, strict=True)
         }
-        known = frozenset(r for r in self.rates if rates[r][1] < self.numbers["known"])
+        known = frozenset(r for r in self.rates if rates[r][1] < self.numbers.known)
         player = self.player
         for rate in self.rates:
             player = with_rate(player, rate, rates[rate][0])
@@ -172,7 +173,7 @@ class Model:
                 for side in (step, -step):
                     rise = self._fault(best + side * along, cases)[0] - least
                     widest[i] = max(widest[i], step / np.sqrt(2 * max(rise, _LEAST_RISE)))
-        return np.asarray(np.minimum(widest, self.numbers["spread"]))
+        return np.asarray(np.minimum(widest, self.numbers.spread))
 
     def _descended(self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]]) -> Floats:
         """The rates that a descent ends at: on a smooth slope first, then on sharper ones with creases to be
@@ -209,11 +210,11 @@ class Model:
         self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]], sharp: float = _SHARPER[-1]
     ) -> tuple[float, Floats]:
         """How unlikely the passes are under rates changed by exp(x), the prior counted in; and which way it grows."""
-        steep = self.numbers["steepness"]
+        steep = self.numbers.steepness
         grown = np.exp(x)
         whole = x + self.away
-        fault = float((whole**2).sum()) / (2 * self.numbers["spread"] ** 2)
-        way = whole / self.numbers["spread"] ** 2
+        fault = float((whole**2).sum()) / (2 * self.numbers.spread**2)
+        way = whole / self.numbers.spread**2
         for base, slopes, tempos, sign in cases:
             loads = base + slopes @ (grown - 1.0)
             largest = loads.max()

@@ -7,7 +7,7 @@ gives. The number of the hand is then the one with which the figure's ceiling is
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -24,6 +24,7 @@ from dromic.core.search.planner import plan as planned
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Player
 from dromic.core.setup.player_settings import NUMBERS, HandNumber
+from dromic.core.setup.practice_settings import LearningNumbers
 from dromic.core.setup.school import School
 from dromic.core.values.arrays import Floats
 
@@ -178,22 +179,22 @@ class Belief:
         return float(np.sqrt(self.weights @ (logs - mean) ** 2))
 
 
-def belief(figure: Figure, passes: Sequence[Pass], numbers: Mapping[str, float]) -> Belief:
+def belief(figure: Figure, passes: Sequence[Pass], numbers: LearningNumbers) -> Belief:
     """What its passes say of a figure's limit, beginning with the estimate of the player's present numbers."""
     logs = np.log(figure.ceiling) + _GRID
-    weights = -((_GRID / numbers["measure_spread"]) ** 2) / 2
+    weights = -((_GRID / numbers.measure_spread) ** 2) / 2
     for one in passes:
         if one.drill == figure.name:
-            margin = numbers["steepness"] * (1.0 - one.tempo / np.exp(logs))
+            margin = numbers.steepness * (1.0 - one.tempo / np.exp(logs))
             weights = weights + log_expit(margin if one.clean else -margin)
     weights = np.exp(weights - weights.max())
     return Belief(np.exp(logs), weights / weights.sum())
 
 
-def done(held: Belief, passes: Sequence[Pass], figure: Figure, numbers: Mapping[str, float]) -> bool:
+def done(held: Belief, passes: Sequence[Pass], figure: Figure, numbers: LearningNumbers) -> bool:
     """Whether enough is known of a figure's limit, or enough was tried."""
     tried = sum(p.drill == figure.name for p in passes)
-    return tried >= numbers["measure_most"] or (tried >= 4 and held.spread <= numbers["measure_sure"])
+    return tried >= numbers.measure_most or (tried >= 4 and held.spread <= numbers.measure_sure)
 
 
 @dataclass(frozen=True, slots=True)
@@ -211,7 +212,7 @@ class Measured:
 
 
 def measured(
-    found: Sequence[Figure], player: Player, passes: Sequence[Pass], numbers: Mapping[str, float]
+    found: Sequence[Figure], player: Player, passes: Sequence[Pass], numbers: LearningNumbers
 ) -> tuple[tuple[Measured, ...], Player]:
     """The numbers that figures come to and the player with them. Those that others build on are set first: what is left of a
     change over strings is told once the plain stroke is known. A number is as sure as its figure's limit over how much the one

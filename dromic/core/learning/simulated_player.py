@@ -3,7 +3,6 @@ demonstration log, the tests, and trying whether learning comes near true rates.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -17,7 +16,7 @@ from dromic.core.practice.log_summary import history_of
 from dromic.core.practice.todays_work import Work, todays_work
 from dromic.core.practice.wishes import Wishes
 from dromic.core.setup.player import Player
-from dromic.core.setup.practice_settings import PracticeSettings
+from dromic.core.setup.practice_settings import LearningNumbers, PracticeSettings
 
 _HOUR = 19
 """of the day at which it begins"""
@@ -25,7 +24,7 @@ _COUNT_IN_QUARTERS = 4
 
 
 def practised(
-    plan: Plan, true: Player, settings: PracticeSettings, numbers: Mapping[str, float], days: int, minutes: float, seed: int,
+    plan: Plan, true: Player, settings: PracticeSettings, numbers: LearningNumbers, days: int, minutes: float, seed: int,
     first: datetime, target: float | None = None,
 ) -> list[Pass]:  # fmt: skip
     """The passes of so many daily sessions. `true` are its hands; `plan` is made for the hands it believes it has."""
@@ -41,7 +40,7 @@ def practised(
         for slot in work.schedule.slots:
             end = now + timedelta(minutes=slot.minutes)
             if slot.drill is not None:
-                kept += _drilled(work, slot.drill, model, loads, by_drill, now, end, numbers["steepness"], chance)
+                kept += _drilled(work, slot.drill, model, loads, by_drill, now, end, numbers.steepness, chance)
             now = end
     return kept
 

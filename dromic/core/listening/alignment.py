@@ -3,12 +3,13 @@ order, in which notes may be missing, onsets may be too many, and the tempo may 
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.core.setup.listen_settings import AlignNumbers
 from dromic.core.values.arrays import Floats
 
 _GRID_S = 0.010
@@ -36,7 +37,7 @@ class Alignment:
 
 
 def aligned(
-    due_s: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float],
+    due_s: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: AlignNumbers,
     near: tuple[float, float] | None = None,
 ) -> Alignment:  # fmt: skip
     """Align events due at times of the plan (seconds) with onsets (seconds, strength 0 to 1); `fits` [events, onsets] tells from 0 to
@@ -61,17 +62,17 @@ def aligned(
 
 
 def _guess(
-    due_s: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float],
+    due_s: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: AlignNumbers,
     near: tuple[float, float] | None,
 ) -> tuple[float, float]:  # fmt: skip
     """(ratio, start) of the straight line on which most onsets fall on notes they fit: every tempo of a grid, all starts at once."""
     best = (-1.0, 1.0, float(onsets_s[0]))
-    count = int(np.ceil(np.log(numbers["fastest"] / numbers["slowest"]) / np.log1p(numbers["tempo_step"])))
+    count = int(np.ceil(np.log(numbers.fastest / numbers.slowest) / np.log1p(numbers.tempo_step)))
     guessed = due_s[:_MOST_GUESSED]
     weight = fits[: len(guessed)] * (0.3 + 0.7 * strength)[None, :]
     event, onset = np.nonzero(weight)  # what fits nothing has no vote
     votes_of = weight[event, onset]
-    for tempo in np.geomspace(numbers["slowest"], numbers["fastest"], count):
+    for tempo in np.geomspace(numbers.slowest, numbers.fastest, count):
         ratio = 1.0 / tempo
         low = float(onsets_s.min() - ratio * guessed.max())
         places = ((onsets_s[onset] - ratio * guessed[event] - low) / _GRID_S).astype(int)
@@ -91,40 +92,38 @@ _MOST_GUESSED = 600
 """events that the first guess is made from"""
 
 
-def _matched(
-    line: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: Mapping[str, float]
-) -> np.ndarray:
+def _matched(line: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: AlignNumbers) -> np.ndarray:
     """The cheapest way through both: an onset for every event or none, in order; gaps between what is matched may stray from those of
     the line."""
-    spread, reach = numbers["spread_ms"] / 1000, numbers["reach_s"]
-    most = int(numbers["most_skipped"])
+    spread, reach = numbers.spread_ms / 1000, numbers.reach_s
+    most = int(numbers.most_skipped)
     events = len(line)
     low = np.searchsorted(onsets_s, line - reach)
     high = np.searchsorted(onsets_s, line + reach)
     total = [np.full(high[i] - low[i], np.inf) for i in range(events)]
     back: list[list[tuple[int, int]]] = [[(-1, -1)] * (high[i] - low[i]) for i in range(events)]
-    kept = np.concatenate([[0.0], np.cumsum(numbers["extra"] * strength)])
+    kept = np.concatenate([[0.0], np.cumsum(numbers.extra * strength)])
     for i in range(events):
         js = np.arange(low[i], high[i])
         if not len(js):
             continue
         off = (onsets_s[js] - line[i]) / (3 * spread)
-        own = numbers["pitch"] * (1.0 - fits[i, js]) + 0.15 * off**2 + 0.5 * numbers["extra"] * (1.0 - strength[js])
-        total[i] = own + i * numbers["missed"] + kept[js] * 1.0
+        own = numbers.pitch * (1.0 - fits[i, js]) + 0.15 * off**2 + 0.5 * numbers.extra * (1.0 - strength[js])
+        total[i] = own + i * numbers.missed + kept[js] * 1.0
         for before in range(max(0, i - most), i):
             if not len(total[before]):
                 continue
             olds = np.arange(low[before], high[before])
             gap = line[i] - line[before]
-            stray = (onsets_s[js][:, None] - onsets_s[olds][None, :] - gap) / (spread + numbers["drift"] * 0.25 * gap)
-            way = total[before][None, :] + stray**2 + (i - before - 1) * numbers["missed"]
+            stray = (onsets_s[js][:, None] - onsets_s[olds][None, :] - gap) / (spread + numbers.drift * 0.25 * gap)
+            way = total[before][None, :] + stray**2 + (i - before - 1) * numbers.missed
             way = way + np.where(js[:, None] > olds[None, :], kept[js][:, None] - kept[olds + 1][None, :], np.inf)
             pick = np.argmin(way, axis=1)
             cost = way[np.arange(len(js)), pick] + own
             for n in np.flatnonzero(cost < total[i]):
                 total[i][n] = cost[n]
                 back[i][n] = (before, int(pick[n]))
-    ends = [(float(total[i][n]) + (events - 1 - i) * numbers["missed"] + kept[-1] - kept[low[i] + n + 1], i, n)
+    ends = [(float(total[i][n]) + (events - 1 - i) * numbers.missed + kept[-1] - kept[low[i] + n + 1], i, n)
             for i in range(events) for n in range(len(total[i]))]  # fmt: skip
     found = np.full(events, -1)
     if not ends:

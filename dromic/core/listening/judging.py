@@ -12,7 +12,7 @@ from dromic.core.listening.due import Due, turns_of
 from dromic.core.listening.evenness import evenness, ratios, smeared, steadiness, technique
 from dromic.core.listening.report import NoteReport, TakeReport, Worst
 from dromic.core.listening.verdicts import DRIVEN, Evidence, Manner, verdict_of
-from dromic.core.setup.listen_settings import ListenSettings
+from dromic.core.setup.listen_settings import JudgeNumbers, ListenSettings
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 
@@ -49,12 +49,12 @@ class Heard:
     rise_db: Floats
     click_db: Floats
 
-    def struck(self, numbers: Mapping[str, float], signal: str) -> np.ndarray:
+    def struck(self, numbers: JudgeNumbers, signal: str) -> np.ndarray:
         """[onsets], which were struck by pick or finger, as far as can be heard; the others may be a string's own pulses. An
         overdriven signal has clicks of its own."""
         if signal == DRIVEN:
-            return np.asarray(self.rise_db >= numbers["click_or_rise_db"])
-        return np.asarray((self.click_db >= numbers["click_db"]) | (self.rise_db >= numbers["click_or_rise_db"]))
+            return np.asarray(self.rise_db >= numbers.click_or_rise_db)
+        return np.asarray((self.click_db >= numbers.click_db) | (self.rise_db >= numbers.click_or_rise_db))
 
 
 @dataclass(frozen=True)
@@ -85,7 +85,7 @@ def found_in(
     fitting = (
         float(np.mean([fits[i, j] > 0.5 for i, j in enumerate(alignment.onset) if j >= 0])) if there.any() else 0.0
     )
-    if alignment.share < settings.align["of_this_phrase"] or fitting < settings.align["of_this_phrase"]:
+    if alignment.share < settings.align.of_this_phrase or fitting < settings.align.of_this_phrase:
         raise DromicError(
             f"this is no take of this phrase, as far as can be heard: {there.sum()} of {len(turns)} notes are found, "
             f"{fitting:.0%} of them at their pitch; choose another take, or the phrase it is of"
@@ -178,7 +178,7 @@ def _slope(pitch: Floats, db: Floats) -> float:
     return float(np.median(more[apart != 0] / apart[apart != 0])) if apart.any() else 0.0
 
 
-def _doubled(found: Found, numbers: Mapping[str, float], signal: str) -> set[int]:
+def _doubled(found: Found, numbers: JudgeNumbers, signal: str) -> set[int]:
     """Turns of which a second onset of the same note is heard."""
     onset, heard = found.alignment.onset, found.heard
     struck = heard.struck(numbers, signal)
@@ -186,21 +186,21 @@ def _doubled(found: Found, numbers: Mapping[str, float], signal: str) -> set[int
     twice = set()
     for extra in found.alignment.extra:
         after = {j: 1000 * (heard.seconds[extra] - heard.seconds[j]) for j in of}
-        before = [j for j in of if numbers["one_stroke_ms"] < after[j] <= numbers["double_ms"]]
+        before = [j for j in of if numbers.one_stroke_ms < after[j] <= numbers.double_ms]
         if before:
             turn = of[max(before)]
-            again = struck[extra] and heard.strength[extra] > numbers["double_strength"]
+            again = struck[extra] and heard.strength[extra] > numbers.double_strength
             if again and found.fits[turn, extra] > _FITS:
                 twice.add(turn)
     return twice
 
 
-def _of_a_stroke(second: float, onsets_s: Floats, numbers: Mapping[str, float]) -> bool:
+def _of_a_stroke(second: float, onsets_s: Floats, numbers: JudgeNumbers) -> bool:
     """Whether an onset is so close to one of others that one stroke made both: its noise and its sound."""
-    return bool((1000 * np.abs(onsets_s - second) <= numbers["one_stroke_ms"]).any())
+    return bool((1000 * np.abs(onsets_s - second) <= numbers.one_stroke_ms).any())
 
 
-def _apart(found: Found, numbers: Mapping[str, float]) -> dict[int, tuple[int, float]]:
+def _apart(found: Found, numbers: JudgeNumbers) -> dict[int, tuple[int, float]]:
     """Turns before which the pick is heard without the finger: (its onset, how long before in seconds). Only where the onset before
     has not the note's pitch, and the note's own has."""
     onset, heard = found.alignment.onset, found.heard
@@ -211,7 +211,7 @@ def _apart(found: Found, numbers: Mapping[str, float]) -> dict[int, tuple[int, f
             continue
         before = float(heard.seconds[at] - heard.seconds[at - 1])
         own = found.fits[turn, at] > _FITS > found.fits[turn, at - 1]
-        if own and numbers["apart_least_ms"] <= 1000 * before <= numbers["apart_ms"]:
+        if own and numbers.apart_least_ms <= 1000 * before <= numbers.apart_ms:
             told[turn] = (int(at) - 1, before)
     return told
 
@@ -230,12 +230,12 @@ def _whole(
     near = alignment.due_s
     doubles = {
         extra for extra in alignment.extra
-        if any(0 < heard.seconds[extra] - heard.seconds[of[t]] <= settings.judge["double_ms"] / 1000 for t in doubled)
+        if any(0 < heard.seconds[extra] - heard.seconds[of[t]] <= settings.judge.double_ms / 1000 for t in doubled)
     }  # fmt: skip
     begins = min((heard.seconds[j] for j in of if j >= 0), default=0.0)  # what sounds before it is no part of the take
     numbers, matched = settings.judge, heard.seconds[[j for j in of if j >= 0]]
-    unsure = np.inf if signal == DRIVEN else numbers["extra_sure"]
-    least = np.where(heard.struck(numbers, signal), numbers["extra_strength"], unsure)
+    unsure = np.inf if signal == DRIVEN else numbers.extra_sure
+    least = np.where(heard.struck(numbers, signal), numbers.extra_strength, unsure)
     extra = tuple(
         (float(heard.seconds[j]), found.due[found.turns[int(np.argmin(np.abs(near - heard.seconds[j])))][0]].note.index)
         for j in alignment.extra
@@ -264,7 +264,7 @@ def _whole(
     )  # fmt: skip
 
 
-def _worst(found: Found, reports: Sequence[NoteReport], settings: Mapping[str, float]) -> tuple[Worst, ...]:
+def _worst(found: Found, reports: Sequence[NoteReport], settings: JudgeNumbers) -> tuple[Worst, ...]:
     """The worst places, none beside another: how far off the note and the gap before it are."""
     firsts = {places[0]: turn for turn, places in enumerate(found.turns)}
     ranked = []
@@ -283,7 +283,7 @@ def _worst(found: Found, reports: Sequence[NoteReport], settings: Mapping[str, f
         one = found.due[found.turns[turn][0]]
         before = found.due[found.turns[turn - 1][0]].note.index if turn else one.note.index
         notes = (before, one.note.index) if turn else (one.note.index,)
-        likely = one.kind if one.load > settings["hard"] else UNEXPECTED
+        likely = one.kind if one.load > settings.hard else UNEXPECTED
         off = round(report.error_ms or 0.0, 1)
         worst.append(Worst(notes, report.verdict, off, likely, one.hand, one.note.event, one.load))
     return tuple(worst)

@@ -3,12 +3,13 @@ them together say whether the pass was clean, and which hand to ask."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from dromic.core.listening.due import Due, turns_of
 from dromic.core.listening.report import NoteReport, TakeReport
 from dromic.core.listening.verdicts import OK
+from dromic.core.setup.listen_settings import LiveNumbers
 
 MISSES: dict[str, str] = {
     "missed": "missed",
@@ -65,15 +66,15 @@ class PassHeard:
     judged: bool = True
 
 
-def stretches(due: Sequence[Due], numbers: Mapping[str, float]) -> tuple[Stretch, ...]:
+def stretches(due: Sequence[Due], numbers: LiveNumbers) -> tuple[Stretch, ...]:
     """A pass cut between its turns. `numbers` are those of [live] in listen.toml."""
     turns = turns_of(due)
     cuts, began = [0], 0.0
     for turn, notes in enumerate(turns):
-        if notes[0].start_s - began >= numbers["stretch_s"]:
+        if notes[0].start_s - began >= numbers.stretch_s:
             cuts.append(turn)
             began = notes[0].start_s
-    before, after = int(numbers["before"]), int(numbers["after"])
+    before, after = int(numbers.before), int(numbers.after)
     if len(cuts) > 1 and len(turns) - cuts[-1] <= before:
         cuts.pop()  # a few notes at the end belong to the stretch before them
     return tuple(
@@ -98,7 +99,7 @@ def stretch_heard(stretch: Stretch, report: TakeReport, ratio: float, behind_s: 
 
 
 def pass_heard(
-    heard: Sequence[StretchHeard], numbers: Mapping[str, float], hard: float, way_known: bool = False
+    heard: Sequence[StretchHeard], numbers: LiveNumbers, hard: float, way_known: bool = False
 ) -> PassHeard | None:
     """What all stretches of a pass come to; None where nothing was played at all. `hard` is the load from which on the plan is said
     to have known. Where the latency from playing to hearing is known it is told how far it lay off the click."""
@@ -110,16 +111,16 @@ def pass_heard(
     told = [note.verdict for one in heard for note in one.notes if note.verdict != OK and note.verdict not in MISSES]
     silent, extra = sum(len(one.stretch.judged) for one in heard if not one.notes), sum(one.extra for one in heard)
     long = [
-        one.ratio for one in heard if one.notes and one.stretch.end_s - one.stretch.start_s >= numbers["tempo_least_s"]
+        one.ratio for one in heard if one.notes and one.stretch.end_s - one.stretch.start_s >= numbers.tempo_least_s
     ]
     strays = max(long, key=lambda r: abs(r - 1.0), default=1.0)
     fine = whole - silent - len(wrong)
     count = f"{fine} of {whole} notes"
     lost_s = sum(one.lost_s for one in heard)
-    if lost_s > numbers["lost_s"]:
+    if lost_s > numbers.lost_s:
         return PassHeard(False, None, None, f"the sound devices lost {1000 * lost_s:.0f} ms of it", judged=False)
     there = whole - silent - sum(note.verdict == "missed" for note, _ in wrong)
-    if there + extra < numbers["least_heard"] * whole:
+    if there + extra < numbers.least_heard * whole:
         return PassHeard(False, None, None, f"{there} of {whole} notes heard", judged=False)
     if wrong or silent:
         hands = [due.hand for _, due in wrong if due.load > hard]
@@ -131,7 +132,7 @@ def pass_heard(
         return PassHeard(False, hand, fault, f"{count}; {'not with the click, or another drill' if lost else words}")
     if extra:
         return PassHeard(False, None, EXTRA, f"{count}; {extra} too many")
-    if abs(strays - 1.0) > numbers["tempo"]:
+    if abs(strays - 1.0) > numbers.tempo:
         way = "slower" if strays > 1 else "faster"
         return PassHeard(False, None, UNEVEN, f"{count}; {abs(strays - 1):.0%} {way} than the click")
     also = f"; {len(told)} {'/'.join(sorted(set(told)))}" if told else ""
@@ -139,10 +140,10 @@ def pass_heard(
     return PassHeard(True, None, None, f"{count}{also}{beside}")
 
 
-def _beside(behind_s: Sequence[float], numbers: Mapping[str, float]) -> str:
+def _beside(behind_s: Sequence[float], numbers: LiveNumbers) -> str:
     """How far off the click the stretches lay, by the middle one; nothing where that is little."""
     off = sorted(behind_s)[len(behind_s) // 2]
-    if abs(off) < numbers["beside_s"]:
+    if abs(off) < numbers.beside_s:
         return ""
     return f"; {1000 * abs(off):.0f} ms {'behind' if off > 0 else 'before'} the click"
 

@@ -3,14 +3,14 @@ own times, loudness, pitch, and the verdict meant."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from dromic.core.listening.due import Due
 from dromic.core.listening.verdicts import timing_room
-from dromic.core.setup.listen_settings import ListenSettings
+from dromic.core.setup.listen_settings import JudgeNumbers, ListenSettings, PerformNumbers
 
 _SHORTEST_S = 0.13
 """room under which a note cut short is like any other"""
@@ -62,11 +62,11 @@ def perform(
             if at + 1 < len(turns)
             else max(n.end_s for n in notes) / tempo_ratio
         )
-        load = first.load * tempo_ratio * (1 + numbers["ceiling_at_full"] * level)
+        load = first.load * tempo_ratio * (1 + numbers.ceiling_at_full * level)
         over = max(0.0, load - EASY) * level
-        spread = (numbers["timing_ms"] + numbers["timing_over_ms"] * over) / 1000
+        spread = (numbers.timing_ms + numbers.timing_over_ms * over) / 1000
         gap = onset - before
-        late = numbers["late_share"] * over * gap
+        late = numbers.late_share * over * gap
         behind = 0.5 * behind + late
         following = {n.note.string for n in by_turn[turns[at + 1]]} if at + 1 < len(turns) else set()
         start = onset + behind + float(np.clip(chance.normal(0.0, spread), -0.3 * gap, 0.3 * gap))
@@ -78,7 +78,7 @@ def perform(
     return _with_slips(_with_timing(made, tempo_ratio, settings.judge), level, seed, numbers)
 
 
-def _with_timing(made: Sequence[Played], tempo_ratio: float, numbers: Mapping[str, float]) -> tuple[Played, ...]:
+def _with_timing(made: Sequence[Played], tempo_ratio: float, numbers: JudgeNumbers) -> tuple[Played, ...]:
     """The same with early and late told, against the tempo of the notes around."""
     there = [(n, one.start_s - one.due.start_s / tempo_ratio) for n, one in enumerate(made) if one.start_s is not None]
     errors = np.array([error for _, error in there])
@@ -90,14 +90,14 @@ def _with_timing(made: Sequence[Played], tempo_ratio: float, numbers: Mapping[st
         one = made[n]
         off, room = error - around, timing_room(gaps[one.due.start_s / tempo_ratio], numbers)
         verdict = "late" if off > room else "early" if off < -room else "ok"
-        if one.verdict == "ok" and abs(one.cents) > numbers["cents"]:
+        if one.verdict == "ok" and abs(one.cents) > numbers.cents:
             verdict = "wrong"
         if one.verdict == "ok" and verdict != "ok":
             found[n] = replace(one, verdict=verdict)
     return tuple(found)
 
 
-def _with_slips(made: Sequence[Played], level: float, seed: int, numbers: Mapping[str, float]) -> tuple[Played, ...]:
+def _with_slips(made: Sequence[Played], level: float, seed: int, numbers: PerformNumbers) -> tuple[Played, ...]:
     """The same with what no verdict has a word for: strings brushed on the way, and hands out of step. Dice of their own, so that all
     else stays as it was."""
     chance = np.random.default_rng((seed, _SLIPS))
@@ -107,33 +107,33 @@ def _with_slips(made: Sequence[Played], level: float, seed: int, numbers: Mappin
         near = {other.due.note.pitch for other in made[max(0, n - _NEARBY) : n + _NEARBY + 1]}
         open_beside = [beside for beside in due.open_beside if beside[1] not in near]
         plain = one.verdict == "ok" and due.picked and not due.silent and not due.note.marks & {"palm-mute", "let-ring"}
-        if plain and open_beside and dice[0] < numbers["brush"] * level:
+        if plain and open_beside and dice[0] < numbers.brush * level:
             one = replace(one, brushed=open_beside[int(dice[1] * len(open_beside))])
         elif (
             plain
             and due.note.fret
             and one.start_s is not None
-            and dice[0] > 1 - numbers["apart"] * level * max(0.0, due.load - EASY)
+            and dice[0] > 1 - numbers.apart * level * max(0.0, due.load - EASY)
         ):
-            apart = numbers["apart_ms"] / 1000 * (0.6 + 0.8 * float(dice[2]))
+            apart = numbers.apart_ms / 1000 * (0.6 + 0.8 * float(dice[2]))
             one = replace(one, apart_s=apart)
         found.append(one)
     return tuple(found)
 
 
 def _fault(
-    chance: np.random.Generator, over: float, level: float, numbers: Mapping[str, float], due: Due, room: float,
+    chance: np.random.Generator, over: float, level: float, numbers: PerformNumbers, due: Due, room: float,
     string_again: bool, last: bool,
 ) -> str:  # fmt: skip
     """What goes wrong with a note, by how far its move is over; ok for most."""
-    share = min(0.6, numbers["fault"] * level + 0.35 * over)
+    share = min(0.6, numbers.fault * level + 0.35 * over)
     if chance.random() >= share:
         return "ok"
     kinds = ["missed", "weak", "short", "ringing", "doubled"]
     weights = np.array(
         [3.0 if due.hand == "fretting" else 1.5, 3.0 if due.picked else 1.0, 1.5, 1.5, 1.5 if due.picked else 0.0]
     )
-    if room < 2.2 * numbers["doubled_ms"] / 1000:
+    if room < 2.2 * numbers.doubled_ms / 1000:
         weights[4] = 0.0  # no room for a second onset
     if due.silent or "palm-mute" in due.note.marks or "let-ring" in due.note.marks:
         weights[2] = weights[3] = 0.0
@@ -149,19 +149,19 @@ def _fault(
 
 
 def _one(
-    due: Due, start: float, onset: float, after: float, end: float, fault: str, numbers: Mapping[str, float], level: float,
+    due: Due, start: float, onset: float, after: float, end: float, fault: str, numbers: PerformNumbers, level: float,
     chance: np.random.Generator,
 ) -> Played:  # fmt: skip
-    db = float(chance.normal(0.0, numbers["loud_db"]))
-    cents = float(chance.normal(0.0, numbers["bend_cents"] * level)) if due.written.bend else 0.0
+    db = float(chance.normal(0.0, numbers.loud_db))
+    cents = float(chance.normal(0.0, numbers.bend_cents * level)) if due.written.bend else 0.0
     end = max(end + (start - onset), start + 0.02)
     if fault == "missed":
         return Played(due, None, None, db, cents, fault)
     if fault == "weak":
-        db -= numbers["weak_db"]
+        db -= numbers.weak_db
     if fault == "short":
-        end = start + numbers["short_at"] * (end - start)
+        end = start + numbers.short_at * (end - start)
     if fault == "ringing":
-        end = end + numbers["ring_share"] * max(after - onset, 0.08)
-    again = start + numbers["doubled_ms"] / 1000 if fault == "doubled" else None
+        end = end + numbers.ring_share * max(after - onset, 0.08)
+    again = start + numbers.doubled_ms / 1000 if fault == "doubled" else None
     return Played(due, start, end, db, cents, fault, again)

@@ -3,10 +3,11 @@ in the sounding comes before what went wrong in time: a stroke that came weak an
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from dromic.core.listening.due import Due
+from dromic.core.setup.listen_settings import JudgeNumbers
 
 CONNECT, EXACT, SEPARATE, RING = "connect", "exact", "separate", "ring"
 IDEALS = (CONNECT, EXACT, SEPARATE, RING)
@@ -42,23 +43,23 @@ class Evidence:
     cents: float | None
 
 
-Numbers = Mapping[str, float]
+Numbers = JudgeNumbers
 
 
 def timing_room(room_s: float, numbers: Numbers) -> float:
     """How far an onset may be off, in seconds, with so much time to its nearer neighbour."""
-    return max(numbers["late_ms"] / 1000, numbers["late_share"] * room_s)
+    return max(numbers.late_ms / 1000, numbers.late_share * room_s)
 
 
 def _off(seen: Evidence, numbers: Numbers) -> float:
     """How far off the time an onset is, against the room there is: over 1 is late, under -1 early."""
-    wider = 1.0 if seen.due.picked else numbers["hammer_wider"]
+    wider = 1.0 if seen.due.picked else numbers.hammer_wider
     return (seen.error_s or 0.0) / (timing_room(seen.room_s, numbers) * wider)
 
 
 def _loud(seen: Evidence, numbers: Numbers, manner: Manner) -> float:
     """How far from its like a note's loudness is, against the limit."""
-    return (seen.db or 0.0) / (numbers["driven_db"] if manner.signal == DRIVEN else numbers["weak_db"])
+    return (seen.db or 0.0) / (numbers.driven_db if manner.signal == DRIVEN else numbers.weak_db)
 
 
 def _ends_free(seen: Evidence) -> bool:
@@ -69,24 +70,24 @@ def _ends_free(seen: Evidence) -> bool:
 def _short(seen: Evidence, numbers: Numbers, manner: Manner) -> bool:
     if seen.late_db is None or _ends_free(seen) or manner.ideal == SEPARATE:
         return False
-    return seen.late_db < -numbers["short_db"]
+    return seen.late_db < -numbers.short_db
 
 
 def _ringing(seen: Evidence, numbers: Numbers, manner: Manner) -> bool:
     if seen.after_db is None or _ends_free(seen) or manner.ideal == RING:
         return False
-    return seen.after_db > -(numbers["touching_db"] if manner.ideal in (EXACT, SEPARATE) else numbers["ringing_db"])
+    return seen.after_db > -(numbers.touching_db if manner.ideal in (EXACT, SEPARATE) else numbers.ringing_db)
 
 
 RULES: tuple[tuple[str, Callable[[Evidence, Numbers, Manner], bool]], ...] = (
     ("missed", lambda seen, numbers, manner: seen.heard_s is None),
     ("doubled", lambda seen, numbers, manner: seen.twice),
-    ("wrong", lambda seen, numbers, manner: not seen.due.silent and seen.fits < numbers["fits"]),
+    ("wrong", lambda seen, numbers, manner: not seen.due.silent and seen.fits < numbers.fits),
     ("weak", lambda seen, numbers, manner: _loud(seen, numbers, manner) < -1),
     ("loud", lambda seen, numbers, manner: _loud(seen, numbers, manner) > 1 and "accent" not in seen.due.note.marks),
     ("late", lambda seen, numbers, manner: _off(seen, numbers) > 1),
     ("early", lambda seen, numbers, manner: _off(seen, numbers) < -1),
-    ("wrong", lambda seen, numbers, manner: abs(seen.cents or 0.0) > numbers["cents"]),
+    ("wrong", lambda seen, numbers, manner: abs(seen.cents or 0.0) > numbers.cents),
     ("short", _short),
     ("ringing", _ringing),
 )

@@ -4,12 +4,13 @@ told in docs/model.md; every number is a setting of practice.toml."""
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from operator import attrgetter
 
 from dromic.core.practice.log_pass import Pass
+from dromic.core.setup.practice_settings import Ladder
 
 SLOW, FAST, SCAN = "slow until clean", "fast often", "scan"
 SCHOOLS = (SLOW, FAST, SCAN)
@@ -29,14 +30,14 @@ class Rung:
     plateau: bool = False
 
 
-def first_tempo(target: float, ceiling: float | None, numbers: Mapping[str, float]) -> float:
+def first_tempo(target: float, ceiling: float | None, numbers: Ladder) -> float:
     """Where to begin what nobody has practised yet: a share of the target, never over a share of the ceiling."""
-    tempo = numbers["first_of_target"] * target
-    return min(tempo, numbers["first_of_ceiling"] * ceiling) if ceiling else tempo
+    tempo = numbers.first_of_target * target
+    return min(tempo, numbers.first_of_ceiling * ceiling) if ceiling else tempo
 
 
 def next_rung(
-    passes: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Mapping[str, float],
+    passes: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Ladder,
     school: str = SLOW, before: tuple[float, date] | None = None,
 ) -> Rung:  # fmt: skip
     """The next tempo of a drill from its passes, in the order they were played, the last one last. `before` is the fastest clean
@@ -55,34 +56,34 @@ def next_rung(
     run = _run([p for p in here if not p.burst], tempo)
     if not last.clean:
         misses = sum(not p.clean for p in here[-5:])
-        rest = numbers["rest_s"] if misses >= numbers["rest_misses"] else 0.0
-        if run >= numbers["misses_to_back"]:
-            back = tempo * (1 - numbers["back"])
-            return Rung(back, f"{run} misses in a row: {numbers['back']:.0%} slower", rest_s=rest)
+        rest = numbers.rest_s if misses >= numbers.rest_misses else 0.0
+        if run >= numbers.misses_to_back:
+            back = tempo * (1 - numbers.back)
+            return Rung(back, f"{run} misses in a row: {numbers.back:.0%} slower", rest_s=rest)
         return Rung(tempo, "once more at this tempo", rest_s=rest)
-    if run < numbers["clean_to_step"]:
-        return Rung(tempo, f"clean {run} of {numbers['clean_to_step']:.0f}; once more at this tempo")
+    if run < numbers.clean_to_step:
+        return Rung(tempo, f"clean {run} of {numbers.clean_to_step:.0f}; once more at this tempo")
     if tempo >= target * (1 - _SAME):
         return Rung(target, "clean at the target: keep it, or go on to the next drill")
     stalled = plateau_days(known, today)
-    at_best = tempo >= (best_clean(known) or 0.0) * (1 - numbers["step"])
-    if stalled >= numbers["plateau_days"] and at_best:
+    at_best = tempo >= (best_clean(known) or 0.0) * (1 - numbers.step)
+    if stalled >= numbers.plateau_days and at_best:
         return Rung(
             tempo, f"no faster for {stalled} days: take fewer notes, one hand alone, or another plan", plateau=True
         )
     steps = len({round(p.tempo, 1) for p in here if p.clean and not p.burst})
     first_here = next(i for i, p in enumerate(here) if not p.burst and abs(p.tempo - tempo) <= _SAME * tempo)
-    if steps % int(numbers["burst_every"]) == 0 and not any(p.burst for p in here[first_here:]):
-        burst = min(tempo * (1 + numbers["burst"]), max(target, tempo))
+    if steps % int(numbers.burst_every) == 0 and not any(p.burst for p in here[first_here:]):
+        burst = min(tempo * (1 + numbers.burst), max(target, tempo))
         if burst > tempo * (1 + _SAME):
             return Rung(burst, "a short burst a step above, then back", burst=True)
-    return Rung(min(tempo * (1 + numbers["step"]), target), f"clean {run} times in a row: {numbers['step']:.0%} faster")
+    return Rung(min(tempo * (1 + numbers.step), target), f"clean {run} times in a row: {numbers.step:.0%} faster")
 
 
-def _scanned(here: Sequence[Pass], target: float, ceiling: float | None, numbers: Mapping[str, float]) -> Rung:
+def _scanned(here: Sequence[Pass], target: float, ceiling: float | None, numbers: Ladder) -> Rung:
     """Once at every tempo from slow to past the target, clean or not, and from the front again."""
-    low, high = first_tempo(target, ceiling, numbers), target * (1 + numbers["burst"])
-    tempo = here[-1].tempo * (1 + numbers["scan_step"]) if here else low
+    low, high = first_tempo(target, ceiling, numbers), target * (1 + numbers.burst)
+    tempo = here[-1].tempo * (1 + numbers.scan_step) if here else low
     if tempo > high:
         found = broken_band(here)
         told = (
@@ -124,20 +125,20 @@ def plateau_days(passes: Sequence[Pass], today: date) -> int:
 
 
 def _first_today(
-    known: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Mapping[str, float], school: str,
+    known: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Ladder, school: str,
     before: tuple[float, date] | None,
 ) -> Rung:  # fmt: skip
     best = max((t for t in (best_clean(known), before and before[0]) if t), default=None)
     if best is None:
         tempo = first_tempo(target, ceiling, numbers)
         share = tempo / target
-        limited = ceiling is not None and tempo < numbers["first_of_target"] * target * (1 - _SAME)
-        why = f"{numbers['first_of_ceiling']:.0%} of its ceiling" if limited else f"{share:.0%} of the target"
+        limited = ceiling is not None and tempo < numbers.first_of_target * target * (1 - _SAME)
+        why = f"{numbers.first_of_ceiling:.0%} of its ceiling" if limited else f"{share:.0%} of the target"
         return Rung(tempo, f"not practised yet: {why}")
     last = known[-1].day if known else before[1] if before else today
     away = max(0, (today - last).days - 1)
-    share = numbers["fast_often"] if school == FAST else numbers["again"]
-    less = min(away * numbers["away_a_day"], numbers["away_most"])
+    share = numbers.fast_often if school == FAST else numbers.again
+    less = min(away * numbers.away_a_day, numbers.away_most)
     told = f"; {away} {'day' if away == 1 else 'days'} missed: {less:.0%} less" if away else ""
     return Rung(min(best * share * (1 - less), target), f"{share:.0%} of what was clean last{told}")
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from dromic.core.drills.drill import Drill
 from dromic.core.drills.drill_kinds import BY_NAME
+from dromic.core.setup.practice_settings import SessionNumbers
 
 WARM_UP, BREAK, COOL_DOWN, DRILL, KEEP = "warm-up", "break", "cool-down", "drill", "keep"
 BREATH = (
@@ -41,7 +42,7 @@ class Schedule:
 
 
 def schedule(
-    drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float] | None = None,
+    drills: Sequence[Drill], minutes: float, numbers: SessionNumbers, known: Mapping[str, float] | None = None,
     target: float = 0.0, soreness: int = 0, resting: Collection[str] = (), away: Mapping[str, int] | None = None,
 ) -> Schedule:  # fmt: skip
     """A session of so many minutes from drills in their order. `known` has the best clean tempo of drills by name: the one
@@ -49,16 +50,16 @@ def schedule(
     where time is left; `away` are the days since each kind was practised."""
     known = known or {}
     said = []
-    warm = min(numbers["warm_up_min"], numbers["short_share"] * minutes)
-    cool = numbers["cool_down_min"] if minutes > 4 * numbers["cool_down_min"] else 0.0
+    warm = min(numbers.warm_up_min, numbers.short_share * minutes)
+    cool = numbers.cool_down_min if minutes > 4 * numbers.cool_down_min else 0.0
     left = minutes - warm - cool
     slots = [Slot(WARM_UP, warm)]
     keep = max(
         (i for i, d in enumerate(drills) if known.get(d.name, 0.0) >= 0.9 * target > 0),
         key=lambda i: (drills[i].name not in resting, known[drills[i].name]), default=None,
     )  # fmt: skip
-    if keep is not None and left > 3 * numbers["keep_clean_min"]:
-        left -= numbers["keep_clean_min"]
+    if keep is not None and left > 3 * numbers.keep_clean_min:
+        left -= numbers.keep_clean_min
     else:
         keep = None
     if soreness:
@@ -75,12 +76,12 @@ def schedule(
         if index == keep:
             continue  # it has a part of its own
         length = _length(drills[index], numbers)
-        free = numbers["break_every_min"] - since
-        if length > free and left <= numbers["break_min"] + 1.0:
+        free = numbers.break_every_min - since
+        if length > free and left <= numbers.break_min + 1.0:
             length = free  # so little is left that the session ends before a break
         elif length > free:
-            slots.append(Slot(BREAK, numbers["break_min"]))
-            left -= numbers["break_min"]
+            slots.append(Slot(BREAK, numbers.break_min))
+            left -= numbers.break_min
             since = 0.0
         if min(length, left) < 1.0:
             break
@@ -89,34 +90,34 @@ def schedule(
         since += length
         left -= length
     if keep is not None:
-        slots.append(Slot(KEEP, numbers["keep_clean_min"], keep))
+        slots.append(Slot(KEEP, numbers.keep_clean_min, keep))
     if cool:
         slots.append(Slot(COOL_DOWN, cool))
-    if minutes < warm + cool + numbers["drill_min"]:
+    if minutes < warm + cool + numbers.drill_min:
         said.append("Too short for a drill after a warm-up: only loose playing today.")
     return Schedule(tuple(slots), tuple(said))
 
 
-def _to_play(warm: float, left: float, numbers: Mapping[str, float]) -> float:
+def _to_play(warm: float, left: float, numbers: SessionNumbers) -> float:
     """Minutes of drills that fit into what is left after a warm-up: with as many breaks as leave most of it, or none and an earlier
     end."""
-    each, pause = numbers["break_every_min"], numbers["break_min"]
+    each, pause = numbers.break_every_min, numbers.break_min
     most = int(left // pause) + 1
     return max(min(left - breaks * pause, (breaks + 1) * each - warm) for breaks in range(most))
 
 
 def chosen(
-    drills: Sequence[Drill], minutes: float, numbers: Mapping[str, float], known: Mapping[str, float],
+    drills: Sequence[Drill], minutes: float, numbers: SessionNumbers, known: Mapping[str, float],
     resting: Collection[str] = (), away: Mapping[str, int] | None = None,
 ) -> tuple[int, ...]:  # fmt: skip
     """Which drills fit into so many minutes, by number, in the order of their stages: one of each kind first, so that one drill
     of every sort comes before a second of any. Of a kind those come first that are clean least fast, then those that go over
     more of the hard places at once, then the hardest; what rests today comes last of all. Kinds come in the order of what is
     wanted first, those left aside on the last days farther up."""
-    never = int(numbers["new_kind_days"])
+    never = int(numbers.new_kind_days)
 
     def place(kind: str) -> float:
-        return _worth(kind) - numbers["rotate"] * (away or {}).get(kind, never)
+        return _worth(kind) - numbers.rotate * (away or {}).get(kind, never)
 
     by_kind: dict[str, list[int]] = {}
     for index, drill in enumerate(drills):
@@ -165,5 +166,5 @@ def _worth(kind: str) -> int:
     return _FIRST.index(kind) if kind in _FIRST else len(_FIRST)
 
 
-def _length(drill: Drill, numbers: Mapping[str, float]) -> float:
-    return numbers["long_min"] if BY_NAME[drill.kind].stage == 4 else numbers["drill_min"]
+def _length(drill: Drill, numbers: SessionNumbers) -> float:
+    return numbers.long_min if BY_NAME[drill.kind].stage == 4 else numbers.drill_min

@@ -99,7 +99,7 @@ def todays_work(
     rungs = tuple(
         rung_of(plan, d, target, history.by_drill.get(d.name, ()), today, wishes, settings, history) for d in drills
     )
-    rest = resting(history.by_drill, target, settings.spacing_days, today)
+    rest = resting(history.by_drill, target, settings.session.spacing_days, today)
     known = {r.drill: r.best_clean for r in history.record.drills if r.best_clean is not None}
     made = schedule(
         drills, wishes.minutes, settings.session, known, target, wishes.soreness, rest, _away(history, today)
@@ -115,7 +115,7 @@ def rung_of(
     before = _before(plan, drill, history)
     rung = next_rung(passes, today, target, ceiling_of(plan, drill), settings.ladder, wishes.school, before)
     rung = replace(rung, tempo=round(rung.tempo, _DIGITS))
-    less = settings.ladder["soreness_less"] * wishes.soreness
+    less = settings.ladder.soreness_less * wishes.soreness
     if not less or any(one.day == today for one in passes):
         return rung
     words = f"{rung.reason}; hands are sore: {less:.0%} less"

@@ -58,11 +58,12 @@ class Wishes:
         """The numbers of practice with what this player set otherwise."""
         own = {name: getattr(self, name) for name in OWN if getattr(self, name) is not None}
 
-        def with_own(group: str) -> dict[str, float]:
-            mine = {name: value for name, value in own.items() if OWN[name][0] == group}
-            return {**getattr(usual, group), **mine}
+        def of(group: str) -> dict[str, Any]:
+            numbers = getattr(usual, group)  # counts stay whole numbers
+            return {name: type(getattr(numbers, name))(n) for name, n in own.items() if OWN[name][0] == group}
 
-        return replace(usual, ladder=with_own("ladder"), session=with_own("session"))
+        ladder, session = replace(usual.ladder, **of("ladder")), replace(usual.session, **of("session"))
+        return replace(usual, ladder=ladder, session=session)
 
     def with_own(self, name: str, value: float) -> Wishes:
         """The same with one of the numbers of practice set otherwise."""

@@ -3,12 +3,11 @@ after it."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
 import numpy as np
 
 from dromic.core.listening.judging import Found
 from dromic.core.listening.report import OtherString
+from dromic.core.setup.listen_settings import JudgeNumbers
 from dromic.sound.hearing.note_ends import own_bins, power, powers, window_size
 from dromic.sound.hearing.rate import RATE
 from dromic.sound.string import Samples
@@ -21,7 +20,7 @@ _AFTER, _BEFORE = 0.6, 0.6
 """shares of the window that its middle lies after an onset, and before it"""
 
 
-def other_strings(found: Found, samples: Samples, numbers: Mapping[str, float]) -> tuple[OtherString, ...]:
+def other_strings(found: Found, samples: Samples, numbers: JudgeNumbers) -> tuple[OtherString, ...]:
     """Which open strings are heard beside those played; strings whose partials are all shared with what is played are not told."""
     told: list[OtherString] = []
     onset, line, turns = found.alignment.onset, found.alignment.due_s, found.turns
@@ -44,8 +43,8 @@ def other_strings(found: Found, samples: Samples, numbers: Mapping[str, float]) 
                 continue
             after = powers(samples, at + _AFTER * size / RATE, bins, size)
             before = powers(samples, at - _BEFORE * size / RATE, bins, size)
-            risen = 10 * np.log10(after / before) >= numbers["other_rise_db"]
+            risen = 10 * np.log10(after / before) >= numbers.other_rise_db
             db = 10 * float(np.log10(after.mean() / loud))
-            if risen.mean() >= _RISEN and db >= numbers["other_db"]:
+            if risen.mean() >= _RISEN and db >= numbers.other_db:
                 told.append(OtherString(one.note.index, string, db))
     return tuple(told)

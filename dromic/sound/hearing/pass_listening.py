@@ -28,7 +28,7 @@ def hear_stretch(
     """What was played of a stretch. `samples` are one channel at the rate that is heard at; the stretch's first note is due at
     `at_s` in them, give or take `reach_s`. A loudspeaker was taken off them whose loudest moment was `off`."""
     settings = _live(presets.listening())
-    rest = off * 10 ** (settings.live["bleed_rest_db"] / 20)
+    rest = off * 10 ** (settings.live.bleed_rest_db / 20)
     if float(np.abs(samples).max(initial=0.0)) < 10 ** (SILENT_DB / 20) or loudest_moment(samples) < rest:
         return StretchHeard(stretch)
     start = at_s - stretch.due[0].start_s
@@ -46,6 +46,6 @@ def hear_stretch(
 
 def _live(usual: ListenSettings) -> ListenSettings:
     """Numbers for what is known to be of this phrase, near a tempo that is known."""
-    loosest = usual.live["loosest"]
-    align = {**usual.align, "slowest": 1 / (1 + loosest), "fastest": 1 + loosest, "of_this_phrase": 0.0}
+    loosest = usual.live.loosest
+    align = replace(usual.align, slowest=1 / (1 + loosest), fastest=1 + loosest, of_this_phrase=0.0)
     return replace(usual, align=align)

@@ -234,7 +234,7 @@ def test_what_the_log_says_of_the_hands_is_shown_and_taken_over(qtbot, shed):
     window, _ = shed
     practising, today = window.shed_place.practising, window.shed_place.today
     plan = practising.work.plan
-    numbers = presets.data("practice.toml")["learning"]
+    numbers = presets.practice().learning
     passes = practised(
         plan, presets.players()["settled"], presets.practice(), numbers, 12, 30, 1, datetime(2026, 11, 1), 300.0
     )
@@ -465,7 +465,7 @@ def test_how_a_player_practises_holds_on(qtbot, shed):
     with qtbot.waitSignal(practising.worked, timeout=20000):
         dialog.accept()
     assert not any(d.kind == "trill" for d in practising.work.drills)
-    assert practising.work.settings.session["break_every_min"] == 15
+    assert practising.work.settings.session.break_every_min == 15
     assert practising.wishes.clean_to_step is None  # what was not changed stays as it comes
     assert ShedPlace(window.planning, window.log_keeper, window.settings).practising.wishes == practising.wishes
 

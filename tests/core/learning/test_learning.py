@@ -17,7 +17,7 @@ from dromic.core.practice.days import Day, days_of
 from dromic.core.practice.log_pass import Pass
 from tests.core.drills.test_drills import material_of
 
-NUMBERS = presets.data("practice.toml")["learning"]
+NUMBERS = presets.practice().learning
 START = datetime(2026, 10, 1)
 
 

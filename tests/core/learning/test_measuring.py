@@ -16,7 +16,7 @@ from dromic.formats.text.quick_line import parse
 from tests.core.drills.test_drills import material_of
 from tests.phrases import GUITAR
 
-NUMBERS = presets.data("practice.toml")["learning"]
+NUMBERS = presets.practice().learning
 FLUENT, SETTLED = presets.players()["fluent"], presets.players()["settled"]
 
 
@@ -37,7 +37,7 @@ def played(figure: Figure, true, seed: int) -> list[Pass]:
         held = belief(figure, passes, NUMBERS)
         if done(held, passes, figure, NUMBERS):
             return passes
-        clean = chance.random() < 1 / (1 + np.exp(-NUMBERS["steepness"] * (1 - held.middle / limit)))
+        clean = chance.random() < 1 / (1 + np.exp(-NUMBERS.steepness * (1 - held.middle / limit)))
         passes.append(Pass(datetime(2026, 11, 25), PHRASE, figure.name, held.middle, bool(clean)))
 
 
@@ -59,7 +59,7 @@ def test_limits_are_found_within_a_tenth_in_at_most_fourteen_passes(found, seed)
     errors = []
     for figure in found:
         passes = played(figure, SETTLED, seed)
-        assert 4 <= len(passes) <= NUMBERS["measure_most"]
+        assert 4 <= len(passes) <= NUMBERS.measure_most
         held = belief(figure, passes, NUMBERS)
         errors.append(abs(held.middle / limit_of(figure, SETTLED) - 1))
     assert max(errors) < 0.12 and np.median(errors) < 0.05

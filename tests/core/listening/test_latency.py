@@ -9,7 +9,7 @@ from dromic import presets
 from dromic.core.listening.latency import latency_of
 from dromic.core.values.errors import DromicError
 
-NUMBERS = presets.data("listen.toml")["latency"]
+NUMBERS = presets.listening().latency
 CLICKS = [0.5 + 0.75 * n for n in range(8)]
 
 

@@ -57,12 +57,12 @@ def test_stretches_cover_every_note_once_with_neighbours_to_align_by():
     assert judged == [one.note.index for one in long]
     for stretch in made:
         assert [one.place for one in stretch.due] == list(range(len(stretch.due)))
-        assert stretch.due[0].turn == 0 and stretch.end_s - stretch.start_s < 2 * LIVE["stretch_s"]
-    assert made[1].first == int(LIVE["before"]) and len(made[1].due) - made[1].last == int(LIVE["after"])
+        assert stretch.due[0].turn == 0 and stretch.end_s - stretch.start_s < 2 * LIVE.stretch_s
+    assert made[1].first == int(LIVE.before) and len(made[1].due) - made[1].last == int(LIVE.after)
 
 
 def heard(due, verdicts=None, extra: int = 0, ratio: float = 1.0, silent: bool = False) -> list[StretchHeard]:
-    (stretch,) = stretches(due, {**LIVE, "stretch_s": 60.0})
+    (stretch,) = stretches(due, replace(LIVE, stretch_s=60.0))
     notes = () if silent else take_of(due, verdicts or {}).notes
     return [StretchHeard(stretch, notes, extra, ratio)]
 

@@ -24,7 +24,7 @@ def test_as_planned_nothing_is_wrong_and_times_are_near(due):
     played = perform(due, SETTINGS, 0.0, 3)
     assert {one.verdict for one in played} == {"ok"}
     off = [one.start_s - one.due.start_s for one in played]
-    assert np.std(off) * 1000 == pytest.approx(SETTINGS.perform["timing_ms"], rel=0.3)
+    assert np.std(off) * 1000 == pytest.approx(SETTINGS.perform.timing_ms, rel=0.3)
 
 
 def test_the_same_seed_is_the_same_take_and_another_is_not(due):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tomllib
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 
@@ -16,6 +17,7 @@ from dromic.core.practice.skyline import skyline
 from dromic.core.practice.spacing import resting
 from dromic.core.practice.todays_work import todays_work
 from dromic.core.practice.wishes import Wishes, wishes_from
+from dromic.core.values.errors import DromicError
 from tests.core.drills.test_drills import material_of
 
 NUMBERS = presets.practice().session
@@ -31,9 +33,9 @@ def material():
 def test_a_session_keeps_to_its_minutes_and_begins_slowly(material, minutes):
     made = schedule(drills_of(material), minutes, NUMBERS)
     assert made.minutes <= minutes + 1e-9
-    assert made.slots[0].what == WARM_UP and made.slots[0].minutes <= NUMBERS["warm_up_min"]
+    assert made.slots[0].what == WARM_UP and made.slots[0].minutes <= NUMBERS.warm_up_min
     if minutes >= 30:
-        assert made.slots[0].minutes == NUMBERS["warm_up_min"] and made.slots[-1].what == COOL_DOWN
+        assert made.slots[0].minutes == NUMBERS.warm_up_min and made.slots[-1].what == COOL_DOWN
         assert made.minutes > 0.85 * min(minutes, 120)
 
 
@@ -179,7 +181,7 @@ def test_what_was_clean_on_several_days_rests_longer_each_time(material):
         return [work.drills[s.drill].name for s in work.schedule.slots if s.what == DRILL]
 
     # after one, two, three days clean: due after one, two, four (the settings' own steps)
-    assert [name in resting(history_of("x", passes).by_drill, target, settings.spacing_days, TODAY) for passes in (
+    assert [name in resting(history_of("x", passes).by_drill, target, settings.session.spacing_days, TODAY) for passes in (
         [Pass(datetime(2026, 11, 24), "x", name, target, True)],
         [Pass(datetime(2026, 11, day), "x", name, target, True) for day in (23, 24)],
         [Pass(datetime(2026, 11, day), "x", name, target, True) for day in (21, 22, 23)],
@@ -204,3 +206,20 @@ def test_what_is_played_in_the_background_is_counted_apart():
     one = Pass(datetime(2026, 11, 20, 20), "x", "move:1-4", 80.0, True, (1,), seconds=60)
     record = record_of("x", [one, replace(one, tempo=120.0, attentive=False)])
     assert record.clean_by_note == {1: 80.0} and record.background == 1.0 and record.by_hand == {"both": 2.0}
+
+
+@pytest.mark.parametrize(
+    ("name", "before", "after", "told"),
+    [
+        ("practice.toml", "clean_to_step = 3", "clean_to_steps = 3", "clean_to_step is missing"),
+        ("practice.toml", "step = 0.04", "step = 4.0", "step is 4"),
+        ("listen.toml", "late_ms = 18.0", "late_ms = 'soon'", "late_ms must be a number"),
+        ("listen.toml", "[live]", "[life]", "life is unknown"),
+    ],
+)
+def test_a_number_that_is_misspelt_or_out_of_its_range_is_refused_at_load(name, before, after, told, monkeypatch):
+    text = (presets.DATA / name).read_text("utf-8").replace(before, after, 1)
+    monkeypatch.setattr(presets, "data", lambda asked: tomllib.loads(text))
+    load = presets.practice if name.startswith("practice") else presets.listening
+    with pytest.raises(DromicError, match=told):
+        load.__wrapped__()
