@@ -126,7 +126,7 @@ def practised_log(window: MainWindow) -> None:
     """Ten days of the simulated player's practice, whose hands are slower than those planned for."""
     assert window.plan is not None
     passes = practised(
-        window.plan, presets.players()["settled"], presets.practice(), presets.data("practice.toml")["learning"], LOG_DAYS, 45.0, 7,
+        window.plan, presets.players()["settled"], presets.practice(), presets.practice().learning, LOG_DAYS, 45.0, 7,
         TODAY - timedelta(LOG_DAYS),
     )  # fmt: skip
     Logbook(window.practice_log).add(passes)

@@ -64,18 +64,22 @@ def explain_event(plan: Plan, event: int, muted: Muting) -> tuple[str, ...]:
     )
 
 
-MOST_ROWS, MOST_PARTS = 3, 2
-"""rows of the price list told of a place, and the times of each"""
+_MOST_ROWS = 3
+"""rows of the price list told of a note"""
+_MOST_PARTS = 2
+"""times told of a load"""
+_LEAST_SHARE = 0.08
+"""of a note's work, from which on a row is told"""
 
 
 def dear_words(rows: Sequence[RowCost]) -> str:
-    """What makes a place dear, the dearest first, and how much of its work each is; empty where nothing is."""
+    """What makes a place dear, the dearest first, and what share of its work each is; empty where nothing is."""
     whole = sum(row.cost for row in rows)
     told = []
-    for row in rows[:MOST_ROWS]:
-        parts = sorted(row.parts, key=lambda part: -part[1])[:MOST_PARTS]
-        times = f" ({', '.join(f'{words} {ms:.0f} ms' for words, ms in parts)})" if parts else ""
-        told.append(f"{row.words}{times}, {row.cost / whole:.0%}")
+    for row in [row for row in rows if row.cost >= _LEAST_SHARE * whole][:_MOST_ROWS]:
+        parts = sorted(row.parts, key=lambda part: -part[1])[:_MOST_PARTS]
+        times = f" ({', '.join(f'{name} {ms:.0f} ms' for name, ms in parts)})" if parts else ""
+        told.append(f"{row.name} {row.cost / whole:.0%}{times}")
     return f"Costs most here, estimated: {'; '.join(told)}" if told else ""
 
 

@@ -228,7 +228,7 @@ def _parts(rows: tuple[Row, ...], facts: Facts, at: Place, times: float = 1.0) -
     for row in rows:
         ms = _at(row.made(facts), at) * times
         if ms > _LEAST_MS:
-            yield row.words, ms
+            yield row.name, ms
 
 
 def _at(said: Any, at: Place) -> float:
