@@ -13,6 +13,7 @@ from bench.lines import line, median_ms, request, row
 from dromic.core.search.lattice import Layers
 from dromic.core.search.minplus import State, best_state, forward, trace_back
 from dromic.core.search.planner import solve
+from tests.build import expanded
 
 
 def edges(layers: Layers) -> tuple[np.ndarray, np.ndarray, np.ndarray, int]:
@@ -25,7 +26,7 @@ def edges(layers: Layers) -> tuple[np.ndarray, np.ndarray, np.ndarray, int]:
     weights.append(layers.start.ravel()[ok])
     for i, step in enumerate(layers.steps[1:], start=1):
         assert step is not None
-        cost = step.expanded(layers.layers[i - 1].ways)
+        cost = expanded(step, layers.layers[i - 1].ways)
         after = cost.shape[2:]
         flat = cost.reshape(shape[0] * shape[1], after[0] * after[1])
         a, b = np.nonzero(np.isfinite(flat))

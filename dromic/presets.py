@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Mapping
-from dataclasses import asdict, fields, replace
+from dataclasses import asdict, fields, is_dataclass, replace
 from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar, get_type_hints
@@ -15,6 +15,7 @@ from dromic.core.setup.listen_settings import ListenSettings
 from dromic.core.setup.player import FrettingHand, Habits, Judging, Lean, PickingHand, Player
 from dromic.core.setup.practice_settings import PracticeSettings
 from dromic.core.setup.school import KINDS, School
+from dromic.core.setup.sound_settings import DrumNumbers, SoundSettings
 from dromic.core.values.checks import check_range
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_number
@@ -293,16 +294,32 @@ def practice() -> PracticeSettings:
     return _numbers_of(PracticeSettings, "practice.toml")
 
 
+@cache
+def sound() -> SoundSettings:
+    """The numbers of rendered sound, as they ship."""
+    tables, name = data("sound.toml"), "sound.toml"
+    kinds = get_type_hints(SoundSettings)
+    _same_names(name, tables, kinds)
+    parts = {
+        table: _filled(kind, tables[table], f"{name}, [{table}]") for table, kind in kinds.items() if is_dataclass(kind)
+    }
+    manner = {how: (loud, bright) for how, (loud, bright) in tables["manner"].items()}
+    groove = {drum: _filled(DrumNumbers, of, f"{name}, [groove.{drum}]") for drum, of in tables["groove"].items()}
+    return SoundSettings(rate=tables["rate"], manner=manner, groove=groove, **parts)
+
+
+def _filled(kind: Any, table: Mapping[str, Any], where: str) -> Any:
+    """A table as a dataclass of its numbers; DromicError where one is missing, unknown or out of its range."""
+    numbers = {key: tuple(n) if isinstance(n, list) else n for key, n in table.items()}
+    _same_names(where, numbers, {spec.name: spec for spec in fields(kind)})
+    return kind(**numbers)
+
+
 def _numbers_of(settings: type[S], name: str) -> S:
     """A data file as a dataclass of dataclasses, a table each; DromicError where a table or a number is missing or unknown."""
     tables, kinds = data(name), get_type_hints(settings)
     _same_names(name, tables, kinds)
-    parts = {}
-    for table, kind in kinds.items():
-        numbers = {key: tuple(n) if isinstance(n, list) else n for key, n in tables[table].items()}
-        _same_names(f"{name}, [{table}]", numbers, {spec.name: spec for spec in fields(kind)})
-        parts[table] = kind(**numbers)
-    return settings(**parts)
+    return settings(**{table: _filled(kind, tables[table], f"{name}, [{table}]") for table, kind in kinds.items()})
 
 
 def _same_names(where: str, held: Mapping[str, Any], wanted: Mapping[str, Any]) -> None:

@@ -6,11 +6,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from fractions import Fraction
 from functools import cache
-from typing import Any
 
 import numpy as np
 
 from dromic.core.music.phrase import Bar, Phrase
+from dromic.core.setup.sound_settings import DrumNumbers
 from dromic.sound.string import Samples
 
 LOW, SNARE, CYMBAL = "low", "snare", "cymbal"
@@ -39,18 +39,13 @@ def _of_bar(bar: Bar) -> Iterator[tuple[Fraction, str]]:
 
 
 @cache
-def _made(drum: str, rate: int, settings: tuple[tuple[str, float], ...]) -> Samples:
-    setting = dict(settings)
-    time = np.arange(int(rate * setting["length_ms"] / 1000)) / rate
-    fade = np.exp(-time * 1000 / setting["decay_ms"])
-    noise = np.random.default_rng(7).uniform(-1, 1, len(time))
-    if setting["noise"] >= 1:  # what changes from sample to sample is the bright part of noise
-        noise = np.diff(noise, prepend=0.0) / 2
-    sweep = setting["hz"] * (1 + setting["drop"] * np.exp(-time * 1000 / setting["drop_ms"]))
-    tone = np.sin(2 * np.pi * np.cumsum(sweep) / rate)
-    return np.asarray(setting["level"] * fade * (setting["noise"] * noise + (1 - setting["noise"]) * tone))
-
-
-def drum(name: str, rate: int, setting: dict[str, Any]) -> Samples:
+def drum(name: str, rate: int, setting: DrumNumbers) -> Samples:
     """The sound of a drum at so many samples a second; `setting` is its entry in sound.toml."""
-    return _made(name, rate, tuple(sorted(setting.items())))
+    time = np.arange(int(rate * setting.length_ms / 1000)) / rate
+    fade = np.exp(-time * 1000 / setting.decay_ms)
+    noise = np.random.default_rng(7).uniform(-1, 1, len(time))
+    if setting.noise >= 1:  # what changes from sample to sample is the bright part of noise
+        noise = np.diff(noise, prepend=0.0) / 2
+    sweep = setting.hz * (1 + setting.drop * np.exp(-time * 1000 / setting.drop_ms))
+    tone = np.sin(2 * np.pi * np.cumsum(sweep) / rate)
+    return np.asarray(setting.level * fade * (setting.noise * noise + (1 - setting.noise) * tone))

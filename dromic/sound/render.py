@@ -14,6 +14,7 @@ import numpy as np
 from dromic import presets
 from dromic.core.editing.edit import Span, cut
 from dromic.core.music.phrase import Note, Phrase
+from dromic.core.setup.sound_settings import ClickNumbers
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import SLIDE
@@ -81,7 +82,7 @@ class Rendering:
     def pieces(self) -> Iterator[Samples]:
         """The sound from its beginning, -1 to 1, a second at a time."""
         size = round(_PIECE_S * self.rate)
-        mix = presets.data("sound.toml")["mix"]
+        mix = presets.sound().mix
         held: Samples = np.zeros(0)
         """the piece, and what rings on past its end"""
         waiting = iter(self.sounds)
@@ -95,7 +96,7 @@ class Rendering:
                 held[at : at + len(made)] += made if coming.level == 1.0 else coming.level * made
                 coming = next(waiting, None)
             held = _reaching(held, end - start, size)
-            yield _limited(mix["level"] * held[: end - start], mix["knee"])
+            yield _limited(mix.level * held[: end - start], mix.knee)
             held = held[end - start :]
 
     def samples(self, go_on: Progress = lambda share: True) -> Samples:
@@ -116,8 +117,8 @@ def render(phrase: Phrase, asked: RenderRequest) -> Rendering:
     if not passage.events:
         raise DromicError("there is nothing to play here; write some notes first")
     passage = passage.at_tempo(asked.tempo or phrase.tempo)
-    setting = presets.data("sound.toml")
-    rate = int(setting["rate"])
+    setting = presets.sound()
+    rate = setting.rate
     lead = _count_in_s(passage) if asked.count_in else 0.0
     music = passage.seconds_at(passage.end)
     last = max(passage.seconds_at(o + n.duration) for o, n in ((e.onset, n) for e in passage.events for n in e.notes))
@@ -125,12 +126,12 @@ def render(phrase: Phrase, asked: RenderRequest) -> Rendering:
     found = _notes(passage, lead, rate) if asked.notes else []
     if asked.groove:
         found += [
-            Sound(round(second * rate), partial(drum, name, rate, setting["groove"][name]))
+            Sound(round(second * rate), partial(drum, name, rate, setting.groove[name]))
             for second, name in strokes(passage, lead)
         ]
     if asked.click or asked.count_in:
         found += [
-            Sound(round(second * rate), partial(click_sound, rate, setting["click"], weight))
+            Sound(round(second * rate), partial(click_sound, rate, setting.click, weight))
             for second, weight in _beats(passage, lead, asked.click and not asked.groove, asked.count_in, asked.divide)
         ]
     return Rendering(
@@ -155,7 +156,7 @@ def _passage(phrase: Phrase, span: Span | None) -> tuple[Phrase, tuple[Fraction,
 
 def _notes(passage: Phrase, lead: float, rate: int) -> list[Sound]:
     """Every note, from where it is written until it ends or, if it may ring, its string sounds again."""
-    setting = presets.data("sound.toml")
+    setting = presets.sound()
     written = [(e.onset, n, len(e.notes)) for e in passage.events for n in e.notes]
     over = max(onset + note.duration for onset, note, _ in written) + 2
     before, after = _neighbours(written, 1), _neighbours(written, -1)
@@ -169,7 +170,7 @@ def _notes(passage: Phrase, lead: float, rate: int) -> list[Sound]:
         begins = preceding[1].pitch - note.pitch if preceding is not None and note.attack == SLIDE else 0.0
         ends = following[1].pitch - note.pitch if following is not None and following[1].slid_to else 0.0
         make = partial(note_sound, note, length, rate, setting, (begins, ends), passage)
-        found.append(Sound(start, make, of ** -setting["mix"]["chord"]))
+        found.append(Sound(start, make, of**-setting.mix.chord))
     return found
 
 
@@ -227,9 +228,9 @@ def _beats(passage: Phrase, lead: float, through: bool, count_in: bool, divide: 
     return found
 
 
-def click_sound(rate: int, setting: dict[str, float], weight: int) -> Samples:
+def click_sound(rate: int, setting: ClickNumbers, weight: int) -> Samples:
     """One click: 2 for the first of a bar, 1 for a beat, 0 for what lies inside one."""
-    time = np.arange(int(rate * setting["length_ms"] / 1000)) / rate
-    tone = np.sin(2 * np.pi * setting["first_hz" if weight == 2 else "beat_hz"] * time)
-    level = setting["level"] * (setting["inside_level"] if weight == 0 else 1.0)
-    return np.asarray(level * tone * np.exp(-time * 1000 / setting["length_ms"] * 4))
+    time = np.arange(int(rate * setting.length_ms / 1000)) / rate
+    tone = np.sin(2 * np.pi * (setting.first_hz if weight == 2 else setting.beat_hz) * time)
+    level = setting.level * (setting.inside_level if weight == 0 else 1.0)
+    return np.asarray(level * tone * np.exp(-time * 1000 / setting.length_ms * 4))

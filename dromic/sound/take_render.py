@@ -27,8 +27,8 @@ def take_sound(
     played: Sequence[Played], phrase: Phrase, seed: int = 0, go_on: Progress = lambda share: True
 ) -> tuple[Samples, int]:
     """(samples of one channel, samples a second) of a take; its first note is due at LEAD_S."""
-    setting = presets.data("sound.toml")
-    rate = int(setting["rate"])
+    setting = presets.sound()
+    rate = setting.rate
     ends = [one.end_s for one in played if one.end_s is not None]
     out = np.zeros(round((LEAD_S + max(ends, default=0.0) + TAIL_S) * rate))
     again = _next_on_string(played)

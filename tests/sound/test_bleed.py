@@ -16,7 +16,7 @@ LENGTH = round(0.25 * RATE)
 
 def clicks(seconds: float, gap: float = 0.5) -> np.ndarray:
     out = np.zeros(round(seconds * RATE))
-    one = click_sound(RATE, presets.data("sound.toml")["click"], 1)
+    one = click_sound(RATE, presets.sound().click, 1)
     for at in np.arange(0.05, seconds - 0.1, gap):
         out[round(at * RATE) : round(at * RATE) + len(one)] += one
     return out

@@ -47,8 +47,8 @@ def test_an_hour_of_clicks_is_exact_to_the_sample():
 
 def test_a_groove_takes_the_place_of_the_clicks():
     phrase = line("5.3:w | 5.3:w")
-    setting = presets.data("sound.toml")
+    setting = presets.sound()
     made = render(phrase, RenderRequest(120, click=True, groove=True, notes=False, tail=False))
     again = render(phrase, RenderRequest(120, click=False, groove=True, notes=False, tail=False))
     assert np.array_equal(made.samples(), again.samples()) and np.abs(made.samples()).max() > 0.1
-    assert {"low", "snare", "cymbal"} == set(setting["groove"])
+    assert {"low", "snare", "cymbal"} == set(setting.groove)

@@ -141,7 +141,7 @@ def test_pieces_join_without_a_seam():
     for one in made.sounds:
         sound = one.level * one.make()[: made.length - one.at]
         whole[one.at : one.at + len(sound)] += sound
-    assert np.abs(np.concatenate(pieces) - presets.data("sound.toml")["mix"]["level"] * whole).max() < 1e-12
+    assert np.abs(np.concatenate(pieces) - presets.sound().mix.level * whole).max() < 1e-12
 
 
 def test_a_chord_is_not_much_louder_than_a_note_and_nothing_is_cut_off():

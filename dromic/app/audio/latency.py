@@ -144,7 +144,7 @@ def _clicks() -> tuple[Samples, tuple[float, ...]]:
     gap = 60.0 / numbers.tempo
     at = tuple(_LEAD_S + n * gap for n in range(int(numbers.clicks)))
     out = np.zeros(round((at[-1] + numbers.most_s + _LEAD_S) * RATE))
-    one = click_sound(RATE, presets.data("sound.toml")["click"], 1)
+    one = click_sound(RATE, presets.sound().click, 1)
     for second in at:
         out[round(second * RATE) : round(second * RATE) + len(one)] += one
     return out, at

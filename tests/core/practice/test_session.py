@@ -215,11 +215,13 @@ def test_what_is_played_in_the_background_is_counted_apart():
         ("practice.toml", "step = 0.04", "step = 4.0", "step is 4"),
         ("listen.toml", "late_ms = 18.0", "late_ms = 'soon'", "late_ms must be a number"),
         ("listen.toml", "[live]", "[life]", "life is unknown"),
+        ("sound.toml", "knee = 0.75", "knee = 7.5", "knee is 7.5"),
+        ("sound.toml", "drop_ms = 18", "drops_ms = 18", "drop_ms is missing"),
     ],
 )
 def test_a_number_that_is_misspelt_or_out_of_its_range_is_refused_at_load(name, before, after, told, monkeypatch):
     text = (presets.DATA / name).read_text("utf-8").replace(before, after, 1)
     monkeypatch.setattr(presets, "data", lambda asked: tomllib.loads(text))
-    load = presets.practice if name.startswith("practice") else presets.listening
+    load = {"practice.toml": presets.practice, "listen.toml": presets.listening, "sound.toml": presets.sound}[name]
     with pytest.raises(DromicError, match=told):
         load.__wrapped__()
