@@ -9,7 +9,10 @@ import numpy as np
 
 from dromic.sound.string import Samples
 
-_PIECE_S, _SEARCH_S = 0.046, 0.012
+_PIECE_S = 0.046
+"""Seconds of an overlapping piece."""
+_SEARCH_S = 0.012
+"""Seconds in which the best fit of the next is looked for."""
 
 
 def slowed(samples: Samples, rate: int, share: float) -> Iterator[Samples]:

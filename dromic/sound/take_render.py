@@ -14,13 +14,18 @@ from dromic.core.values.progress import Cancelled, Progress
 from dromic.sound.note_sound import note_sound
 from dromic.sound.string import Samples
 
-LEAD_S, TAIL_S = 0.5, 0.8
+LEAD_S = 0.5
+"""Seconds before the first note."""
+TAIL_S = 0.8
+"""Seconds after the last."""
 _NOISE = 2e-4
 """of the whole scale: the hiss of a quiet line"""
 _PEAK = 0.8
 _EVERY = 16
-_NOISE_S, _CLICK = 0.006, 0.12
-"""how fast the noise of a pick dies away, and how loud it begins"""
+_NOISE_S = 0.006
+"""Seconds in which the noise of a pick dies away."""
+_CLICK = 0.12
+"""Level it begins with."""
 
 
 def take_sound(

@@ -31,8 +31,10 @@ Read = tuple[Entry, tuple[str, ...]]
 """an entry, and the titles of the book it is from"""
 _IDLE_S = 60.0
 """how long it waits for more work; the libraries it has loaded take memory"""
-_LOOK_S, _SAY_S = 0.05, 0.1
-"""how often the wish to go on is looked at, and how often the other process says how far it is"""
+_LOOK_S = 0.05
+"""Seconds from one look at the wish to go on to the next."""
+_SAY_S = 0.1
+"""Seconds from one word of the other process on how far it is to the next."""
 Job = Callable[[Progress], object]
 """what can go to another process and be done there"""
 

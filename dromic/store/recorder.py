@@ -21,9 +21,10 @@ from dromic.store.saving import held, save
 if TYPE_CHECKING:
     import soundfile
 
-_FLUSH_S, _BLOCK = 0.5, 1024
-"""after how much sound what is written is given to the system, and how many frames are read at once: what of a block lies before the
-break is lost"""
+_FLUSH_S = 0.5
+"""Seconds of sound after which what is written is given to the system."""
+_BLOCK = 1024
+"""Frames read at once: what of a block lies before a break is lost."""
 _LOOK_S = 2.0
 """how often the room on the disk is looked at"""
 _LONGEST_S = 86400.0

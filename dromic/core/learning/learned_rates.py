@@ -42,8 +42,10 @@ _LOOKS, _LEAST_RISE = np.array([1.0, 2.0, 4.0]), 1e-3
 _SHARPER = (12.0, 40.0, 200.0)
 """how near the smooth largest load comes to the largest, at first and in the end"""
 _STEP = 1e-4
-_REDRAWN, _STAYS = 3, 0.02
-"""how often the straight lines are drawn anew at most, and the share under which rates count as staying"""
+_REDRAWN = 3
+"""Rounds of linearising at most (Gauss-Newton)."""
+_STAYS = 0.02
+"""Share of a rate under which it counts as converged."""
 
 
 def rate_of(player: Player, rate: tuple[str, str]) -> float:

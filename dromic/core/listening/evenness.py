@@ -115,8 +115,10 @@ def _pair(gaps: Floats) -> tuple[int, ...]:
 
 
 _SWEEPS = frozenset({"carry-through", "skip-through"})
-_SMEARED_LEAST, _SMEARED_SHARE = 4, 0.5
-"""notes of a sweep, its ends counted in, and the share of the others that must be unclear"""
+_SMEARED_LEAST = 4
+"""Notes of a sweep, its ends counted in."""
+_SMEARED_SHARE = 0.5
+"""Share of the others that must be unclear."""
 
 
 def smeared(due: Sequence[Due], notes: Sequence[NoteReport]) -> tuple[str, ...]:

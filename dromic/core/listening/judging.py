@@ -16,10 +16,17 @@ from dromic.core.setup.listen_settings import JudgeNumbers, ListenSettings
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 
-_MOST_WORST, _FITS = 3, 0.5
+_MOST_WORST = 3
+"""Stretches told as the worst."""
+_FITS = 0.5
+"""Share of the pitch evidence at which a note counts as heard."""
 _SHORTEST_GAP_S = 0.01
-_TREND_NOTES, _TREND_SEMITONES, _MOST_TREND = 10, 5, 200
-"""notes and range from which on loudness is told by pitch, and notes looked at for it at most"""
+_TREND_NOTES = 10
+"""Notes from which on loudness is told by pitch."""
+_TREND_SEMITONES = 5
+"""Semitones they must span for it."""
+_MOST_TREND = 200
+"""Notes looked at for it at most."""
 UNEXPECTED = "unexpected"
 """a cause the plan does not know"""
 _WEIGHTS = {
@@ -32,8 +39,10 @@ _WEIGHTS = {
     "loud": 20.0,
 }
 """ms that a verdict counts as much as"""
-_FAST, _SLOW = 0.96, 1.04
-"""seconds of a take for one of the plan, told as faster or slower beyond"""
+_FAST = 0.96
+"""Seconds of a take for one of the plan, under which it is told as faster."""
+_SLOW = 1.04
+"""And over which as slower."""
 
 
 @dataclass(frozen=True)

@@ -14,8 +14,10 @@ from dromic.core.setup.listen_settings import JudgeNumbers, ListenSettings, Perf
 
 _SHORTEST_S = 0.13
 """room under which a note cut short is like any other"""
-_SLIPS, _NEARBY = 7, 3
-"""dice of slips; notes on either side whose pitch is not brushed: nobody could tell it from theirs"""
+_SLIPS = 7
+"""Seed of the dice of slips."""
+_NEARBY = 3
+"""Notes on either side whose pitch is not brushed: nobody could tell it from theirs."""
 _AROUND = 8
 """notes on either side whose middle error is the take's own tempo"""
 EASY = 0.85

@@ -21,8 +21,10 @@ from dromic.core.values.vocabulary import ATTACKS, FINGERS, MARKS, SLID_TO, STRO
 
 MOST_NUMBER = 1_000_000
 """over any number a bar can have"""
-MOST_WORDS, MOST_DOUBT = 120, 24
-"""letters a note may say, and semitones its other reading may be away"""
+MOST_WORDS = 120
+"""Letters a note may say."""
+MOST_DOUBT = 24
+"""Semitones its other reading may be away."""
 _FINEST_PACE = 1_000_000
 """denominator up to which shares of a tempo are told apart"""
 

@@ -12,12 +12,20 @@ from dromic.core.values.errors import DromicError
 HANDS = ("picking", "fretting", "both")
 FAULTS = ("early", "late", "missed", "uneven", "buzz", "noise", "wrong", "tense")
 SORENESS = ("none", "a little", "clear", "strong")
-FIRST_YEAR, LAST_YEAR = 1990, 2200
-"""of a pass: no clock that is right says another"""
+FIRST_YEAR = 1990
+"""Of a pass: no clock that is right says an earlier one."""
+LAST_YEAR = 2200
+"""Nor a later one."""
 MOST_OFFSET_MIN = 1440
 """minutes that a local time lies before or behind UTC: less than a day (ISO 8601)"""
-MOST_LETTERS, MOST_NOTE, MOST_NOTES, MOST_ID = 1000, 2000, 100_000, 64
-"""of a phrase, a drill, a player or a plan; of what is noted; how many notes a pass can be of, and their numbers; of an id"""
+MOST_LETTERS = 1000
+"""Letters of a phrase, a drill, a player or a plan."""
+MOST_NOTE = 2000
+"""Letters of what is noted."""
+MOST_NOTES = 100_000
+"""Notes a pass can be of, and their numbers."""
+MOST_ID = 64
+"""Letters of an id."""
 
 
 _NO_LINE = re.compile("[\n\r\0\ud800-\udfff]")

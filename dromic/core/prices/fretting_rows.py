@@ -18,7 +18,10 @@ from dromic.core.values.vocabulary import HAMMER, HAMMER_NEW, PULL, SILENT, SLID
 
 Bools = NDArray[np.bool_]
 Costs = NDArray[np.floating[Any]]
-_HABIT, _LEFT = 1, 2
+_HABIT = 1
+"""First position is the habit, see `core.line.first_position`."""
+_LEFT = 2
+"""It would fit, but stated places lie elsewhere."""
 _LITTLE = 3
 """the column of the little finger"""
 _OF_PAIR = np.array([[low - 1 <= gap < high - 1 for gap in range(3)] for low, high in PAIRS], dtype=float)

@@ -16,7 +16,10 @@ from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import HAMMER, PULL, SIGN, UNSTRUCK
 
 MOST_ORNAMENTS = 3
-_FEWEST, _MOST = 3, 9
+_FEWEST = 3
+"""Notes of a run that may be an ornament, at least."""
+_MOST = 9
+"""And at most."""
 _QUICK = Fraction(1, 4)
 """quarters: notes no longer than this can belong to an ornament"""
 

@@ -20,8 +20,10 @@ from dromic.core.search.row_costs import row_costs
 from dromic.core.setup.player import Lean
 from dromic.core.values.progress import Cancelled, Progress
 
-MOST_FINDINGS, MOST_IF_LARGE = 24, 6
-"""findings that are given a remedy, the dearest first; fewer where every search is long"""
+MOST_FINDINGS = 24
+"""Findings that are given a remedy, the dearest first."""
+MOST_IF_LARGE = 6
+"""The same where every search is long."""
 LARGE_STATES = 3000
 """states of one event from which on a search counts as long"""
 MOST_ROWS = 3

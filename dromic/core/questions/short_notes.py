@@ -21,7 +21,10 @@ _QUICK = Fraction(1, 3)
 """quarters: a run of notes no longer than this may be a triplet or a turn"""
 _PLAIN = Fraction(1, 4)
 """quarters: notes as long or longer are one only in a tuplet"""
-_FEWEST, _MOST = 3, 6
+_FEWEST = 3
+"""Notes of a run of short ones, at least."""
+_MOST = 6
+"""And at most."""
 
 
 def grace_remedy(solved: Solved) -> Remedy | None:

@@ -25,11 +25,14 @@ from dromic.core.values.arrays import Floats
 Masks = Mapping[int, NDArray[np.bool_] | Floats]
 """For some events, which states are open ([K, R] bool), or what being in each costs more."""
 _SLACK = 1e-9
-_MOST_CELLS, _FEWEST_HELD = 30_000, 2
-"""how many costs a loop's dense step may hold, and from how many states at least"""
-_AHEAD_PER_PASS, _SUMS_PER_PASS = 10, 120_000
-"""steps ahead from one state, and sums of two costs, that take as long as one pass from all states: estimates, from profiles
-of reels with their repeats"""
+_MOST_CELLS = 30_000
+"""Costs that a loop's dense step may hold."""
+_FEWEST_HELD = 2
+"""States from which on it is worth it."""
+_AHEAD_PER_PASS = 10
+"""Steps ahead from one state that take as long as one pass from all states: an estimate, from profiles of reels with their repeats."""
+_SUMS_PER_PASS = 120_000
+"""Sums of two costs that take as long: an estimate, from the same."""
 
 
 @dataclass(frozen=True, eq=False)

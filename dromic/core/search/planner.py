@@ -43,7 +43,10 @@ NEAR = 0.9
 """The share of its ceiling at which a plan that does not fit is searched: nearer to it leaps are already worth their shifts."""
 FIRST = 0.8
 """The share of the likely ceiling at which is searched first where more is asked for."""
-_ALIKE, _WORTH = 1.005, 1.02
+_ALIKE = 1.005
+"""Ceilings within this ratio are one."""
+_WORTH = 1.02
+"""Ratio of tempos from which on searching again is worth it."""
 _BYTES_A_NOTE = 1500.0
 _PACES: Memo[Pace] = Memo(10.0)
 """The paces that requests without pins were searched at."""

@@ -15,7 +15,10 @@ from dromic.core.values.checks import check_range, check_ranged_fields, check_wh
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import note_name
 
-MIN_STRINGS, MAX_STRINGS = 4, 9
+MIN_STRINGS = 4
+"""A bass."""
+MAX_STRINGS = 9
+"""An extended guitar; arrays by string have one more."""
 MOST_FRETS = 36
 BASS_BELOW = 52
 

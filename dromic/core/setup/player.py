@@ -16,8 +16,10 @@ from dromic.core.values.vocabulary import GRACE_TIMES, GRACE_WAYS
 BASS_HANDS = ("each", "124")
 HOLDS = ("lift", "until-next", "overlap", "ring")
 SAME_FRET = ("either", "roll", "separate")
-MOST_LETTERS, MOST_LEANS = 80, 8
-"""of a player's label; and ways of leaning, each of which makes the search larger"""
+MOST_LETTERS = 80
+"""Letters of a player's label."""
+MOST_LEANS = 8
+"""Ways of leaning: each makes the search larger."""
 CONTACTS = ("floating", "heel", "palm", "little", "thumb")
 MOTIONS = ("travels", "small")
 FIRST_ATTACKS = ("either", "down", "up", "finger")

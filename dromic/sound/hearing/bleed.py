@@ -19,16 +19,24 @@ from dromic.sound.string import Samples
 
 _FLOOR = 1e-6
 """of what is played: noise that is counted as played too, so that frequencies in which there is nothing tell nothing"""
-_EXPLAINS, _PLENTY, _WORSE = 0.2, 0.99, 2.0
-"""share of what is heard that must come from the loudspeaker, or there is no way between them; that of which a known way need not be
-learned anew; how much more than one learned anew a known one may leave"""
+_EXPLAINS = 0.2
+"""Share of what is heard that the filter must explain, or there is no path from the loudspeaker."""
+_PLENTY = 0.99
+"""Share from which on a known filter need not be learned anew."""
+_WORSE = 2.0
+"""Times the residual of one learned anew that a known filter may leave."""
 _AROUND = 4
 """halves of pieces round about a loss in which it may have been"""
-_ROUNDS, _SETTLED, _STEPS = 10, 0.05, 30
-"""times at most that the way and where it was heard are learned from one another, samples by which they no longer part, and steps
-towards each way"""
-_LOSS, _FIRM = 32, 4
-"""samples by which another shift is a loss while the way is learned, and pieces that tell how clocks part"""
+_ROUNDS = 10
+"""Rounds at most: filter and delay are learned from one another in turn."""
+_SETTLED = 0.05
+"""Samples by which the delay may still move when it has converged."""
+_STEPS = 30
+"""Conjugate-gradient steps towards each filter."""
+_LOSS = 32
+"""Samples from one block's shift to the next from which on sound was lost between them."""
+_FIRM = 4
+"""Blocks with sound from which on a line is fitted through the shifts between two losses."""
 _MOMENT = 512
 """samples of a moment"""
 _BEFORE = 0.1

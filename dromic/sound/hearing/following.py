@@ -17,11 +17,14 @@ _REACH = 6144
 """samples that what was played may have moved at once, either way"""
 NEAR = 2
 """samples that two clocks may part by from piece to piece"""
-_PART, _JUMP = 0.01, 1.0
-"""what a parting of clocks and a loss must each be worth, in energy, of the loudest piece: a click found elsewhere is worth two, and
-a note beside it seldom one"""
-_BAND, _FLOOR = 2048, 3e-3
-"""samples that tell how loud which frequencies are; and share of the loudest that counts as there everywhere"""
+_PART = 0.01
+"""Price of a small change of the shift, as when clocks drift, as a share of the loudest block's energy."""
+_JUMP = 1.0
+"""Price of a loss: a click found elsewhere is worth two of these, a note beside it seldom one."""
+_BAND = 2048
+"""Samples of the spectrum by which frequencies are weighed."""
+_FLOOR = 3e-3
+"""Share of the loudest frequency that counts as there everywhere."""
 _SOUNDS = 1e-4
 """of the loudest piece's energy: a piece with less tells nothing of where it is heard"""
 

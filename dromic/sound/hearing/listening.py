@@ -29,9 +29,14 @@ _RINGS_ON_S = 2.0
 """how long after its end a note left ringing may be heard"""
 _BACK = 24
 """notes before one that may still sound"""
-_TOGETHER_S, _NOTHING_DB = 0.05, -60.0
-_ALIKE, _THINNED = 0.98, 7
-"""channels that follow each other as closely as this, looked at in every so-manieth sample, are one"""
+_TOGETHER_S = 0.05
+"""Seconds within which a note of a MIDI take belongs to an onset."""
+_NOTHING_DB = -60.0
+"""Level told of a MIDI note that has ended."""
+_ALIKE = 0.98
+"""Channels that correlate at this or more are treated as mono."""
+_THINNED = 7
+"""Every so-manieth sample is looked at for it."""
 
 
 def check(

@@ -17,24 +17,38 @@ _SIZES = 11.0, 13.0
 """powers of two that the window's samples lie between"""
 _SHARE = 0.7
 """of a time, for the window that looks into it"""
-_PARTIALS, _OTHERS = 6, 24
+_PARTIALS = 6
+"""Partials of a note that are followed."""
+_OTHERS = 24
+"""Partials of the notes beside it that are kept away from, up to this one."""
 _CLOSE_BINS = 3.3
 """partials of two notes nearer than this cannot be told apart through the window"""
 _OWN_SHARE = 0.1
 """of a note's power that must lie in those partials"""
 _CHORD_PARTIALS = 3
 """partials of its own that a note of a chord must have, or nothing is said of it"""
-_EARLY, _LATE, _AFTER = 0.2, 0.75, 0.6
-"""where in its own time and in the time of the next note a note is looked at"""
+_EARLY = 0.2
+"""Share of its own time after which it is first measured, at least."""
+_LATE = 0.75
+"""Share of its own time at which it is measured again, or in the middle of a window if that is later."""
+_AFTER = 0.6
+"""Share of the next note's time at which it is measured last."""
 _SHORTEST_S = 0.07
 """times shorter than this cannot be looked into"""
 _LEAST_LEFT = 1e-3
-_CARRIES, _UNEVENLY = 0.1, 8.0
-"""share of the strongest partial from which one is looked at, and how much less of one may be left than of all together"""
+_CARRIES = 0.1
+"""Share of the strongest partial from which on one is followed."""
+_UNEVENLY = 8.0
+"""Times as much as its own share that the weakest partial may leave of the note: partials decay unevenly."""
 _BEGINS = (0.35, 0.6, 0.85)
 """of the window, after an onset: where it is looked at as it began"""
 _FFT = 32768
-_CENT_S, _FAR_CENTS, _LEAST_SAMPLES = 0.18, 130.0, 1024
+_CENT_S = 0.18
+"""Seconds over which a bend's pitch is measured."""
+_FAR_CENTS = 130.0
+"""Cents around the due pitch that are looked at."""
+_LEAST_SAMPLES = 1024
+"""Samples under which no pitch is told."""
 _FLOOR = 1e-6
 
 

@@ -20,30 +20,69 @@ from dromic.core.values.progress import Cancelled, Progress
 from dromic.sound.hearing.rate import RATE
 from dromic.sound.string import Samples
 
-_WINDOW, _HOP, _LAG = 1024, 128, 5
-"""samples; frames between the two that are compared"""
-_LOW_HZ, _HIGH_HZ, _BANDS_AN_OCTAVE = 60.0, 14000.0, 12
-_GAIN, _PEAK = 1000.0, 0.8
-_NEAR_S, _MEAN_S = 0.022, 0.10
-_OVER, _LEAST, _LEAST_CLOSELY = 0.10, 0.03, 0.006
-"""how far a peak stands over the mean around it, as a share of the strong ones; over nothing at all; and that where a note was due"""
-_FRESH, _FALLS = 0.12, -0.5
-"""an onset of which so little is new, and whose energy falls by so many dB, is a note that ends"""
+_WINDOW = 1024
+"""Samples of a frame."""
+_HOP = 128
+"""Samples from frame to frame."""
+_LAG = 5
+"""Frames between the two that are compared."""
+_LOW_HZ = 60.0
+"""Lowest band."""
+_HIGH_HZ = 14000.0
+"""Highest band."""
+_BANDS_AN_OCTAVE = 12
+"""Bands an octave: a semitone each."""
+_GAIN = 1000.0
+"""Of the logarithmic compression, log(1 + gain * magnitude)."""
+_PEAK = 0.8
+"""Peak that the samples are levelled to, however low the input was set."""
+_NEAR_S = 0.022
+"""Seconds within which the highest peak alone counts, and two onsets are one."""
+_MEAN_S = 0.10
+"""Seconds of the mean around a peak."""
+_OVER = 0.10
+"""Threshold above the local mean, as a share of the strong peaks."""
+_LEAST = 0.03
+"""Absolute threshold."""
+_LEAST_CLOSELY = 0.006
+"""Absolute threshold where a note is due."""
+_FRESH = 0.12
+"""Share of its pitch that is new from which on a peak is an onset."""
+_FALLS = -0.5
+"""dB that its energy rises by at least (under 0: falls) to be an onset all the same."""
 _STRUCK_AGAIN = 0.15
 """about such a time an onset as strong as this is one even if there is less sound after it: the same note again, but softer"""
-_CLOSE_S, _CLOSER = 0.045, 0.3
-"""about a note that was due and not heard: how far, and the share of the usual height that will do"""
-_CLICK_HZ, _CLICK_BEFORE_S, _CLICK_AFTER_S = 4000.0, 0.022, 0.030
-"""over what strings have of their own some time after they were struck; and what is compared"""
-_FINE_S, _BACK_S, _ON_S = 0.0015, 0.016, 0.020
+_CLOSE_S = 0.045
+"""Seconds around a note that is due and not heard, which are searched again."""
+_CLOSER = 0.3
+"""Share of the usual threshold that will do there."""
+_CLICK_HZ = 4000.0
+"""Over what strings have of their own some time after they were struck."""
+_CLICK_BEFORE_S = 0.022
+"""Seconds before an onset that are compared."""
+_CLICK_AFTER_S = 0.030
+"""Seconds after it."""
+_FINE_S = 0.0015
+"""Seconds of a window of the fine energy, of which there are six to its length."""
+_BACK_S = 0.016
+"""Seconds before a peak in which its rise is looked for."""
+_ON_S = 0.020
+"""Seconds after it."""
 _FIRST_RISE = 0.6
 """of the steepest rise about an onset: the first one so steep is it, the later ones are the string's own pulses"""
 _LEAVES = 0.2
 """share of a rise at which it counts as begun"""
 _LOUD_S = 0.045
-_PITCH_S, _PARTIALS, _FFT = 0.06, 6, 16384
-_CHUNK_FRAMES, _CHUNK_STEPS = 1024, 20000
-"""frames, and steps of the fine energy, that are worked out at a time"""
+_PITCH_S = 0.06
+"""Seconds after an onset that its pitch is told from, at most."""
+_PARTIALS = 6
+"""Partials of a pitch."""
+_FFT = 16384
+"""Samples of the transform it is told from, zeros added."""
+_CHUNK_FRAMES = 1024
+"""Frames worked out at a time."""
+_CHUNK_STEPS = 20000
+"""Steps of the fine energy worked out at a time."""
 
 
 @dataclass(frozen=True)

@@ -14,10 +14,14 @@ from dromic.sound.string import Samples
 
 _MOVING = frozenset({"vibrato", "slide-in", "slide-out", "slide-to", "tremolo", "release"})
 """what passes through other pitches on its way"""
-_LEAST_BINS, _RISEN = 2, 0.7
-"""partials a string must have for itself, and the share of them that must come with the note"""
-_AFTER, _BEFORE = 0.6, 0.6
-"""shares of the window that its middle lies after an onset, and before it"""
+_LEAST_BINS = 2
+"""Partials a string must have for itself."""
+_RISEN = 0.7
+"""Share of them that must come with the note."""
+_AFTER = 0.6
+"""Window's middle after an onset, as a share of its length."""
+_BEFORE = 0.6
+"""Window's middle before an onset, as a share of its length."""
 
 
 def other_strings(found: Found, samples: Samples, numbers: JudgeNumbers) -> tuple[OtherString, ...]:

@@ -29,8 +29,12 @@ SOUNDS, MIDI = (".wav", ".flac", ".ogg"), (".mid", ".midi")
 _BLOCK = 1 << 16
 """frames that are read at once"""
 _SILENT_DB = -60.0
-_LOUD, _CLIPPED, _CLIPPED_RUN = 0.98, 0.999, 3
-"""of the whole scale, of the peak, and samples in a row"""
+_LOUD = 0.98
+"""Of full scale, from which on samples are looked at for clipping."""
+_CLIPPED = 0.999
+"""Of the peak, from which on one counts as clipped."""
+_CLIPPED_RUN = 3
+"""Clipped samples in a row that make it so."""
 _TOGETHER_S = 0.012
 """MIDI notes nearer than this are one onset"""
 _USUAL_TEMPO = 500_000

@@ -22,7 +22,10 @@ Upgrading = Callable[[float], bool]
 _OLD = ("at", "phrase", "drill", "tempo", "clean", "notes", "hand", "fault", "attentive", "seconds", "soreness", "burst", "player",
         "plan", "note")  # fmt: skip
 """the columns of versions 1 and 2"""
-_CHUNK, _SAY_S = 2000, 0.1
+_CHUNK = 2000
+"""Rows brought up at a time."""
+_SAY_S = 0.1
+"""Seconds from one word of progress to the next."""
 _PASS = """CREATE TABLE pass (id INTEGER PRIMARY KEY, utc TEXT NOT NULL, offset_min INTEGER NOT NULL, phrase TEXT NOT NULL,
     drill TEXT NOT NULL, tempo REAL NOT NULL, clean INTEGER NOT NULL, notes TEXT NOT NULL, hand TEXT, fault TEXT,
     attentive INTEGER NOT NULL, seconds REAL NOT NULL, soreness INTEGER NOT NULL, burst INTEGER NOT NULL, player TEXT NOT NULL,

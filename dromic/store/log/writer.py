@@ -21,8 +21,12 @@ from dromic.store.log.logbook import Logbook, new_uid
 from dromic.store.log.rows import placed
 from dromic.store.log.waiting import Aside, Deed, left, passes_of
 
-FIRST_S, TRY_S, LAST_S = 0.25, 0.2, 0.3
-"""for how long a held log is waited for before what waits is put aside, at each later try, and when the window closes"""
+FIRST_S = 0.25
+"""Seconds for which a held log is waited for before what waits is put aside."""
+TRY_S = 0.2
+"""At each later try."""
+LAST_S = 0.3
+"""And when the window closes."""
 AGAIN_S = 1.0
 """from one try to the next"""
 _LEFT = "left by the last window"
