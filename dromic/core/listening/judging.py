@@ -19,7 +19,7 @@ from dromic.core.values.errors import DromicError
 _MOST_WORST = 3
 """Stretches told as the worst."""
 _FITS = 0.5
-"""Share of the pitch evidence at which a note counts as heard."""
+"""Share of the pitch evidence from which on an onset speaks for the note."""
 _SHORTEST_GAP_S = 0.01
 _TREND_NOTES = 10
 """Notes from which on loudness is told by pitch."""

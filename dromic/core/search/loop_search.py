@@ -26,9 +26,9 @@ Masks = Mapping[int, NDArray[np.bool_] | Floats]
 """For some events, which states are open ([K, R] bool), or what being in each costs more."""
 _SLACK = 1e-9
 _MOST_CELLS = 30_000
-"""Costs that a loop's dense step may hold."""
+"""Costs that the search of a loop holds at once: so many states go side by side."""
 _FEWEST_HELD = 2
-"""States from which on it is worth it."""
+"""States that go side by side however large they are."""
 _AHEAD_PER_PASS = 10
 """Steps ahead from one state that take as long as one pass from all states: an estimate, from profiles of reels with their repeats."""
 _SUMS_PER_PASS = 120_000

@@ -44,7 +44,7 @@ NEAR = 0.9
 FIRST = 0.8
 """The share of the likely ceiling at which is searched first where more is asked for."""
 _ALIKE = 1.005
-"""Ceilings within this ratio are one."""
+"""Ratio within which a tempo counts as at nine tenths of the ceiling."""
 _WORTH = 1.02
 """Ratio of tempos from which on searching again is worth it."""
 _BYTES_A_NOTE = 1500.0

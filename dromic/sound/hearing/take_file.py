@@ -30,9 +30,9 @@ _BLOCK = 1 << 16
 """frames that are read at once"""
 _SILENT_DB = -60.0
 _LOUD = 0.98
-"""Of full scale, from which on samples are looked at for clipping."""
+"""Peak, of full scale, up to which a take is not clipped."""
 _CLIPPED = 0.999
-"""Of the peak, from which on one counts as clipped."""
+"""Share of the peak from which on a sample may be clipped."""
 _CLIPPED_RUN = 3
 """Clipped samples in a row that make it so."""
 _TOGETHER_S = 0.012
