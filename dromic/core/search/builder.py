@@ -239,11 +239,14 @@ class Builder:
     def struck(self, event: EventFacts, source: PickingStates, part: PickingStates) -> Floats:
         """Costs [G', R', 2 G, R] of striking, without and with a knot; what recurs is worked out once."""
         key = (id(source), id(part), event)
-        if key not in self._struck:
-            knot_load = self.player.judging.knot_ms / event.gap_ms
+        if key in self._struck:
+            return self._struck[key][2]
+        knot_load = self.player.judging.knot_ms / event.gap_ms
+        cost = np.concatenate(self.costs.struck(event, source, part, knot_load), axis=2)
+        if not self.ways.remembers:  # memories are others at every event
             # the parts are kept with it, so that no other takes their identities
-            self._struck[key] = source, part, np.concatenate(self.costs.struck(event, source, part, knot_load), axis=2)
-        return self._struck[key][2]
+            self._struck[key] = source, part, cost
+        return cost
 
     def fretting_cost(self, moves: FretMoves, available: Floats, busy_ms: float) -> Floats:
         """Costs [K', K] of moves of the fretting hand in the time there is."""
