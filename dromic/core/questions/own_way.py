@@ -24,6 +24,8 @@ from dromic.core.values.vocabulary import SIGN
 
 MOST_DIFFERENCES = 12
 """stretches that are searched again with the player's own way let go"""
+MOST_NAMED = 6
+"""notes that a sentence names"""
 RUN = 3
 """strokes against the school in a row from which on they are told as one run"""
 
@@ -166,19 +168,29 @@ def _breaks(own: Solved, best: Solved) -> Iterator[str]:
                 note = plan.events[event][0]
                 yield f"Note {note.index + 1} (bar {note.bar_number}) is struck {note.stroke}; {label} wants the other stroke there"
     kinds = {move.to: move.pick_kind for move in plan.moves if not move.seam}
+    others: dict[str, list[int]] = {}
     for event in (e for e in kinds if e not in wrong):
         for row in broken(own.path, event):
             if row.name == SWEEPS:
                 continue  # told by what it makes of the sweep
             note = plan.events[event][0]
-            place = f"Note {note.index + 1} (bar {note.bar_number})"
             if row.name == KINDS_OF_CHANGE and kinds[event] not in ("legato", "rest", "pluck"):
-                yield f"{place} is reached by {PICK_KINDS[kinds[event]].by}, which {label} does not take"
+                by = PICK_KINDS[kinds[event]].by
+                yield f"Note {note.index + 1} (bar {note.bar_number}) is reached by {by}, which {label} does not take"
             else:
-                yield f"{place} goes against {label}: {row.words}"
+                others.setdefault(row.words, []).append(note.index + 1)
+    for words, notes in others.items():
+        told = f"Note {notes[0]} goes" if len(notes) == 1 else f"Notes {_named(notes)} go"
+        yield f"{told} against {label}: {words}"
     for finding in plan.findings:
         if finding.rule == "sweep-arrival":
             yield finding.text
+
+
+def _named(notes: Sequence[int]) -> str:
+    """Some numbers in words: the first of them, and how many more there are."""
+    more = len(notes) - MOST_NAMED
+    return f"{', '.join(map(str, notes[:MOST_NAMED]))}{f' and {more} more' if more > 0 else ''}"
 
 
 def _neighbours(events: Sequence[int], own: Solved) -> list[list[int]]:

@@ -172,3 +172,10 @@ def test_questions_and_ones_own_way_in_the_window(qtbot, demo_window):
         assert len(weigh.questions.words.label.text()) > 20
     weigh.own.setChecked(False)
     qtbot.waitUntil(lambda: len(weigh.entries) == 11, timeout=60000)
+
+
+def test_a_school_that_starts_every_string_with_one_stroke_says_where_it_was_not():
+    """Ups on new strings were not known to be against it before permits were read off the search's own rows."""
+    line = phrase([(5, 5), (5, 7), (4, 5), (4, 7), (3, 5), (3, 7)], strokes={0: "down", 1: "down", 2: "up", 4: "up"})
+    found = judge_own_way(request(line, "downstart"))
+    assert any("Notes 3, 5 go against New string down" in words for words in found.breaks), found.breaks
