@@ -26,9 +26,9 @@ def heard(plan, tempo: float, played=None, off_s: float = 0.0, other=None):
     found = []
     for stretch in stretches(due, LIVE):
         begin = max(0.0, LEAD_S + stretch.start_s - off_s - 0.1)
-        part = samples[int(begin * rate) : int((LEAD_S + stretch.end_s - off_s + LIVE["margin_s"]) * rate)]
+        part = samples[int(begin * rate) : int((LEAD_S + stretch.end_s - off_s + LIVE.margin_s) * rate)]
         at_s = LEAD_S + stretch.start_s - off_s - begin
-        found.append(hear_stretch(stretch, part, at_s, LIVE["reach_s"], tempo, Manner()))
+        found.append(hear_stretch(stretch, part, at_s, LIVE.reach_s, tempo, Manner()))
     return found
 
 
