@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict, fields, is_dataclass, replace
 from functools import cache
 from pathlib import Path
@@ -104,7 +104,7 @@ def _player(name: str, entry: Mapping[str, Any]) -> Player:
         label=entry["label"],
         picking=_numbers(PickingHand, entry["picking"], slower),
         fretting=_numbers(FrettingHand, entry["fretting"], slower),
-        judging=_numbers(Judging, entry["judging"], 1.0),
+        judging=_numbers(Judging, entry["judging"]),
         habits=Habits(**entry["habits"]),
         leans=tuple(Lean(**s) for s in entry["leans"]) if "leans" in entry else leans()[entry["lean"]],
         depth_mm=entry["depth_mm"],
@@ -112,18 +112,23 @@ def _player(name: str, entry: Mapping[str, Any]) -> Player:
     )
 
 
-def _numbers(kind: type, entry: Mapping[str, Any], slower: float) -> Any:
-    """A group of numbers; times grow with `slower`. A missing or unknown name is said."""
+def _numbers(kind: Any, entry: Mapping[str, Any], slower: float = 1.0, where: str = "") -> Any:
+    """A group of numbers; times grow with `slower`. A missing or unknown name is said, and where."""
     units = {f.name: f.metadata["unit"] for f in fields(kind)}
-    for name in sorted(set(units) ^ set(entry)):
-        raise DromicError(f"{name} is {'missing' if name in units else 'not a field'}", where=kind.__name__)
+    _same_names(where or kind.__name__, entry, units)
     values = {}
     for name, value in entry.items():
-        if isinstance(value, bool):
-            raise DromicError(f"{name} must be a number, not {value!r}")
-        scale = slower if units[name] in _TIME_UNITS else 1.0
+        if isinstance(value, bool | str):
+            raise DromicError(f"{name} must be a number, not {value!r:.40}")
+        scale = slower if units[name] in _TIME_UNITS else 1
         values[name] = tuple(v * scale for v in value) if isinstance(value, list) else value * scale
     return kind(**values)
+
+
+def _same_names(where: str, held: Iterable[str], wanted: Iterable[str]) -> None:
+    """Refuse a name that is missing or unknown."""
+    for name in sorted(set(held) ^ set(wanted)):
+        raise DromicError(f"{name} is {'missing' if name in wanted else 'not a field'}", where=where)
 
 
 def _own_table(path: Path) -> dict[str, Any]:
@@ -301,28 +306,21 @@ def sound() -> SoundSettings:
     kinds = get_type_hints(SoundSettings)
     _same_names(name, tables, kinds)
     parts = {
-        table: _filled(kind, tables[table], f"{name}, [{table}]") for table, kind in kinds.items() if is_dataclass(kind)
+        table: _numbers(kind, tables[table], where=f"{name}, [{table}]")
+        for table, kind in kinds.items()
+        if is_dataclass(kind)
     }
     manner = {how: (loud, bright) for how, (loud, bright) in tables["manner"].items()}
-    groove = {drum: _filled(DrumNumbers, of, f"{name}, [groove.{drum}]") for drum, of in tables["groove"].items()}
+    groove = {
+        drum: _numbers(DrumNumbers, of, where=f"{name}, [groove.{drum}]") for drum, of in tables["groove"].items()
+    }
     return SoundSettings(rate=tables["rate"], manner=manner, groove=groove, **parts)
-
-
-def _filled(kind: Any, table: Mapping[str, Any], where: str) -> Any:
-    """A table as a dataclass of its numbers; DromicError where one is missing, unknown or out of its range."""
-    numbers = {key: tuple(n) if isinstance(n, list) else n for key, n in table.items()}
-    _same_names(where, numbers, {spec.name: spec for spec in fields(kind)})
-    return kind(**numbers)
 
 
 def _numbers_of(settings: type[S], name: str) -> S:
     """A data file as a dataclass of dataclasses, a table each; DromicError where a table or a number is missing or unknown."""
     tables, kinds = data(name), get_type_hints(settings)
     _same_names(name, tables, kinds)
-    return settings(**{table: _filled(kind, tables[table], f"{name}, [{table}]") for table, kind in kinds.items()})
-
-
-def _same_names(where: str, held: Mapping[str, Any], wanted: Mapping[str, Any]) -> None:
-    if odd := sorted(set(held) ^ set(wanted)):
-        what = "is unknown" if odd[0] in held else "is missing"
-        raise DromicError(f"{odd[0]} {what}", where=where)
+    return settings(
+        **{table: _numbers(kind, tables[table], where=f"{name}, [{table}]") for table, kind in kinds.items()}
+    )

@@ -9,8 +9,8 @@ from PyQt6.QtCore import QElapsedTimer, QLineF, QPointF, QRectF, QSize, Qt, QTim
 from PyQt6.QtGui import QBrush, QHideEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QPushButton, QSizePolicy, QWidget
 
-from dromic.app.kit.glyphs import stroke_glyph
-from dromic.app.kit.load_bar import HIGHEST_LOAD
+from dromic.app.drawing.glyphs import stroke_glyph
+from dromic.app.drawing.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import BODY, HEAD, LIGHT, SMALL, Theme, font
 from dromic.core.reports.glance import Glance, GlanceNote
 

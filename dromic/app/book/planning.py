@@ -243,17 +243,16 @@ class Planning(QObject):
         planned_for = self.whole, self.passage
         name = PhraseName(phrase.title, self.open_book.entry.id)
 
-        def job(progress: Progress) -> tuple[Solved, Chart, object, PhraseName]:
+        def job(progress: Progress) -> tuple[Solved, Plan, Chart, object, PhraseName]:
             solved = solve_meant(request_for(phrase, asked, players), progress)
-            return solved, chart(judge(solved)), planned_for, name  # judged and laid out here, off the interface thread
+            plan = judge(solved)
+            return solved, plan, chart(plan), planned_for, name
 
         self.planner.start(job)
 
     def _was_planned(self, answer: object) -> None:
         assert isinstance(answer, tuple)
-        solved, drawn, self._planned_for, self.name = answer
-        assert isinstance(solved, Solved)
-        self.solved, self.plan = solved, judge(solved)
+        self.solved, self.plan, drawn, self._planned_for, self.name = answer
         another, self._new_phrase = self._new_phrase, False
         self.planned.emit(drawn, another)
         if self.passage is not None:

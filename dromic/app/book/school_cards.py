@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QSizePolicy, QWidget
 
 from dromic import presets
-from dromic.app.kit.glyphs import stroke_glyph
+from dromic.app.drawing.glyphs import stroke_glyph
 from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 
 SETTING = "plays"

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from dromic.app.chart.lanes import GUTTER, LOADS, Lanes
 from dromic.app.chart.time_index import ChartIndex
-from dromic.app.kit.load_bar import HIGHEST_LOAD
+from dromic.app.drawing.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import Theme
 
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPolygonF
 
 from dromic.app.chart.lanes import Lanes
-from dromic.app.kit.glyphs import round_pen
+from dromic.app.drawing.glyphs import round_pen
 from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.reports.chart import BEND, RELEASE, FingerBar, Hold
 

@@ -11,8 +11,8 @@ from dromic.app.chart.chart_dense import paint_dense
 from dromic.app.chart.chart_fingers import paint_fingers
 from dromic.app.chart.chart_signs import paint_signs
 from dromic.app.chart.lanes import GUTTER, LOADS, MIDDLE, RULER, Lanes
-from dromic.app.kit.glyphs import round_pen, stroke_glyph
-from dromic.app.kit.load_bar import HIGHEST_LOAD
+from dromic.app.drawing.glyphs import round_pen, stroke_glyph
+from dromic.app.drawing.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import BODY, SMALL, Theme, font
 from dromic.core.reports.chart import Chart
 

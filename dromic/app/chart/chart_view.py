@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import QMenu, QToolTip, QWidget
 from dromic.app.chart.chart_paint import paint_chart
 from dromic.app.chart.lanes import GUTTER, LEAST_TALL, RULER, Lanes
 from dromic.app.chart.time_index import ChartIndex
-from dromic.app.kit.canvas import CanvasArea
-from dromic.app.kit.lean_icon import paint_lean
+from dromic.app.drawing.canvas import CanvasArea
+from dromic.app.drawing.lean_icon import paint_lean
 from dromic.app.kit.theme import HEAD, LIGHT, Theme, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.chart import Chart, chart
@@ -299,7 +299,7 @@ class ChartView(CanvasArea):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if event.position().x() < GUTTER and event.position().y() < RULER and self.plan is not None:
-            from dromic.app.kit.pick_drawing import told
+            from dromic.app.drawing.pick_drawing import told
 
             words = f"The pick's path, looked at along the strings. {told(self.plan.request.player, self.plan.request.instrument)}"
             QToolTip.showText(event.globalPosition().toPoint(), words, self)

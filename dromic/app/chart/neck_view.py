@@ -8,7 +8,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.neck import HAND_EDGE_MM, Dot, Frame, Neck, neck

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPixmap, QPolygonF, QResi
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.chart.lanes import GUTTER
-from dromic.app.kit.load_bar import HIGHEST_LOAD
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.load_bar import HIGHEST_LOAD
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.reports.chart import Chart
 

@@ -8,9 +8,9 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.glyphs import stroke_glyph
-from dromic.app.kit.load_bar import HIGHEST_LOAD
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.glyphs import stroke_glyph
+from dromic.app.drawing.load_bar import HIGHEST_LOAD
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, HEAD, SMALL, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.ceiling_words import ceiling_about

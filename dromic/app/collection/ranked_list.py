@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from dromic.app.kit.ceiling_mark import Ceiling, Line, paint_ceiling, paint_flag
+from dromic.app.drawing.ceiling_mark import Ceiling, Line, paint_ceiling, paint_flag
 from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.reports.comparison import Measure
 from dromic.core.reports.ranking import Ranked

@@ -27,10 +27,10 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.app.book.planning import Planning
 from dromic.app.book.school_cards import SchoolCards
+from dromic.app.drawing.pick_drawing import PickDrawing
 from dromic.app.hands.hand_rows import HabitRow, NumberRow
 from dromic.app.hands.sides_view import SidesView
 from dromic.app.hands.spread_drawing import SpreadDrawing
-from dromic.app.kit.pick_drawing import PickDrawing
 from dromic.app.kit.theme import BIG, Theme
 from dromic.app.kit.timers import once
 from dromic.app.kit.worker import Worker

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, SMALL, font
 from dromic.core.setup.player import Player
 

@@ -1,1 +1,1 @@
-"""What every part of the window uses: colours and fonts, the thread of the work, timers, drawings of picks."""
+"""What every part of the window uses: colours and fonts, the thread of the work, timers, kept settings, boxes and columns."""

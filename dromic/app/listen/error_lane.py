@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.lanes import GUTTER
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, HEAD, LIGHT, font
 from dromic.core.listening.report import NoteReport, TakeReport
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.listening.report import Even, TakeReport
 

@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
-from dromic.app.kit.lean_icon import ICON, lean_icon
+from dromic.app.drawing.lean_icon import ICON, lean_icon
 from dromic.app.kit.number_box import NumberBox
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.core.search.meant_pins import Stated

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QLineF, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import SMALL, font
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.counts.rates import RATES, Rate, finger_work

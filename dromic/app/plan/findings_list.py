@@ -16,7 +16,7 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from dromic.app.kit.canvas import there
+from dromic.app.drawing.canvas import there
 from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.findings.findings import RULES, by_place
 from dromic.core.plan.finding import Finding

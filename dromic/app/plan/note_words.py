@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, font
 
 _ASIDE, _EDGE, _GAP = 84.0, 8.0, 1.0

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from dromic.app.kit.ceiling_mark import Ceiling, ceiling_of, paint_alone
+from dromic.app.drawing.ceiling_mark import Ceiling, ceiling_of, paint_alone
 from dromic.app.kit.theme import LIGHT, Theme, relook
 from dromic.core.findings.findings import most_helpful
 from dromic.core.plan.finding import Finding

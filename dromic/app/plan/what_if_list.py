@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from dromic.app.kit.canvas import there
+from dromic.app.drawing.canvas import there
 from dromic.app.kit.theme import BODY, LIGHT, Theme, font
 from dromic.core.reports.explain import SAME_TEMPO
 

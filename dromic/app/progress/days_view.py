@@ -9,7 +9,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, SMALL, font
 from dromic.core.drills.drill_kinds import BY_NAME, words_of
 from dromic.core.learning.history import days_to, days_words

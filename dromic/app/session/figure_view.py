@@ -6,8 +6,8 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.kit.glyphs import stroke_glyph
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.glyphs import stroke_glyph
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, font
 from dromic.core.music.phrase import Event, Phrase
 from dromic.core.values.pitch import note_name

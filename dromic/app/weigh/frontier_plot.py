@@ -9,7 +9,7 @@ from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, QSignalBlocker, Qt, py
 from PyQt6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QToolTip, QWidget
 
-from dromic.app.kit.picture import Axes, Picture
+from dromic.app.drawing.picture import Axes, Picture
 from dromic.app.kit.theme import BODY, Theme, font
 from dromic.app.weigh.candidates import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
 from dromic.core.questions.alternatives import Balance, balance

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem, QWidget
 
-from dromic.app.kit.canvas import there
+from dromic.app.drawing.canvas import there
 from dromic.app.kit.theme import HIGH
 from dromic.app.weigh.candidates import Candidate
 from dromic.core.reports.comparison import MEASURES, best_at, differing, fastest

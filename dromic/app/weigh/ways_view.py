@@ -19,9 +19,9 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from dromic.app.kit.canvas import CanvasArea
-from dromic.app.kit.ceiling_mark import Line, ceiling_of, line_over, paint_ceiling, paint_flag
-from dromic.app.kit.load_bar import HIGHEST_LOAD
+from dromic.app.drawing.canvas import CanvasArea
+from dromic.app.drawing.ceiling_mark import Line, ceiling_of, line_over, paint_ceiling, paint_flag
+from dromic.app.drawing.load_bar import HIGHEST_LOAD
 from dromic.app.kit.theme import BODY, HEAD, LIGHT, SMALL, Theme, font
 from dromic.app.weigh.candidates import Candidate
 from dromic.core.plan.plan import Plan

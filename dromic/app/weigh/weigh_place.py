@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from dromic import presets
-from dromic.app.kit.lean_icon import lean_icon
+from dromic.app.drawing.lean_icon import lean_icon
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.app.weigh.answers_view import QuestionsView
 from dromic.app.weigh.candidates import (

@@ -7,7 +7,7 @@ from fractions import Fraction
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen
 
-from dromic.app.kit.glyphs import stroke_glyph
+from dromic.app.drawing.glyphs import stroke_glyph
 from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.app.write.grid_rows import FREE_LANE, GUTTER, HEADER, LANE, GridRows, Row
 from dromic.app.write.pen import FREE, Pen

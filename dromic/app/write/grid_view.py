@@ -18,7 +18,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from dromic.app.kit.canvas import CanvasArea
+from dromic.app.drawing.canvas import CanvasArea
 from dromic.app.kit.theme import LIGHT, Theme
 from dromic.app.write.grid_paint import GridPainter
 from dromic.app.write.grid_rows import BETWEEN, LEAST_PX, MOST_PX, GridRows, grid_rows

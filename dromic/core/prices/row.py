@@ -111,8 +111,9 @@ class PriceList:
     def _hash(self) -> int:
         return hash(self.rows)
 
-    def __reduce__(self) -> tuple[type[PriceList], tuple[tuple[Row, ...]]]:
-        return PriceList, (self.rows,)
+    def __reduce__(self) -> tuple[Any, tuple[tuple[Row, ...]]]:
+        """Its rows alone: a hash is another in each process; and equal lists that come in are one, by which others are kept."""
+        return _listed, (self.rows,)
 
     @cached_property
     def _by_kind(self) -> Mapping[tuple[str, str], tuple[Row, ...]]:
@@ -184,6 +185,11 @@ class PriceList:
     def joined(self, more: Iterable[Row]) -> PriceList:
         """The list with more rows."""
         return PriceList((*self.rows, *more))
+
+
+@lru_cache(maxsize=8)
+def _listed(rows: tuple[Row, ...]) -> PriceList:
+    return PriceList(rows)
 
 
 def _nothing(said: Any) -> bool:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from copy import copy
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -108,8 +109,14 @@ class Builder:
         self._held: tuple[int, MemoryTable | None] = (-1, None)
 
     def at(self, rhythm: Rhythm) -> Builder:
-        """The same at other times."""
-        return Builder(self.request, self.unit, self.offers, rhythm, self.limit)
+        """The same at another tempo, of which loads and limits are so many times as large."""
+        made, faster = copy(self), rhythm.phrase.tempo / self.rhythm.phrase.tempo
+        made.rhythm, made.ways = rhythm, self.ways.offered(self.offers, rhythm)
+        made.floors = [floor * faster for floor in self.floors]
+        made.beats = replace(self.beats, limit_load=self.beats.limit_load * faster)
+        made.costs = PickCosts(self.picks, replace(self.costs.rules, limit_load=made.beats.limit_load))
+        made._steps, made._struck, made._held = {}, {}, (-1, None)
+        return made
 
     def first(self, wish: FrettingTask) -> tuple[Layer, Floats]:
         """The layer of the first event and what starting in each of its states costs."""

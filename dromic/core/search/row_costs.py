@@ -42,8 +42,8 @@ Place = tuple[int, ...]
 _LEAST = 1e-12
 """a cost that is none"""
 _LEAST_MS = 0.05
-_STRAIN, _WEAK = "strain", "hurried fingers"
-"""rows of the fretting hand's steps that are made of others"""
+_MADE_OF = {"strain", "weak"}
+"""facts of the fretting hand's steps that other rows make: rows that read them are told by those"""
 
 
 def row_costs(path: Path, event: int, asked: bool = True) -> tuple[RowCost, ...]:
@@ -113,7 +113,7 @@ class _Reader:
     def _strain_weight(self) -> float:
         """What a unit of strain costs."""
         facts = FretStepFacts.held(np.ones(1), self.builder.fret_numbers)
-        return float(self.builder.prices.named(_STRAIN).made(facts)[0])
+        return _at(self.builder.prices.total(FRET_STEP, PRICE, facts), (0,))
 
     def _shape(self) -> Iterator[RowCost]:
         fretting = self.builder.frets.fretting
@@ -160,13 +160,13 @@ class _Reader:
         yield from self._told(SLURRING, PRICE, slurs, one, share)
         time = TimeFor(builder.available(self.event, self.before), self.facts.busy_ms, (), builder.fret_numbers)
         facts = FretStepFacts.of(moves, time)
-        hurry = float(builder.prices.named(_WEAK).made(facts)[at])
-        weak = [(row, _at(row.made(free), one)) for row in builder.prices.rows_of(MOVE, HURRIED)]
-        for row, cost in weak:
-            yield _cost(row, cost * hurry / sum(c for _, c in weak) if cost else 0.0)
+        none = np.zeros((1, 1))
+        weak = FretStepFacts(none, facts.hurry[[at[0]]], none, np.ones((1, 1)), facts.numbers)
+        hurried = _at(builder.prices.total(FRET_STEP, PRICE, weak), one)
+        yield from self._told(MOVE, HURRIED, free, one, 0.0 if slid else hurried)
         times = tuple(_parts(builder.prices.rows_of(about, TIME), read, one))
         for row in builder.prices.rows_of(FRET_STEP, PRICE):
-            if row.name not in (_STRAIN, _WEAK):
+            if not _MADE_OF & set(row.reads):
                 yield _cost(row, _at(row.made(facts), at), times)
         return float(facts.fret_load[at])
 
@@ -174,7 +174,8 @@ class _Reader:
         """The picking hand before the event and at it: (part, place in it) each."""
         part, group, way = self.path.place(self.event)
         source, from_group, from_way = self.path.place(self.source)
-        held = self.builder.ways.held(self.event, self.before.parts)
+        # the part's ways carry on memories as they were numbered when the layers were made, at the tempo searched at
+        held = self.path.layers.builder.ways.held(self.event, self.before.parts)
         if held is None:
             return source, (from_group, from_way), part, (group, way)
         number = next(n for n, one in enumerate(self.before.parts) if one is source)

@@ -23,10 +23,8 @@ from dromic.core.setup.instrument import Instrument
 from dromic.core.values.metre import Metre
 from dromic.core.values.note_lengths import IN_TIME_OF, Sign
 from dromic.formats.xml.notations import ALONE, NOTATION, TABLATURE, Staff, notations_of
+from dromic.formats.xml.staves import TYPES
 
-TYPES = {
-    "w": "whole", "h": "half", "q": "quarter", "e": "eighth", "s": "16th", "t": "32nd", "z": "64th",
-}  # fmt: skip
 _DOCTYPE = (
     '<?xml version="1.0" encoding="UTF-8" standalone="no"?>\n<!DOCTYPE score-partwise PUBLIC '
     '"-//Recordare//DTD MusicXML 4.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">\n'

@@ -14,14 +14,16 @@ from typing import TypeVar
 from xml.etree.ElementTree import Element
 
 from dromic.core.values.errors import DromicError
+from dromic.core.values.metre import QUARTER
+from dromic.core.values.note_lengths import BASES, dotted
 from dromic.core.values.pitch import STEPS
 
 N = TypeVar("N", int, float, Fraction)
-_QUARTERS: dict[str, Fraction | int] = {
-    "maxima": 32, "long": 16, "breve": 8, "whole": 4, "half": 2, "quarter": 1, "eighth": Fraction(1, 2), "16th": Fraction(1, 4),
-    "32nd": Fraction(1, 8), "64th": Fraction(1, 16), "128th": Fraction(1, 32), "256th": Fraction(1, 64),
+TYPES = {
+    "w": "whole", "h": "half", "q": "quarter", "e": "eighth", "s": "16th", "t": "32nd", "z": "64th",
 }  # fmt: skip
-"""quarters of a note value"""
+"""note values by their letters here"""
+_QUARTERS = {name: BASES[letter] for letter, name in TYPES.items()}
 _ALTERS = {
     "sharp": 1.0, "flat": -1.0, "natural": 0.0, "double-sharp": 2.0, "sharp-sharp": 2.0, "flat-flat": -2.0, "quarter-sharp": 0.5,
     "quarter-flat": -0.5, "three-quarters-sharp": 1.5, "three-quarters-flat": -1.5,
@@ -335,9 +337,8 @@ def _quarters_a_minute(mark: Element) -> float | None:
     number = _decimal((mark.findtext("per-minute") or "").strip())
     if len(units) > 1 or number is None:
         return None
-    quarters = Fraction(_QUARTERS.get((units[0].text or "").strip(), 1)) if units else Fraction(1)
-    dots = len(mark.findall("beat-unit-dot"))
-    return number * float(quarters * (2 - Fraction(1, 2**dots)))
+    quarters = _QUARTERS.get((units[0].text or "").strip(), QUARTER) if units else QUARTER
+    return number * float(dotted(quarters, len(mark.findall("beat-unit-dot"))))
 
 
 def _decimal(text: str | None) -> float | None:

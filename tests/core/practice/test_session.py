@@ -214,7 +214,7 @@ def test_what_is_played_in_the_background_is_counted_apart():
         ("practice.toml", "clean_to_step = 3", "clean_to_steps = 3", "clean_to_step is missing"),
         ("practice.toml", "step = 0.04", "step = 4.0", "step is 4"),
         ("listen.toml", "late_ms = 18.0", "late_ms = 'soon'", "late_ms must be a number"),
-        ("listen.toml", "[live]", "[life]", "life is unknown"),
+        ("listen.toml", "[live]", "[life]", "life is not a field"),
         ("sound.toml", "knee = 0.75", "knee = 7.5", "knee is 7.5"),
         ("sound.toml", "drop_ms = 18", "drops_ms = 18", "drop_ms is missing"),
     ],

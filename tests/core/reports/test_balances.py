@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 
 from dromic import presets
 from dromic.app.chart.stand_view import StandView
-from dromic.app.kit.picture import ticks
+from dromic.app.drawing.picture import ticks
 from dromic.app.weigh.candidates import SCHOOL, Candidate
 from dromic.app.weigh.frontier_plot import FrontierPlot
 from dromic.app.weigh.side_by_side import SideBySide

@@ -10,7 +10,7 @@ from dromic.app.chart.chart_fingers import ARRIVALS
 from dromic.app.chart.chart_view import ChartView
 from dromic.app.chart.lanes import GUTTER, LEAST_TALL, Lanes
 from dromic.app.chart.overview import Overview
-from dromic.app.kit.glyphs import round_pen
+from dromic.app.drawing.glyphs import round_pen
 from dromic.core.plan.damping import muting
 from dromic.core.reports.chart import chart
 from dromic.core.reports.explain import explain_event

@@ -12,8 +12,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from dromic import presets
-from dromic.app.kit.lean_icon import ICON, path_of
-from dromic.app.kit.pick_drawing import PickDrawing, told
+from dromic.app.drawing.lean_icon import ICON, path_of
+from dromic.app.drawing.pick_drawing import PickDrawing, told
 from dromic.core.search.planner import plan
 from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Lean

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.kit.picture import Picture
+from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, SMALL, font
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import Lean, Player
