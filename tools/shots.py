@@ -38,6 +38,7 @@ from dromic.store.log.logbook import Logbook
 SIZE = (1280, 800)
 LOG_DAYS, TODAY = 10, datetime(2026, 11, 25, 18)
 MOST_WAITS, WAIT_MS, HELD_S = 1200, 50, 2.6
+ROUND_S = 6.0  # longer than any round of the figures that measure a hand
 Look = Callable[[MainWindow], None]
 
 
@@ -129,7 +130,8 @@ def practised_log(window: MainWindow) -> None:
         window.plan, presets.players()["settled"], presets.practice(), presets.practice().learning, LOG_DAYS, 45.0, 7,
         TODAY - timedelta(LOG_DAYS),
     )  # fmt: skip
-    Logbook(window.practice_log).add(passes)
+    phrase_id = window.planning.name.id
+    Logbook(window.practice_log).add([replace(one, phrase_id=phrase_id) for one in passes])
 
 
 def shed_view(window: MainWindow) -> None:
@@ -174,7 +176,9 @@ def measuring_view(window: MainWindow) -> None:
     place.running.sound.output = SimulatedOutput(place)
     place.practising.measure()
     wait_for(lambda: place.practising.session is not None)
-    for clean in (False, True, False, True):
+    began = place.practising.clock()
+    for rounds, clean in enumerate((False, True, False, True), 1):
+        place.practising.clock = lambda rounds=rounds: began + rounds * ROUND_S
         place.practising.mark(clean)
     wait_for(lambda: not place.running.sound.worker.running)  # the tempo that the last mark led to
     place.running.sound.output.seconds = lambda: place.running.sound.rendering.seconds[0] + 0.5
