@@ -157,7 +157,7 @@ def _opened() -> float:
             QTest.qWait(20)
         QTest.qWait(500)
         began = time.perf_counter()
-        window.go_to("Shed")
+        window.pages.go_to("Shed")
         app.processEvents()
         took = time.perf_counter() - began
         window.close()

@@ -68,8 +68,8 @@ def main(folder: Path, kind: str, seed: int) -> None:
     if kind == OPENING:
         _open(window, pump, done, folder, rnd)
     if kind == PRACTISING:
-        window.go_to("Shed")
-        practising = window.shed_place.practising
+        window.pages.go_to("Shed")
+        practising = window.pages.shed.practising
         while practising.work is None:
             pump(0.02)
         keeper = window.log_keeper
@@ -88,7 +88,7 @@ def main(folder: Path, kind: str, seed: int) -> None:
     while kind == PRACTISING:
         while practising.drill is None:
             if practising.session is None:
-                window.shed_place.today.begin_asked.emit(None)
+                window.pages.shed.today.begin_asked.emit(None)
             else:
                 practising.go_on()
         practising.mark(rnd.random() < CLEAN)
@@ -105,7 +105,7 @@ def main(folder: Path, kind: str, seed: int) -> None:
             pump(0.0)
             continue
         if kind == JOB:
-            window.go_to(rnd.choice(["Weigh", "Hands", "Plan"]))
+            window.pages.go_to(rnd.choice(["Weigh", "Hands", "Plan"]))
             window.planning.choose(replace(open_book.choices, legato=rnd.choice(["anywhere", "never"])))
             (folder / f"v{number}").write_bytes(songbook_bytes(open_book.book))
         pump(EDIT_S)
@@ -128,8 +128,8 @@ def _bring_up(folder: Path) -> None:
 
 def _record(window: MainWindow, pump: Pump, done: Done, seed: int) -> None:
     """Record noise of a known seed as it comes, and say how many pieces were handed over."""
-    window.go_to("Listen")
-    place = window.listen_place
+    window.pages.go_to("Listen")
+    place = window.pages.listen
     input_ = place.taking.input = SimulatedInput(parent=place)
     place.record.click()
     noise, number, began = np.random.default_rng(seed), 0, time.monotonic()
@@ -143,8 +143,8 @@ def _record(window: MainWindow, pump: Pump, done: Done, seed: int) -> None:
 
 def _open(window: MainWindow, pump: Pump, done: Done, folder: Path, rnd: random.Random) -> None:
     """Open a take again and again, the log and the kept takes beside."""
-    window.go_to("Listen")
-    place = window.listen_place
+    window.pages.go_to("Listen")
+    place = window.pages.listen
     place.taking.simulate(0.2, 1)
     while place.taking.take is None:
         pump(0.02)

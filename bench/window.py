@@ -99,7 +99,7 @@ def _pinning_and_weighing() -> None:
             f"{statistics.median(times):.0f} ms",
             "aim: under 150 ms at the median",
         )
-        weigh = window.weigh_place
+        weigh = window.pages.weigh
         weigh.weighing.workers.start()
         collect_again()  # as the application does once it has started
         longest = [
@@ -114,10 +114,10 @@ def _pinning_and_weighing() -> None:
 
 def _weigh_anew(window: MainWindow) -> None:
     """Have everything planned again."""
-    weigh = window.weigh_place
+    weigh = window.pages.weigh
     weigh.weighing._asked, weigh.weighing._for = (), ()
-    window.go_to("Plan")
-    window.go_to("Weigh")
+    window.pages.go_to("Plan")
+    window.pages.go_to("Weigh")
 
 
 def _longest_hold(act: Callable[[], None]) -> float:

@@ -66,23 +66,23 @@ class Sitting(Practising):
         w = self.window
         w.open_file(demo_songbook(), 1)
         self.until(lambda: not w.files.reader.running, "reading")
-        w.go_to("Plan")
+        w.pages.go_to("Plan")
         self.until(lambda: w.plan is not None, "a plan to look round with")
         for name in ("Write", "Hands", "Stand", "Shed", "Listen", "Weigh", "Plan"):
             if name == "Stand":
-                w.toggle_stand()
-                w.toggle_stand()
+                w.pages.toggle_stand()
+                w.pages.toggle_stand()
                 continue
-            w.go_to(name)
+            w.pages.go_to(name)
             if name == "Shed":
-                self.until(lambda: w.shed_place.practising.work is not None, "today's work")
+                self.until(lambda: w.pages.shed.practising.work is not None, "today's work")
             elif name == "Listen":
-                w.listen_place.simulate.click()
-                self.until(lambda: w.listen_place.taking.take is not None, "a take")
+                w.pages.listen.simulate.click()
+                self.until(lambda: w.pages.listen.taking.take is not None, "a take")
             elif name == "Weigh":
                 self.weighed()
-                w.weigh_place.ways.arrange("work")
-                self.until(lambda: bool(w.weigh_place.ways.plot().frontier), "the frontier")
+                w.pages.weigh.ways.arrange("work")
+                self.until(lambda: bool(w.pages.weigh.ways.plot().frontier), "the frontier")
             self.report.commands += 1
             self.pump(0.1)
         w.plan_place.ask_what_if()
@@ -141,9 +141,9 @@ class Sitting(Practising):
 
     def do_chart(self) -> str:
         keys = self.rnd.choice(CHART)
-        if self.window.place not in ("Plan", "Stand"):
+        if self.window.pages.place not in ("Plan", "Stand"):
             self._at("Plan")
-        self.key(self.window.plan_place.chart if self.window.place == "Plan" else self.window.stand_view, keys)
+        self.key(self.window.plan_place.chart if self.window.pages.place == "Plan" else self.window.pages.stand, keys)
         return f"chart {keys}"
 
     def do_choose(self) -> str:
@@ -185,9 +185,9 @@ class Sitting(Practising):
     def do_page(self) -> str:
         name = self.rnd.choice(["Write", "Plan", "Weigh", "Shed", "Hands", "Stand"])
         if name == "Stand":
-            self.window.toggle_stand()
+            self.window.pages.toggle_stand()
         else:
-            self.window.go_to(name)
+            self.window.pages.go_to(name)
         return f"page {name}"
 
     def do_pages(self) -> str:
@@ -329,7 +329,7 @@ class Sitting(Practising):
         window = self.window
         planning = window.planning
         self.until(lambda: not planning.planner.running and not window.files.reader.running, "planning")
-        if window.place == "Weigh":
+        if window.pages.place == "Weigh":
             self.weighed()
         plan, phrase = window.plan, planning.phrase
         if (

@@ -208,9 +208,9 @@ class Practising(WatchedWindow):
     @property
     def thrown(self) -> list[KeptTake]:
         """What was thrown away in this window."""
-        return self.window.listen_place.keeping.thrown if "Listen" in self.window.stack else []
+        return self.window.pages.listen.keeping.thrown if "Listen" in self.window.pages.stack else []
 
     def _at(self, name: str) -> MainWindow:
-        if self.window.place != name:
-            self.window.go_to(name)
+        if self.window.pages.place != name:
+            self.window.pages.go_to(name)
         return self.window

@@ -136,7 +136,7 @@ class WatchedWindow:
 
     def weighed(self) -> None:
         """Weighing ends. Many heavy plans take long: a player who sees them go on has patience for a while, then cancels."""
-        place = self.window.weigh_place
+        place = self.window.pages.weigh
         began = moved = time.monotonic()
         share = place.weighing.worker.share
         while place.weighing.worker.running:

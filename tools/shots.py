@@ -77,27 +77,27 @@ def left_handed_view(window: MainWindow) -> None:
 
 
 def hands_view(window: MainWindow) -> None:
-    window.go_to("Hands")
-    place = window.hands_place
+    window.pages.go_to("Hands")
+    place = window.pages.hands
     wait_for(lambda: place.worker.running)  # what each number would bring is worked out a moment later
     wait_for(lambda: not place.worker.running)
 
 
 def fretting_view(window: MainWindow) -> None:
-    window.go_to("Hands")
-    window.hands_place.tabs.setCurrentIndex(1)
+    window.pages.go_to("Hands")
+    window.pages.hands.tabs.setCurrentIndex(1)
     hands_view(window)
 
 
 def large_view(window: MainWindow) -> None:
-    window.toggle_stand()
-    window.stand_view.follow(5)
+    window.pages.toggle_stand()
+    window.pages.stand.follow(5)
 
 
 def write_view(window: MainWindow) -> None:
     """A bar selected, and a fault in the line."""
-    window.go_to("Write")
-    place = window.write_place
+    window.pages.go_to("Write")
+    place = window.pages.write
     for name in ("next-bar", "select-bar"):
         place.run(name)
     place.line.text.setPlainText(place.line.text.toPlainText().replace(" | ", " 7.99 | ", 1))
@@ -105,8 +105,8 @@ def write_view(window: MainWindow) -> None:
 
 
 def weighed(window: MainWindow) -> WeighPlace:
-    window.go_to("Weigh")
-    place = window.weigh_place
+    window.pages.go_to("Weigh")
+    place = window.pages.weigh
     wait_for(lambda: bool(place.entries) and not place.weighing.worker.running)
     return place
 
@@ -136,15 +136,15 @@ def practised_log(window: MainWindow) -> None:
 
 def shed_view(window: MainWindow) -> None:
     practised_log(window)
-    window.shed_place.practising.now = lambda: TODAY
-    window.go_to("Shed")
-    wait_for(lambda: window.shed_place.practising.work is not None)
+    window.pages.shed.practising.now = lambda: TODAY
+    window.pages.go_to("Shed")
+    wait_for(lambda: window.pages.shed.practising.work is not None)
 
 
 def running_view(window: MainWindow) -> None:
     """The hard move, marked by ear: the simulated player plays two rounds into a simulated input."""
     shed_view(window)
-    place = window.shed_place
+    place = window.pages.shed
     running, practising = place.running, place.practising
     running.sound.output, running.ear.input = SimulatedOutput(place), SimulatedInput(parent=place)
     practising.remember(by_ear=True)
@@ -165,13 +165,13 @@ def running_view(window: MainWindow) -> None:
 
 def days_view(window: MainWindow) -> None:
     shed_view(window)
-    window.shed_place.today.pictures.setCurrentIndex(1)
+    window.pages.shed.today.pictures.setCurrentIndex(1)
 
 
 def measuring_view(window: MainWindow) -> None:
     """A figure of the hands' measuring, some passes in."""
-    window.go_to("Shed")
-    place = window.shed_place
+    window.pages.go_to("Shed")
+    place = window.pages.shed
     wait_for(lambda: place.practising.work is not None)
     place.running.sound.output = SimulatedOutput(place)
     place.practising.measure()
@@ -187,8 +187,8 @@ def measuring_view(window: MainWindow) -> None:
 
 def listen_view(window: MainWindow) -> None:
     """A take of the simulated player, over its ceiling, and how even it is by kind of note."""
-    window.go_to("Listen")
-    place = window.listen_place
+    window.pages.go_to("Listen")
+    place = window.pages.listen
     place.level.setValue(100)
     place.simulate.click()
     wait_for(lambda: place.taking.take is not None)
@@ -198,8 +198,8 @@ def listen_view(window: MainWindow) -> None:
 
 def takes_view(window: MainWindow) -> None:
     """Takes of four days beside each other, the newest on top."""
-    window.go_to("Listen")
-    place = window.listen_place
+    window.pages.go_to("Listen")
+    place = window.pages.listen
     for day, level in enumerate((100, 80, 60, 90)):
         place.keeping.now = lambda day=day: TODAY - timedelta(3 - day)
         place.level.setValue(level)
@@ -272,7 +272,7 @@ def _started(folder: Path) -> MainWindow:
     """A window that has been started for the first time, its picture held still."""
     window = _window(folder / "window.ini", theme.LIGHT)
     window.start()
-    view = window.stack.currentWidget()
+    view = window.pages.stack.currentWidget()
     assert isinstance(view, StartView) and view.live is not None
     view.live.hold(HELD_S)
     return window
@@ -281,7 +281,7 @@ def _started(folder: Path) -> MainWindow:
 def _window(settings: Path, colours: theme.Theme) -> MainWindow:
     settings.parent.mkdir()
     window = MainWindow(QSettings(str(settings), QSettings.Format.IniFormat))
-    window.set_theme(colours)
+    window.looks.set_theme(colours)
     window.resize(*SIZE)
     window.show()
     return window

@@ -47,7 +47,7 @@ class Tape:
         return self
 
     def samples(self, numbers: NDArray[np.int64]) -> Samples:
-        """What is heard at samples counted from the front, round and round."""
+        """What is heard at samples [n] counted from the front, round and round."""
         return np.asarray(self.data[numbers % len(self.data)] / _FULL)
 
 

@@ -19,8 +19,12 @@ from dromic.store.recorder import Recorder, mend
 from dromic.store.saving import held as is_held
 from dromic.store.saving import save
 
-_ENTRY, _PLAYED, _THROWN = ".json", ".played", ".thrown"
-"""endings: what is known of a take, what was played (JSON: the songbook of the phrase, and the plan), and what was thrown away"""
+_ENTRY = ".json"
+"""What is known of a take, JSON."""
+_PLAYED = ".played"
+"""What was played: the songbook of the phrase, and the plan, JSON."""
+_THROWN = ".thrown"
+"""What was thrown away."""
 _STAMP = "%Y%m%d-%H%M%S-%f"
 
 

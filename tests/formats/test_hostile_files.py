@@ -285,7 +285,7 @@ def test_settings_of_any_kind_let_the_window_start(qtbot, tmp_path):
         qtbot.addWidget(window)
         window.start()
         window.new_book()
-        assert window.files.recent == [] and window.place == "Write"
+        assert window.files.recent == [] and window.pages.place == "Write"
         window.close()
 
 

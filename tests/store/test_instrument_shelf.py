@@ -73,7 +73,7 @@ def test_a_command_plans_on_an_instrument_file(tmp_path, capsys):
 def test_it_is_measured_in_the_window_and_saved_with_its_phrase(qtbot, demo_window, tmp_path):
     window = demo_window
     QTest.keyClick(window, Qt.Key.Key_F2)
-    panel = window.write_place.panel
+    panel = window.pages.write.panel
     panel.instruments_folder = tmp_path / "mine"
     panel.instrument.setCurrentIndex(panel.instrument.findText("Your own, measured…"))
     panel.instrument.activated.emit(panel.instrument.currentIndex())

@@ -226,8 +226,8 @@ def test_a_refused_open_leaves_what_was_there(qtbot, bare_window, tmp_path, name
     elif name != "missing.dromic":
         path.write_bytes(b"")
     bare_window.open_file(path)  # as from the command line
-    qtbot.waitUntil(lambda: bare_window.stack.starting, timeout=20000)
-    assert name in bare_window.notice.text() and bare_window.stack.starting
+    qtbot.waitUntil(lambda: bare_window.pages.stack.starting, timeout=20000)
+    assert name in bare_window.notice.text() and bare_window.pages.stack.starting
     bare_window.open_file(demo_songbook(), 3)
     qtbot.waitUntil(lambda: bare_window.plan is not None, timeout=20000)
     bare_window.open_file(path)

@@ -29,11 +29,11 @@ def opened(window, qtbot, place: str) -> None:
     """Open a place of the window; AssertionError or KeyError where it is not there."""
     kind, name = place.split(": ", 1)
     if kind == "Write key":
-        window.go_to("Write")
-        assert any(COMMAND[name].label in text for text in _texts(window.write_place.key_list.tree))
+        window.pages.go_to("Write")
+        assert any(COMMAND[name].label in text for text in _texts(window.pages.write.key_list.tree))
     elif kind == "Phrase":
-        window.go_to("Write")
-        assert getattr(window.write_place.panel, name).isVisible()
+        window.pages.go_to("Write")
+        assert getattr(window.pages.write.panel, name).isVisible()
     elif kind == "Lists":
         page = _plan_tab(window, "Counts")
         at = page.what.findData(name)
@@ -46,20 +46,20 @@ def opened(window, qtbot, place: str) -> None:
         labels = [row.label for group in counts(window.plan) for row in group.rows]
         assert name in labels and page.list.isVisible()
     elif kind == "Choices":
-        window.go_to("Plan")
+        window.pages.go_to("Plan")
         window.plan_place.panel.more.setChecked(True)
         box = getattr(window.plan_place.panel, name)
         assert isinstance(box, QComboBox) and box.isVisible() and box.count() > 1
     elif kind == "Hands":
-        window.go_to("Hands")
-        row = window.hands_place.numbers.get(name) or window.hands_place.habits[name]
-        window.hands_place.tabs.setCurrentIndex(
-            next(n for n in (0, 1) if window.hands_place.tabs.widget(n).isAncestorOf(_box(row)))
+        window.pages.go_to("Hands")
+        row = window.pages.hands.numbers.get(name) or window.pages.hands.habits[name]
+        window.pages.hands.tabs.setCurrentIndex(
+            next(n for n in (0, 1) if window.pages.hands.tabs.widget(n).isAncestorOf(_box(row)))
         )
         assert _box(row).isVisible()
     elif kind == "Weigh":
-        window.go_to("Weigh")
-        weigh = window.weigh_place
+        window.pages.go_to("Weigh")
+        weigh = window.pages.weigh
         if hasattr(weigh, name):
             assert getattr(weigh, name).isVisible()
         else:
@@ -83,24 +83,24 @@ def _box(row):
 
 def _page(window, name: str) -> None:
     if name == "Questions":
-        window.go_to("Weigh")
-        window.weigh_place.tabs.setCurrentWidget(window.weigh_place.questions)
-        assert window.weigh_place.questions.list.count() >= 6
+        window.pages.go_to("Weigh")
+        window.pages.weigh.tabs.setCurrentWidget(window.pages.weigh.questions)
+        assert window.pages.weigh.questions.list.count() >= 6
     elif name == "Disagreements":
-        window.go_to("Hands")
-        window.hands_place.tabs.setCurrentWidget(window.hands_place.sides)
-        assert "(yours)" in window.hands_place.sides.toPlainText()
+        window.pages.go_to("Hands")
+        window.pages.hands.tabs.setCurrentWidget(window.pages.hands.sides)
+        assert "(yours)" in window.pages.hands.sides.toPlainText()
     elif name == "Large":
-        window.toggle_stand()
-        assert window.place == "Stand"
-        window.toggle_stand()
+        window.pages.toggle_stand()
+        assert window.pages.place == "Stand"
+        window.pages.toggle_stand()
     else:
-        window.go_to(name)
-        assert window.place == name
+        window.pages.go_to(name)
+        assert window.pages.place == name
 
 
 def _plan_tab(window, name: str):
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     tabs: QTabWidget = window.plan_place.tabs
     at = next(n for n in range(tabs.count()) if tabs.tabText(n).startswith(name))
     tabs.setCurrentIndex(at)

@@ -42,7 +42,7 @@ def test_a_session_from_a_finding_to_a_decision_found_again(qtbot, demo_window, 
 
     # plans are weighed: two are told apart, note by note
     QTest.keyClick(window, K.Key_F4)
-    weigh = window.weigh_place
+    weigh = window.pages.weigh
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.bar.isVisible(), timeout=WAIT)
     labels = [e.label for e in weigh.entries]
     weigh.tabs.setCurrentWidget(weigh.side)
@@ -83,7 +83,7 @@ def test_a_decision_can_be_asked_for_by_key(qtbot, demo_window, monkeypatch):
     QTest.keyClick(window, K.Key_D, CTRL)
     assert "Weigh" in window.notice.text() and window.open_book.entry.decision is None  # nothing is weighed yet
     QTest.keyClick(window, K.Key_F4)
-    weigh = window.weigh_place
+    weigh = window.pages.weigh
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.bar.isVisible(), timeout=WAIT)
     weigh.choose(2)
     monkeypatch.setattr(QInputDialog, "getText", lambda *args, **more: ("  never mind ", False))

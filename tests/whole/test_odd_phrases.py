@@ -69,16 +69,16 @@ def test_an_odd_phrase_is_shown_on_every_page(qtbot, bare_window, tmp_path, name
         plan.tabs.setCurrentIndex(tab)
         assert not plan.tabs.grab().isNull()
 
-    window.go_to("Hands")
-    assert not window.hands_place.grab().isNull()
-    window.toggle_stand()
+    window.pages.go_to("Hands")
+    assert not window.pages.hands.grab().isNull()
+    window.pages.toggle_stand()
     for key in (Qt.Key.Key_End, Qt.Key.Key_Home, Qt.Key.Key_PageDown):
-        QTest.keyClick(window.stand_view, key)
-        assert 0 <= window.stand_view.now <= last and not window.stand_view.grab().isNull()
-    window.toggle_stand()
+        QTest.keyClick(window.pages.stand, key)
+        assert 0 <= window.pages.stand.now <= last and not window.pages.stand.grab().isNull()
+    window.pages.toggle_stand()
 
-    window.go_to("Weigh")
-    weigh = window.weigh_place
+    window.pages.go_to("Weigh")
+    weigh = window.pages.weigh
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.bar.isVisible(), timeout=WAIT)
     assert any(e.plan is not None for e in weigh.entries)
     for tab in range(weigh.tabs.count()):
@@ -86,8 +86,8 @@ def test_an_odd_phrase_is_shown_on_every_page(qtbot, bare_window, tmp_path, name
         for name in ("work", "table", "rows"):
             weigh.ways.arrange(name)
         assert not weigh.tabs.grab().isNull() and weigh.legend.text()
-    window.go_to("Write")
-    assert not window.write_place.grab().isNull()
+    window.pages.go_to("Write")
+    assert not window.pages.write.grab().isNull()
     assert not window.isWindowModified() and read_songbook(path.read_bytes()).phrases[0] == window.open_book.phrase
 
 

@@ -20,8 +20,10 @@ if TYPE_CHECKING:
     from dromic.sound.tape import Tape
 
 FOLLOW_MS = 30
-SLOWEST, FASTEST = 20, 200
-"""per cent of the phrase's tempo"""
+SLOWEST = 20
+"""Slowest playing, per cent of the phrase's tempo."""
+FASTEST = 200
+"""Fastest playing, per cent of the phrase's tempo."""
 Source = Callable[[], "tuple[Phrase, Span | None]"]
 
 

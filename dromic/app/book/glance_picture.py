@@ -16,9 +16,18 @@ from dromic.core.reports.glance import Glance, GlanceNote
 
 _CENTRE = Qt.AlignmentFlag.AlignCenter
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-STEP_MS, REST_S = 40, 1.2
-"""how often the moving picture is drawn, and how long it waits before it begins again"""
-CARD_TALL, LINE, PICTURE_WIDE, PICTURE_SHARE = 64, 19, 180, 0.42
+STEP_MS = 40
+"""How often the moving picture is drawn, ms."""
+REST_S = 1.2
+"""Rest before it begins again, s."""
+CARD_TALL = 64
+"""Height of a card, px."""
+LINE = 19
+"""Height of a line of words on it, px."""
+PICTURE_WIDE = 180
+"""Width of its picture at most, px."""
+PICTURE_SHARE = 0.42
+"""Width of its picture as a share of a narrow card."""
 SHOWN_S = 4.5
 """of the music, at most, in the large picture"""
 

@@ -15,9 +15,10 @@ if TYPE_CHECKING:
     from dromic.store.log.logbook import Logbook
     from dromic.store.log.writer import LogWriter
 
-SETTLE_S, KEPT_S = 1.0, 0.03
-"""how long a reader waits for what is just being written; and how long the interface does, so that a pass that is told is on the disk
-where nothing holds the log"""
+SETTLE_S = 1.0
+"""How long a reader waits for what is just being written, s."""
+KEPT_S = 0.03
+"""How long the interface waits, so that a pass that is told is on the disk where nothing holds the log, s."""
 
 
 class LogKeeper(QObject):

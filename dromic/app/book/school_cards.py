@@ -15,8 +15,12 @@ from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 
 SETTING = "plays"
 """under which name it is kept"""
-TALL, _PICTURE, _EDGE = 50, 132.0, 12.0
-"""px of a card, of its picture and around them"""
+TALL = 50
+"""Height of a card, px."""
+_PICTURE = 132.0
+"""Width of its picture, px."""
+_EDGE = 12.0
+"""Room around its words and picture, px."""
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 

@@ -24,8 +24,10 @@ from dromic.store.takes import KeptTake
 LIVE = "metal"
 """whose demo is played"""
 MOST_CARDS = 5
-_WIDE, _TITLE = 430, 30
-"""px of the column of what can be begun with"""
+_WIDE = 430
+"""Width of the column of what can be begun with, px."""
+_TITLE = 30
+"""Size of the name over it, px."""
 
 
 def demo_glance(player: str) -> Glance | None:

@@ -49,6 +49,7 @@ def paint_dense(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 
 def _columns(x: np.ndarray, columns: int) -> np.ndarray:
+    """The column of pixels [notes] that places x [notes] in px fall into."""
     return np.asarray(np.clip((x - GUTTER).astype(int), 0, columns - 1))
 
 

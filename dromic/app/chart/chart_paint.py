@@ -22,8 +22,10 @@ DENSE_PX = 4.0
 """px from note to note under which only what is worst in each pixel column is drawn"""
 REST_PX = 16.0
 """px from note to note from which on the foot of a rest stroke has room"""
-LEAST_LINE_PX, LEAST_WORDS_PX = 12.0, 62.0
-"""from bar line to bar line, and from bar number to bar number"""
+LEAST_LINE_PX = 12.0
+"""Bar lines nearer than this are left out, px."""
+LEAST_WORDS_PX = 62.0
+"""Bar numbers nearer than this are left out, px."""
 FRETS = 40.0
 """px of the row of tablature numbers; chords share it from the highest string down"""
 

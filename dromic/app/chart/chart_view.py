@@ -27,8 +27,10 @@ from dromic.core.plan.plan import Plan
 from dromic.core.reports.chart import Chart, chart
 from dromic.core.reports.explain import explain_event
 
-NEAREST_PX_PER_S, FARTHEST_PX_PER_S = 4000.0, 0.5
-"""from one beat of 240 a minute to a tune of half an hour, in a window of usual width"""
+NEAREST_PX_PER_S = 4000.0
+"""Largest zoom: a beat of 240 a minute fills a window of usual width."""
+FARTHEST_PX_PER_S = 0.5
+"""Smallest zoom: half an hour fits into it."""
 LEAN_AT = QPointF(10, 4)
 """where the drawing of the lean stands, in the corner of ruler and gutter"""
 COMFORT_PX = 36.0

@@ -15,8 +15,10 @@ RULER = 26.0
 LOADS = 34.0
 MIDDLE = 88.0
 MARGIN = 12.0
-LEAST_FREE, LEAST_NECK = 96.0, 36.0
-"""px of both hands' lanes at least, and of the neck's: a chart of LEAST_TALL holds them"""
+LEAST_FREE = 96.0
+"""Height of both hands' lanes at least, px; a chart of LEAST_TALL holds them."""
+LEAST_NECK = 36.0
+"""Height of the neck's lane at least, px."""
 LEAST_TALL = 312
 """px: lower, the lanes would lie over one another"""
 

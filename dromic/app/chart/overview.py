@@ -12,8 +12,10 @@ from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.reports.chart import Chart
 
-TALL, LEAST_TALL = 64, 36
-"""px, and as little as it may have in a low window"""
+TALL = 64
+"""Height of the strip, px."""
+LEAST_TALL = 36
+"""Its height in a low window, px."""
 
 
 class Overview(Picture):

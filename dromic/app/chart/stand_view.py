@@ -17,15 +17,29 @@ from dromic.core.reports.ceiling_words import ceiling_about
 from dromic.core.reports.chart import Chart, chart
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
-TITLES, STROKES, FINGERS, COUNTS, LOADS = 74.0, 66.0, 62.0, 46.0, 40.0
-"""px of the rows over and under the strings"""
+TITLES = 74.0
+"""Height of the title over the strings, px."""
+STROKES = 66.0
+"""Height of the row of strokes, px."""
+FINGERS = 62.0
+"""Height of the row of fingers, px."""
+COUNTS = 46.0
+"""Height of the row that counts, px."""
+LOADS = 40.0
+"""Height of the row of loads, px."""
 GUTTER = 78.0
-NUMBER_PX, FINGER_PX, COUNT_PX = 44.0, 34.0, 30.0
-"""of type: at a usual 96 dots to the inch these stand 8 to 12 mm high"""
+NUMBER_PX = 44.0
+"""Type of fret numbers: 12 mm high at 96 dots to the inch, px."""
+FINGER_PX = 34.0
+"""Type of fingers, px."""
+COUNT_PX = 30.0
+"""Type of what is counted: 8 mm high, px."""
 SHORTEST_PX = 62.0
 """the shortest gap between notes"""
-TURN_AT, TURN_TO = 0.78, 0.10
-"""where in the window what sounds stands when the page turns, and where it stands then"""
+TURN_AT = 0.78
+"""Where in the window what sounds stands when the page turns, a share of its width."""
+TURN_TO = 0.10
+"""Where it stands then."""
 
 
 class StandView(Picture):

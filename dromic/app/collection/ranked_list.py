@@ -13,7 +13,12 @@ from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 from dromic.core.reports.comparison import Measure
 from dromic.core.reports.ranking import Ranked
 
-_HEIGHT, _WORDS_SHARE, _EDGE = 44, 0.58, 10.0
+_HEIGHT = 44
+"""Height of a row, px."""
+_WORDS_SHARE = 0.58
+"""Share of a row that its words have."""
+_EDGE = 10.0
+"""Room beside words and picture, px."""
 _MOST = 1.8
 """of the tempo asked for: where the scale ends"""
 GOES, AWAY, NOT, NONE = "goes", "one ability away", "does not go", "cannot be planned"

@@ -30,7 +30,12 @@ from dromic.core.reports.ranking import Ranked, ranking, summary_words
 from dromic.core.values.progress import Progress
 from dromic.store.folders import ranking_file
 
-_SIZE, _LOOK_MS, _THOUSAND = (900, 640), 100, 1000
+_SIZE = (900, 640)
+"""Width and height of the dialog, px."""
+_LOOK_MS = 100
+"""How often it is looked how far the ranking is, ms."""
+_THOUSAND = 1000
+"""Parts that the bar of progress counts in."""
 _BY = (
     ("The fastest first", "ceiling"),
     ("The least work first", "work"),

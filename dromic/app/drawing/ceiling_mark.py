@@ -12,8 +12,12 @@ from dromic.core.plan.plan import Plan
 
 _ROOM = 0.08
 """share of the span left free at either end"""
-_MARK, _BAND, _FLAG = 9.0, 7.0, 20.0
-"""px: half the mark's height, half the band's, and the flag's height over the line"""
+_MARK = 9.0
+"""Half the mark's height, px."""
+_BAND = 7.0
+"""Half the band's height, px."""
+_FLAG = 20.0
+"""Height of the flag over the line, px."""
 
 
 class Ceiling(NamedTuple):

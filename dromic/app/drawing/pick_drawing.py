@@ -16,7 +16,10 @@ _STRING_RADIUS_MM = 0.6
 """for looking at, not measured"""
 _SHOWN_SPACINGS = 1.45
 """how far to each side of the string played the drawing goes, in string spacings"""
-_ABOVE_MM, _BELOW_MM = 5.0, 5.0
+_ABOVE_MM = 5.0
+"""Room over the strings' plane, mm of the drawing."""
+_BELOW_MM = 5.0
+"""Room under the strings' plane, mm of the drawing."""
 _WORDS_AT = 0.27
 """how far to each side of the middle the words of a stroke stand, as a share of the width"""
 

@@ -14,7 +14,12 @@ from dromic.app.kit.theme import BODY, LIGHT, SMALL, Theme, font
 
 _STEPS = (1.0, 2.0, 5.0, 10.0)
 """what a tick's step may begin with: readers count by these"""
-_TICK_PX, _WORDS_PX, _TICK_GAP = 44.0, 18.0, 6.0
+_TICK_PX = 44.0
+"""Distance of the words beside an upright axis from it, px."""
+_WORDS_PX = 18.0
+"""Distance of the words under a level axis from it, px."""
+_TICK_GAP = 6.0
+"""Distance of a tick's number from its axis, px."""
 Words = Callable[[float], str]
 
 

@@ -45,8 +45,10 @@ from dromic.core.values.progress import Cancelled, Progress
 from dromic.store.roster import player_bytes
 from dromic.store.saving import save
 
-ASK_AFTER_MS, KEEP_AFTER_MS = 250, 800
-"""how long a player stands before effects are worked out, and before it is written down"""
+ASK_AFTER_MS = 250
+"""How long a number stands before its effects are worked out, ms."""
+KEEP_AFTER_MS = 800
+"""How long it stands before it is written down, ms."""
 
 
 class _Retune(QUndoCommand):

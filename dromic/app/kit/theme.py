@@ -12,8 +12,14 @@ from dromic.presets import DATA
 
 FAMILY = "Atkinson Hyperlegible Next"
 WEIGHTS = {"normal": 400, "strong": 600, "heavy": 700}
-SMALL, BODY, HEAD, BIG = 12, 14, 18, 44
-"""px of the four sizes of type: what marks, what is read, what heads, and what is seen from the music stand"""
+SMALL = 12
+"""Type of what marks, px."""
+BODY = 14
+"""Type of what is read, px."""
+HEAD = 18
+"""Type of what heads, px."""
+BIG = 44
+"""Type of what is seen from the music stand, px."""
 
 
 @dataclass(frozen=True, eq=False)  # there is one of each, and colours are asked for by the thousand
@@ -111,8 +117,14 @@ def apply(app: QApplication, theme: Theme) -> None:
     app.setStyleSheet(sheet)
 
 
-RADIUS, HIGH, TIGHT, STEP = 4, 28, 24, 24
-"""px: the corners of every control, its least height, that of a row in a menu, and how wide a step of a number box is"""
+RADIUS = 4
+"""Corners of every control, px."""
+HIGH = 28
+"""Least height of a control, px."""
+TIGHT = 24
+"""Least height of a row in a menu, px."""
+STEP = 24
+"""Width of a step of a number box, px."""
 
 
 def style_of(theme: Theme) -> str:

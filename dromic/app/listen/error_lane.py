@@ -13,11 +13,17 @@ from dromic.app.kit.theme import BODY, HEAD, LIGHT, font
 from dromic.core.listening.report import NoteReport, TakeReport
 
 _HEIGHT = 168
-_TOP, _BOTTOM = 24.0, 10.0
+_TOP = 24.0
+"""Room over the lane's middle for its words, px."""
+_BOTTOM = 10.0
+"""Room under it, px."""
 _MOST_MS = 60.0
 """errors farther than this stand at the edge"""
 _LOAD_MOST = 1.5
-_DOT, _BIG = 3.0, 5.0
+_DOT = 3.0
+"""Half a note's dot, px."""
+_BIG = 5.0
+"""Half the dot of the note pointed at, px."""
 _ROOM_PX = 58.0
 """between verdicts that are written out"""
 

@@ -10,8 +10,18 @@ from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, font
 from dromic.core.listening.report import TakeReport
 
-_LEFT, _RIGHT, _TOP, _BOTTOM = 40.0, 12.0, 26.0, 34.0
-_MOST_MS, _MOST_LOAD = 60.0, 1.5
+_LEFT = 40.0
+"""Room left of the plot for numbers, px."""
+_RIGHT = 12.0
+"""Room right of it, px."""
+_TOP = 26.0
+"""Room over it for the title, px."""
+_BOTTOM = 34.0
+"""Room under it for numbers and unit, px."""
+_MOST_MS = 60.0
+"""Errors farther out stand at the edge, ms."""
+_MOST_LOAD = 1.5
+"""Loads farther out stand at the edge."""
 _MISSED_MS = 58.0
 
 

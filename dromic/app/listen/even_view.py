@@ -12,7 +12,16 @@ from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import SMALL, Theme, font
 from dromic.core.listening.report import Even, TakeReport
 
-_LABEL, _LOUD, _ROW, _HEAD, _TOP = 150.0, 56.0, 18.0, 22.0, 22.0
+_LABEL = 150.0
+"""Width of the names, px."""
+_LOUD = 56.0
+"""Width of the loudness, px."""
+_ROW = 18.0
+"""Height of a row, px."""
+_HEAD = 22.0
+"""Height of the titles, px."""
+_TOP = 22.0
+"""Room over the titles, px."""
 _MOST_MS = 30.0
 """what is later than this stands at the edge"""
 _DOT = 3.6

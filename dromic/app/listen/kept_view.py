@@ -20,7 +20,10 @@ from PyQt6.QtWidgets import (
 from dromic.app.kit.theme import LIGHT, SMALL, Theme, font
 from dromic.store.takes import KeptTake
 
-_HEIGHT, _WORDS = 38, 112.0
+_HEIGHT = 38
+"""Height of a row, px."""
+_WORDS = 112.0
+"""Width of its words, px."""
 _MOST_MS = 60.0
 _MEGA = 1e6
 

@@ -44,7 +44,10 @@ if TYPE_CHECKING:
     from dromic.app.book.planning import Planning
     from dromic.store.takes import KeptTake
 
-_SIDE_PX, _METER_PX = 360, 70
+_SIDE_PX = 360
+"""Width of the column beside the chart, px."""
+_METER_PX = 70
+"""Width of the input's level, px."""
 _TAKES = "Takes (*.wav *.flac *.ogg *.mid *.midi)"
 _IDEALS = (
     ("Notes touch the next", CONNECT), ("Notes end with the next", EXACT), ("Notes stand apart", SEPARATE),

@@ -43,8 +43,10 @@ if TYPE_CHECKING:
 NO_PLAN = "There is no plan to listen for yet: write a phrase, then see it planned"
 BEFORE_COUNTED_S = 0.12
 """of a recording kept before the bar counted in is over: a first note may come early"""
-BEFORE_S, AFTER_S = 0.4, 0.6
-"""of the take, heard about a note"""
+BEFORE_S = 0.4
+"""What of the take is heard before a note, s."""
+AFTER_S = 0.6
+"""What is heard after its onset, s."""
 EARLY_S = 0.05
 """before a bar's first note, heard with it"""
 JUST = "the take just recorded"

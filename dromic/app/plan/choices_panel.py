@@ -43,8 +43,10 @@ _UNIT_LABELS = {
 
 _START_LABELS = {OWN: "School's", "down": "Down", "up": "Up", "either": "Either"}
 _MORE = "Pulse, start, legato, graces, instrument, loop, and what is kept as written (Alt+M)"
-TEMPO_WIDE, LEANS_WIDE = 112, 230
-"""px of the tempo, and of the list of leans, for a drawing and a name"""
+TEMPO_WIDE = 112
+"""Width of the tempo, px."""
+LEANS_WIDE = 230
+"""Width of the list of leans: a drawing and a name, px."""
 _GRACE_LABELS = {OWN: "Player's", "slurred": "Slurred", "picked": "Picked"}
 _GRACE_TIME_LABELS = {OWN: "player's time", "before": "before the beat", "on": "on the beat"}
 _LEGATO_LABELS = {"never": "Written", "turnarounds": "Turns", "anywhere": "Anywhere"}

@@ -14,10 +14,20 @@ from dromic.core.plan.plan import Plan
 from dromic.core.reports.counts.rates import RATES, Rate, finger_work
 from dromic.core.reports.counts.statistics import statistics_of
 
-_EDGE, _TITLE, _ROW, _BAR = 8.0, 20.0, 34.0, 10.0
-"""px beside everything, of a title, of a row with its words, and of a bar"""
-_FINGERS, _MATRIX, _CELL = 74.0, 150.0, 28.0
-"""px of the fingers' bars, of the matrices with their titles, and of one cell at most"""
+_EDGE = 8.0
+"""Room beside everything, px."""
+_TITLE = 20.0
+"""Height of a title, px."""
+_ROW = 34.0
+"""Height of a row with its words, px."""
+_BAR = 10.0
+"""Height of a bar, px."""
+_FINGERS = 74.0
+"""Height of the fingers' bars, px."""
+_MATRIX = 150.0
+"""Height of a matrix with its title, px."""
+_CELL = 28.0
+"""Side of one cell at most, px."""
 _ROOM = 1.12
 """of a rate's line beyond the hand's limit, or the busiest second where that is more"""
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter

@@ -23,10 +23,20 @@ from dromic.core.plan.finding import Finding
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.explain import remedy_text
 
-OVER, FOOT, GAP = 44.0, 8.0, 2.0
-"""px over the sentence of a row (rule, load, place and hand), under what helps, and between the two"""
-_LEFT, _RIGHT = 38.0, 8.0
-_LEAST_WIDE, _MOST_KNOWN = 120.0, 500
+OVER = 44.0
+"""Room over the sentence of a row: rule, load, place and hand, px."""
+FOOT = 8.0
+"""Room under what helps, px."""
+GAP = 2.0
+"""Room between sentence and what helps, px."""
+_LEFT = 38.0
+"""Room left of a row's words, px."""
+_RIGHT = 8.0
+"""Room right of them, px."""
+_LEAST_WIDE = 120.0
+"""Width of the words at least, px."""
+_MOST_KNOWN = 500
+"""Rows of which the height is kept."""
 _WRAPPED = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
 LABELS = {r.name: r.label for r in RULES}
 _HAND_COLOUR = {"picking": "pick", "fretting": "fret", "both": "ink"}

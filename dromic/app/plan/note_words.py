@@ -11,8 +11,12 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, font
 
-_ASIDE, _EDGE, _GAP = 84.0, 8.0, 1.0
-"""px of the column that names the hand, around everything, and between rows"""
+_ASIDE = 84.0
+"""Width of the column that names the hand, px."""
+_EDGE = 8.0
+"""Room around everything, px."""
+_GAP = 1.0
+"""Room between rows, px."""
 _TALL = 148
 _WRAPPED = int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap)
 _HANDS = {

@@ -16,8 +16,14 @@ if TYPE_CHECKING:
     from dromic.core.questions.whatif import Choice
 
 BETTER, SAME, WORSE = "\u25b2", "=", "\u25bc"
-_LEFT, _RIGHT, _EDGE, _LEAST_WIDE = 12.0, 8.0, 4.0, 120.0
-"""px beside the words of a row, over them, and the least they have across"""
+_LEFT = 12.0
+"""Room left of a row's words, px."""
+_RIGHT = 8.0
+"""Room right of them, px."""
+_EDGE = 4.0
+"""Room over them, px."""
+_LEAST_WIDE = 120.0
+"""Width of the words at least, px."""
 _WRAPPED = int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap)
 _CHOICE = Qt.ItemDataRole.UserRole
 SAME_WORK = 0.05

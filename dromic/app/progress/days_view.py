@@ -15,15 +15,30 @@ from dromic.core.drills.drill_kinds import BY_NAME, words_of
 from dromic.core.learning.history import days_to, days_words
 from dromic.core.practice.days import Day
 
-LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 20.0
+LEFT = 58.0
+"""Room left of the plot for numbers, px."""
+RIGHT = 76.0
+"""Room right of it for names, px."""
+TOP = 26.0
+"""Room over it for the title, px."""
+BOTTOM = 20.0
+"""Room under it for dates, px."""
 _MINUTES_SHARE = 0.34
 """of the height, for minutes"""
-_FEWEST, _MOST, _AHEAD = 10, 60, 21
-"""days that the axis spans, and of days to come at most"""
+_FEWEST = 10
+"""Days that the axis spans at least."""
+_MOST = 60
+"""Days that it spans at most."""
+_AHEAD = 21
+"""Days to come that it shows at most."""
 _HANDS = (("fretting", "fret"), ("picking", "pick"), ("both", "soft"))
 _DOT = 4.0
-SPENT, _NAME, _ROW = 330.0, 180.0, 20.0
-"""px for what the minutes went to, of it for the names, and a row's height"""
+SPENT = 330.0
+"""Width of what the minutes went to, px."""
+_NAME = 180.0
+"""Width of its names, px."""
+_ROW = 20.0
+"""Height of its rows, px."""
 _ROOMY_PX = 22.0
 """width of a day's minutes over which its share of clean passes is written"""
 

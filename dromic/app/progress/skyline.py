@@ -10,7 +10,14 @@ from dromic.app.drawing.picture import Picture
 from dromic.app.kit.theme import BODY, SMALL, font
 from dromic.core.practice.skyline import Tower
 
-LEFT, RIGHT, TOP, BOTTOM = 58.0, 76.0, 26.0, 22.0
+LEFT = 58.0
+"""Room left of the picture for numbers, px."""
+RIGHT = 76.0
+"""Room right of it for names, px."""
+TOP = 26.0
+"""Room over it for the caption, px."""
+BOTTOM = 22.0
+"""Room under it for bars, px."""
 _LEGEND = (
     ("Filled: the tempo a note has been clean at. Roof: its ceiling, an estimate, set by the", "soft"),
     ("picking hand", "pick"), ("or the", "soft"), ("fretting hand", "fret"), ("; under the target", "soft"),
@@ -18,8 +25,10 @@ _LEGEND = (
 )  # fmt: skip
 _GAP = 0.18
 """of a tower's width that stays free"""
-_SHOWN, _MOST_SHOWN = 1.5, 3.0
-"""the top edge as a share of the target, at least and at most: ceilings over it are cut off"""
+_SHOWN = 1.5
+"""Top edge as a share of the target, at least."""
+_MOST_SHOWN = 3.0
+"""Top edge as a share of the target, at most: ceilings over it are cut off."""
 _LOWEST = 0.25
 """share of the ceilings, the lowest, that are to be seen under it"""
 _ROOM = 1.05

@@ -18,8 +18,10 @@ if TYPE_CHECKING:
     from dromic.sound.tape import Tape
 
 
-_WAIT_MS, _MOST_WAITS = 20, 50
-"""how often it is looked whether the listener hears, and how many times at most"""
+_WAIT_MS = 20
+"""How often it is looked whether the listener hears, ms."""
+_MOST_WAITS = 50
+"""How many times at most: then the drill begins all the same."""
 
 
 class DrillSound(QObject):

@@ -16,7 +16,10 @@ CENTRE = Qt.AlignmentFlag.AlignCenter
 _SIGNS = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "n", "tap": "t"}
 _MOST = 40
 """events shown at most: longer drills are played through, not read here"""
-_LARGEST_PX, _LEAST_PX = 60.0, 13.0
+_LARGEST_PX = 60.0
+"""Type of fret numbers at most, px."""
+_LEAST_PX = 13.0
+"""Type of fret numbers at least, px."""
 _GUTTER_EM = 1.6
 
 

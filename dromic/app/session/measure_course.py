@@ -13,8 +13,12 @@ from dromic.core.practice.ladder import Rung
 from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.store.log.logbook import Logbook
 
-MEASURE, MEASURE_MIN, MEASURED_DAYS = "measure", 10.0, 30
-"""the kind of what is played when hands are measured; minutes a figure has; days for which its passes count"""
+MEASURE = "measure"
+"""The kind of what is played when hands are measured."""
+MEASURE_MIN = 10.0
+"""Minutes a figure has."""
+MEASURED_DAYS = 30
+"""Days for which its passes count."""
 
 
 def measured_lately(book: Logbook, today: date) -> tuple[Pass, ...]:

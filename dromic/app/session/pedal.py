@@ -7,8 +7,10 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 _LOOK_MS = 10
-_SUSTAIN, _DOWN = 64, 64
-"""the controller of a sustain pedal, and the value from which it counts as down: MIDI 1.0"""
+_SUSTAIN = 64
+"""Controller of a sustain pedal (MIDI 1.0)."""
+_DOWN = 64
+"""Value from which it counts as down (MIDI 1.0)."""
 
 
 class MidiPedal(QObject):

@@ -24,7 +24,10 @@ from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.listening.passes import PassHeard
 from dromic.core.practice.log_pass import FAULTS
 
-_LOOK_MS, _METER_PX = 40, 120
+_LOOK_MS = 40
+"""How often the running session is looked at, ms."""
+_METER_PX = 120
+"""Width of the input's level, px."""
 MOST_CLICKS = 4
 _TAP_MOST_S = 3.0
 """taps farther apart than this begin a new tempo"""

@@ -23,7 +23,10 @@ from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.core.practice.session import STOP
 from dromic.core.practice.todays_work import Work
 
-_BOXES, _MOST_NOTES = 8, 24
+_BOXES = 8
+"""Boxes to tick behind a drill on paper."""
+_MOST_NOTES = 24
+"""Notes of a drill shown on paper at most."""
 _SIGNS = {"down": "⊓", "up": "V"}
 _MOST_PASSES = 99
 

@@ -14,8 +14,14 @@ from dromic.app.shed.practice_dialog import PracticeDialog
 from dromic.core.practice.log_pass import SORENESS
 from dromic.core.practice.log_summary import Goal
 
-MOST_READY, SHEET_PT = 365, 11
-_SLOWEST, _FASTEST = 10, 1000
+MOST_READY = 365
+"""Days in which a phrase is to be ready, at most."""
+SHEET_PT = 11
+"""Type of the printed sheet, pt."""
+_SLOWEST = 10
+"""Slowest target, a minute."""
+_FASTEST = 1000
+"""Fastest target, a minute."""
 
 
 class TodayStrip(QWidget):

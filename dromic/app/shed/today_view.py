@@ -31,7 +31,10 @@ from dromic.core.practice.session import STOP, Slot
 from dromic.core.practice.skyline import skyline
 from dromic.core.practice.todays_work import Work
 
-_LIST_PX, _FIGURE_PX = 470, 190
+_LIST_PX = 470
+"""Width of today's list, px."""
+_FIGURE_PX = 190
+"""Height of the drill's notes, px."""
 
 
 class TodayView(QWidget):

@@ -46,8 +46,10 @@ class _Words(QScrollArea):
 
 
 OWN_QUESTION = "My way: what does it cost, and where is it another than the best?"
-_LIST_PX, _SHOWN_PX = 330, 300
-"""px of the list of questions, and the least of the strips that show where two ways differ"""
+_LIST_PX = 330
+"""Width of the list of questions, px."""
+_SHOWN_PX = 300
+"""Height at least of the strips that show where two ways differ, px."""
 
 
 class QuestionsView(QWidget):

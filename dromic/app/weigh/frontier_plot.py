@@ -14,14 +14,27 @@ from dromic.app.kit.theme import BODY, Theme, font
 from dromic.app.weigh.candidates import ALTERNATIVE, LEAN, OWN_WAY, SCHOOL, Candidate
 from dromic.core.questions.alternatives import Balance, balance
 
-_SIZE, _RING, _REACH = 6.5, 11.5, 12.0
-"""px: half a point, the ring around the chosen one, and how near a click or the pointer must come"""
+_SIZE = 6.5
+"""Half a point, px."""
+_RING = 11.5
+"""Radius of the ring around the chosen one, px."""
+_REACH = 12.0
+"""How near a click or the pointer must come, px."""
 _LIST_PX = 220
 _LEAST_SHARE = 1 / 3
 """of the largest value an axis spans at least"""
-_NEAR, _BESIDE = 0.035, 10.0
-"""points nearer than this share of an axis share their words, which stand so many px beside them"""
-_LEFT, _TOP, _RIGHT, _BOTTOM = 70.0, 14.0, 20.0, 44.0
+_NEAR = 0.035
+"""Points nearer than this share of an axis share their words."""
+_BESIDE = 10.0
+"""Distance of words from their point, px."""
+_LEFT = 70.0
+"""Room left of the plot for numbers, px."""
+_TOP = 14.0
+"""Room over it, px."""
+_RIGHT = 20.0
+"""Room right of it, px."""
+_BOTTOM = 44.0
+"""Room under it for numbers and unit, px."""
 _WORDS = "work of the picking hand (sum of its loads to the power of the dial)", "work of the fretting hand"
 
 

@@ -28,9 +28,16 @@ from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import differing
 from dromic.core.reports.explain import many
 
-GUTTER, RULER = 170.0, 26.0
-STRING_GAP, OVER, FEET = 11.0, 16.0, 40.0
-"""px between strings, above the top one, and below the lowest for strokes and loads"""
+GUTTER = 170.0
+"""Width of the names, px."""
+RULER = 26.0
+"""Height of the ruler, px."""
+STRING_GAP = 11.0
+"""Distance of strings, px."""
+OVER = 16.0
+"""Room above the top string, px."""
+FEET = 40.0
+"""Room below the lowest for strokes and loads, px."""
 _COMFORT_PX = 30.0
 _LOAD_PX = 16.0
 CENTRE = Qt.AlignmentFlag.AlignCenter

@@ -28,12 +28,26 @@ from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import MEASURES
 from dromic.core.reports.standing import pressed_bars, strengths
 
-ROW, ROOMY_ROW, TELLING, RULER = 44.0, 64.0, 22.0, 40.0
-"""px of a row at least and at most, what the one chosen has more, to tell its bars, and of the titles"""
-NAME, UNPICKED, EDGE = 176.0, 76.0, 12.0
-"""px of the names, of the notes left unpicked, and beside everything"""
-_LINE_SHARE, _NUMBER, _CELL = 0.34, 56.0, 26.0
-"""share of the rest that the ceilings have, px of the number beside a line, and the least of a bar that is told"""
+ROW = 44.0
+"""Height of a row at least, px."""
+ROOMY_ROW = 64.0
+"""Height of a row at most, px."""
+TELLING = 22.0
+"""What the chosen row has more, to tell its bars, px."""
+RULER = 40.0
+"""Height of the titles, px."""
+NAME = 176.0
+"""Width of the names, px."""
+UNPICKED = 76.0
+"""Width of the notes left unpicked, px."""
+EDGE = 12.0
+"""Room beside everything, px."""
+_LINE_SHARE = 0.34
+"""Share of the rest that the line of ceilings has."""
+_NUMBER = 56.0
+"""Width of the number beside a line, px."""
+_CELL = 26.0
+"""Width of a bar that is told at least, px."""
 BEST = "\u25c6"
 _CENTRE, _LEFT, _RIGHT = (
     Qt.AlignmentFlag.AlignCenter, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft,

@@ -54,7 +54,10 @@ MOST_ALTERNATIVES = 4
 
 
 _SHOW_MS = 100
-_FASTEST, _AGAINST_PX = "against the fastest", 170
+_FASTEST = "against the fastest"
+"""The reference where none is chosen."""
+_AGAINST_PX = 170
+"""Width of the list of references, px."""
 
 
 class WeighPlace(QWidget):

@@ -50,8 +50,8 @@ class BesideBook(QObject):
 
     def _hear(self, take: KeptTake) -> None:
         """Hear a recording as soon as what was played in it is planned."""
-        self.window.go_to("Listen")
-        self.window.listen_place.hear_when_planned(take)
+        self.window.pages.go_to("Listen")
+        self.window.pages.listen.hear_when_planned(take)
 
     def _ask_history(self, count: int, of: PhraseName, to: PhraseName) -> None:
         self.asking = ask_history(self.claims, self.window, count, of, to)

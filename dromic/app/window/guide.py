@@ -11,7 +11,12 @@ from PyQt6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 from dromic.presets import DATA
 
 GUIDE = DATA / "guide" / "guide.md"
-_SIZE, _MARGIN, _APART = (820, 680), 24, 8
+_SIZE = (820, 680)
+"""Width and height of the guide's window, px."""
+_MARGIN = 24
+"""Room around its text, px."""
+_APART = 8
+"""Room over and under its paragraphs, px."""
 MOST_WIDE = 720
 """px of a picture"""
 _MISSING = "# The guide is not here\n\nThis copy of Dromic came without it; installing Dromic again brings it back."

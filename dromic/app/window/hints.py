@@ -12,8 +12,10 @@ from dromic.app.kit import stored
 from dromic.app.window.shell import Shell
 
 PUT_AWAY = "put away"
-FEW_NOTES, LOOK_MS = 4, 400
-"""so many notes are a bar of something to plan; how often it is looked whether a hint was followed"""
+FEW_NOTES = 4
+"""Notes in a bar that make something to plan."""
+LOOK_MS = 400
+"""How often it is looked whether a hint was followed, ms."""
 
 
 class Hint(NamedTuple):
@@ -36,13 +38,13 @@ HINTS: tuple[Hint, ...] = (
         lambda w: len(w.open_book.phrase.events) >= FEW_NOTES,
     ),
     Hint("plan", "Now plan it: F3. Both hands are laid out, the picking hand above, the fretting hand below.",
-         lambda w: w.place == "Plan" and w.plan is not None and w.planning.up_to_date),
+         lambda w: w.pages.place == "Plan" and w.plan is not None and w.planning.up_to_date),
     Hint("worst", "Where does it hurt most? F8 goes to the worst place, and on to the next. Nothing listed? Raise the tempo (Alt+T).",
          lambda w: w.plan_place.findings.current() is not None),
     Hint("remedy", "Do what would help: F9 tries the remedy of the place chosen, or press Try it. Ctrl+Z takes it back.",
          lambda w: w.planning.changes_made > 0 or _beyond_remedy(w)),
     Hint("weigh", "Hold the schools against each other: F4. Enter takes the one you want to Plan.",
-         lambda w: w.place == "Weigh" and bool(w.weigh_place.entries)),
+         lambda w: w.pages.place == "Weigh" and bool(w.pages.weigh.entries)),
 )  # fmt: skip
 
 

@@ -33,8 +33,8 @@ def _weigh(shell: Shell) -> QWidget:
 
     place = WeighPlace(shell.roster)
     place.noticed.connect(shell.notify)
-    place.taken.connect(shell.take_choices)
-    place.kept.connect(shell.keep_decision)
+    place.taken.connect(shell.handing_on.take_choices)
+    place.kept.connect(shell.handing_on.keep_decision)
     return place
 
 
@@ -42,9 +42,9 @@ def _hands(shell: Shell) -> QWidget:
     from dromic.app.hands.hands_place import HandsPlace
 
     place = HandsPlace(shell.planning, stored.text(shell.settings, SETTING))
-    place.school_cards.chosen.connect(shell.play_kind)
+    place.school_cards.chosen.connect(shell.handing_on.play_kind)
     place.noticed.connect(shell.notify)
-    place.done.connect(lambda: shell.go_to("Plan"))
+    place.done.connect(lambda: shell.pages.go_to("Plan"))
     return place
 
 
@@ -52,7 +52,7 @@ def _stand(shell: Shell) -> QWidget:
     from dromic.app.chart.stand_view import StandView
 
     view, chart = StandView(), shell.plan_place.chart
-    view.left.connect(shell.toggle_stand)
+    view.left.connect(shell.pages.toggle_stand)
     view.play_asked.connect(shell.transport.toggle)
     view.selected_changed.connect(chart.select)
     shell.planning.planned.connect(lambda *_: view.show_plan(shell.plan, view.now, chart.chart))
@@ -64,9 +64,9 @@ def _shed(shell: Shell) -> QWidget:
 
     place = ShedPlace(shell.planning, shell.log_keeper, shell.settings)
     place.noticed.connect(shell.notify)
-    place.drill_opened.connect(shell.take_drill)
-    place.drill_exported.connect(shell.export_drill)
-    place.hands_learned.connect(shell.take_hands)
+    place.drill_opened.connect(shell.handing_on.take_drill)
+    place.drill_exported.connect(shell.papers.export_drill)
+    place.hands_learned.connect(shell.handing_on.take_hands)
     place.today.strip.log_menu.offer(shell.claims)
     return place
 
@@ -76,7 +76,7 @@ def _listen(shell: Shell) -> QWidget:
 
     place = ListenPlace(shell.planning, shell.log_keeper, shell.settings)
     place.noticed.connect(shell.notify)
-    place.practice_asked.connect(shell.practise_event)
+    place.practice_asked.connect(shell.handing_on.practise_event)
     return place
 
 

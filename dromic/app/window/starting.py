@@ -17,10 +17,10 @@ def start_view(shell: Shell, demo: Path) -> StartView:
     view.show_choices(
         shell.files.recent,
         shell.files.leftovers(),
-        Glances(shell.glances_folder).of,
+        Glances(shell.papers.glances_folder).of,
         stored.text(shell.settings, SETTING),
     )
-    view.plays.connect(shell.play_kind)
+    view.plays.connect(shell.handing_on.play_kind)
     view.begin.connect(shell.new_book)
     view.begin.connect(shell.hints.begin)
     view.guide.connect(shell.show_guide)

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 PLACES = ("Write", "Plan", "Weigh", "Shed", "Listen")
@@ -14,9 +13,12 @@ _LIST_PX = 280
 
 
 class TopBar(QWidget):
-    """Holds the buttons and the list; `go` is called with the name of a place."""
+    """Holds the buttons and the list."""
 
-    def __init__(self, go: Callable[[str], object], parent: QWidget | None = None) -> None:
+    chosen = pyqtSignal(str)
+    """a place, by its name"""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 4, 10, 0)
@@ -28,7 +30,7 @@ class TopBar(QWidget):
             button.setCheckable(True)
             button.setChecked(name == "Plan")
             button.setAutoExclusive(True)
-            button.clicked.connect(lambda _, name=name: go(name))
+            button.clicked.connect(lambda _, name=name: self.chosen.emit(name))
             number = PLACES.index(name) + 1
             key = KEYS.get(name, f"F{number + 1}")
             button.setToolTip(f"{name} ({key})")
@@ -52,6 +54,10 @@ class TopBar(QWidget):
         self.tunes.clear()
         self.tunes.addItems(names)
         self.tunes.setCurrentIndex(number - 1)
+
+    def show_place(self, name: str) -> None:
+        """A place is shown; a page that has no button belongs to Plan."""
+        self.places[name if name in self.places else "Plan"].setChecked(True)
 
     def leave(self) -> None:
         """No place is shown."""

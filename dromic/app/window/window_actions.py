@@ -20,10 +20,10 @@ Keys = list[str | QKeySequence.StandardKey]
 
 def ask_decision(window: Shell) -> None:
     """Keep the plan chosen on Weigh, once the player has said why."""
-    if window.place != "Weigh":
+    if window.pages.place != "Weigh":
         window.notify("Go to Weigh (F4) first: a plan is chosen there, then kept", False)
     else:
-        window.weigh_place.ask_keep()
+        window.pages.weigh.ask_keep()
 
 
 def write_out(window: Shell) -> None:
@@ -70,8 +70,8 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Save", [_KEY.Save], lambda w: w.files.save(), True),
     ("Save as…", ["Ctrl+Shift+S"], lambda w: w.files.ask_save(), True),
     ("Reload from disk", [], lambda w: w.files.reload(), True),
-    ("Export this phrase…", ["Ctrl+Shift+E"], lambda w: w.export(), True),
-    ("Print the sheet…", [_KEY.Print], lambda w: w.print_sheet(), True),
+    ("Export this phrase…", ["Ctrl+Shift+E"], lambda w: w.papers.export(), True),
+    ("Print the sheet…", [_KEY.Print], lambda w: w.papers.print_sheet(), True),
     None,
     ("New phrase", ["Ctrl+Shift+N"], lambda w: w.open_book.add_phrase(), True),
     ("Copy of this phrase", [], copy_phrase, True),
@@ -92,26 +92,26 @@ _ACTIONS: tuple[tuple[str, Keys, Act, bool] | None, ...] = (
     ("Redo", [_KEY.Redo, "Ctrl+Shift+Z"], lambda w: w.open_book.undo.redo(), False),
     ("Other theme", ["Ctrl+T"], lambda w: w.looks.switch_theme(), False),
     ("Strings the other way up", ["Ctrl+U"], lambda w: w.looks.turn_strings(), True),
-    ("Write", ["F2"], lambda w: w.go_to("Write"), False),
-    ("Plan", ["F3"], lambda w: w.plan_all(), False),
-    ("Weigh", ["F4"], lambda w: w.go_to("Weigh"), False),
-    ("Shed", ["Ctrl+5"], lambda w: w.go_to("Shed"), False),
-    ("Listen", ["Ctrl+6"], lambda w: w.go_to("Listen"), False),
+    ("Write", ["F2"], lambda w: w.pages.go_to("Write"), False),
+    ("Plan", ["F3"], lambda w: w.pages.plan_all(), False),
+    ("Weigh", ["F4"], lambda w: w.pages.go_to("Weigh"), False),
+    ("Shed", ["Ctrl+5"], lambda w: w.pages.go_to("Shed"), False),
+    ("Listen", ["Ctrl+6"], lambda w: w.pages.go_to("Listen"), False),
     ("Keep the plan chosen on Weigh", ["Ctrl+D"], ask_decision, False),
-    ("The hands", ["F7"], lambda w: w.go_to("Hands"), False),
-    ("Plan the selection alone", ["Shift+F3"], lambda w: w.plan_selection(), False),
-    ("Find a key", ["F1"], lambda w: w.find_key(), False),
+    ("The hands", ["F7"], lambda w: w.pages.go_to("Hands"), False),
+    ("Plan the selection alone", ["Shift+F3"], lambda w: w.pages.plan_selection(), False),
+    ("Find a key", ["F1"], lambda w: w.pages.find_key(), False),
     # on Shed a session has a sound of its own
-    ("Play", ["F5"], lambda w: None if w.place in SOUND_OF_THEIR_OWN else w.transport.toggle(), False),
-    ("Zoom in", ["Ctrl++", "Ctrl+="], lambda w: w.zoom(1.25), False),
-    ("Zoom out", ["Ctrl+-"], lambda w: w.zoom(0.8), False),
+    ("Play", ["F5"], lambda w: None if w.pages.place in SOUND_OF_THEIR_OWN else w.transport.toggle(), False),
+    ("Zoom in", ["Ctrl++", "Ctrl+="], lambda w: w.pages.zoom(1.25), False),
+    ("Zoom out", ["Ctrl+-"], lambda w: w.pages.zoom(0.8), False),
     ("Whole phrase", ["Ctrl+0"], lambda w: w.plan_place.chart.zoom_to_all(), False),
     ("Next finding", ["F8"], lambda w: w.plan_place.next_finding(1), False),
     ("Previous finding", ["Shift+F8"], lambda w: w.plan_place.next_finding(-1), False),
     ("Try the remedy", ["F9"], lambda w: w.plan_place.apply_remedy(), False),
     ("The neck, shown or not", ["Ctrl+K"], lambda w: w.plan_place.toggle_neck(), False),
-    ("Large, for the music stand", ["F11"], lambda w: w.toggle_stand(), False),
-    ("To the chart", ["F6"], lambda w: w.to_the_chart(), False),
+    ("Large, for the music stand", ["F11"], lambda w: w.pages.toggle_stand(), False),
+    ("To the chart", ["F6"], lambda w: w.pages.to_the_chart(), False),
 )
 
 

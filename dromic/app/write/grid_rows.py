@@ -10,9 +10,22 @@ from fractions import Fraction
 
 from dromic.core.music.phrase import Phrase
 
-GUTTER, MARGIN, HEADER, LANE, FREE_LANE, BETWEEN = 46, 16, 30, 24, 24, 12
-LEAST_PX, MOST_PX = 24.0, 400.0
-"""pixels a quarter note may take"""
+GUTTER = 46
+"""Width of the strings' names, px."""
+MARGIN = 16
+"""Room around the grid, px."""
+HEADER = 30
+"""Height of the bar's numbers, px."""
+LANE = 24
+"""Height of a string, px."""
+FREE_LANE = 24
+"""Height of the lane of notes without a string, px."""
+BETWEEN = 12
+"""Room between rows, px."""
+LEAST_PX = 24.0
+"""Width of a quarter note at least, px."""
+MOST_PX = 400.0
+"""Width of a quarter note at most, px."""
 MOST_STRETCH = 1.5
 """how much wider than asked for time may be drawn so that rows fill the width"""
 

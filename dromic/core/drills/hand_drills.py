@@ -15,7 +15,10 @@ from dromic.core.drills.passage import Step, even, opened, unpicked
 from dromic.core.music.phrase import Note
 from dromic.core.plan.plan import Move
 
-TRIPLET, QUARTER = Fraction(1, 3), Fraction(1)
+TRIPLET = Fraction(1, 3)
+"""Length of an eighth of a triplet, quarters."""
+QUARTER = Fraction(1)
+"""Length of a quarter note, quarters."""
 _TIMES = 4
 """how often a change of two strings is gone through in one bar or so"""
 _TRILL_FRET = 5

@@ -14,7 +14,10 @@ from dromic.core.music.phrase import Note
 from dromic.core.plan.plan import Move
 from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 
-EIGHTH, SIXTEENTH = Fraction(1, 2), Fraction(1, 4)
+EIGHTH = Fraction(1, 2)
+"""Length of an eighth, quarters."""
+SIXTEENTH = Fraction(1, 4)
+"""Length of a sixteenth, quarters."""
 TRIPLET = Fraction(1, 3)
 RHYTHMS = {
     "pairs": (EIGHTH,),

@@ -54,7 +54,7 @@ class EventFacts:
         return next((one for one in self.since if one.ago == ago), Since(NEVER, np.inf))
 
     def ms_since(self, ago: Ints) -> Floats:
-        """Time in ms since the events so many ago, an array like `ago`; endless where there was none."""
+        """Time in ms since the events so many ago [...], an array like `ago`; endless where there was none."""
         ms = np.full(ago.shape, np.inf)
         for one in self.since:
             ms[ago == one.ago] = one.ms

@@ -68,17 +68,17 @@ class FretMoves:
 
     @cached_property
     def by_group(self) -> Ints:
-        """The search's column of each pair of nodes where the pick strikes, with and without a knot."""
+        """[K', K]: the search's column of each pair of nodes where the pick strikes, with and without a knot."""
         return columns(self.non_trivial.astype(np.int64), self.target, self.groups, 2)
 
     @cached_property
     def by_group_alone(self) -> Ints:
-        """The same where no pick move tells knots apart."""
+        """[K', K]: that column where no pick move tells knots apart."""
         return columns(np.zeros_like(self.kind, dtype=np.int64), self.target, self.groups, 1)
 
     @cached_property
     def in_one(self) -> Ints:
-        """The same where the strings of the event do not matter to the picking hand."""
+        """[K', K]: that column where the strings of the event do not matter to the picking hand."""
         return columns(np.zeros_like(self.kind, dtype=np.int64), np.zeros_like(self.target), 1, 1)
 
     def loads(self, available_ms: Floats, busy_ms: float) -> Floats:
@@ -88,6 +88,7 @@ class FretMoves:
 
     @cached_property
     def _costs(self) -> Memo[Floats]:
+        """The [K', K] costs of the latest times available."""
         return Memo(self.time_ms.nbytes * _MOST_COSTS / 1e6)
 
     @property
@@ -96,7 +97,7 @@ class FretMoves:
         return 64.0 * self.kind.size + _OBJECT_BYTES
 
     def cost(self, time: TimeFor, prices: PriceList) -> Floats:
-        """Objective of each move in the time there is for it, strain included; not to be changed by the caller."""
+        """Objective [K', K] of each move in the time there is for it, strain included; not to be changed by the caller."""
         return self._costs.get(
             (time.key, prices),
             lambda: np.asarray(prices.total(FRET_STEP, PRICE, FretStepFacts.of(self, time))),
@@ -139,13 +140,14 @@ class FretStepFacts:
 
     @classmethod
     def held(cls, strain: Floats, numbers: Mapping[str, Any]) -> FretStepFacts:
-        """Those of shapes that are there from the start."""
+        """The facts of shapes that are there from the start, of such strain [K, 1]."""
         none = np.zeros_like(strain)
         return cls(none, none, strain, none, numbers)
 
 
 def hurry(available_ms: Floats, finger_ms: float) -> Floats:
-    """How much of their price weak pairs of fingers cost by the time there is: the share a ready finger takes of it, up to a limit."""
+    """How much of their price weak pairs of fingers cost: the share [K'] that a ready finger takes of the time there is [K'] in
+    ms, up to a limit."""
     return np.minimum(_MOST_HURRY, finger_ms / available_ms)
 
 

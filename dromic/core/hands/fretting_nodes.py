@@ -99,6 +99,7 @@ class FrettingNodes:
         return self._part([row], self.memory[[row]])
 
     def _part(self, rows: list[int], memory: Ints) -> FrettingNodes:
+        """The nodes of some rows [K], each with the memory [K] it carries on."""
         at = np.array(rows, dtype=np.int64)
         return FrettingNodes(
             tuple(self.shapes[r] for r in rows), self.groups, self.group[at], self.position[at], memory,
@@ -112,7 +113,7 @@ class FrettingNodes:
 
     @cached_property
     def idle(self) -> NDArray[np.bool_]:
-        """Nodes in which no finger is down."""
+        """[K]: whether no finger is down."""
         return np.asarray(self.memory >= 0)
 
     @cached_property
@@ -132,28 +133,28 @@ class FrettingNodes:
 
     @cached_property
     def one_start(self) -> Ints:
-        """The same where all nodes are one group."""
+        """[1]: the first node where all are one group."""
         return np.zeros(1, dtype=np.int64)
 
     @cached_property
     def flat(self) -> NDArray[np.bool_]:
-        """Nodes with a finger lying over several strings."""
+        """[K]: whether a finger lies over several strings."""
         return np.asarray((self.low != self.high).any(axis=1))
 
     @cached_property
     def chord(self) -> NDArray[np.bool_]:
-        """Nodes that hold several notes down at once."""
+        """[K]: whether several notes are held down at once."""
         return np.asarray(((self.fret > 0).sum(axis=1) > 1) | self.flat)
 
     @cached_property
     def single(self) -> Ints:
-        """The finger (1..5) of a node that uses one finger only, else 0."""
+        """[K]: the finger (1..5) of a node that uses one finger only, else 0."""
         used = self.fret > 0
         return np.asarray(np.where(used.sum(axis=1) == 1, used.argmax(axis=1) + 1, 0))
 
     @cached_property
     def lead(self) -> Ints:
-        """The finger of the one note that a node sounds, 0 where that is open or there are several."""
+        """[K]: the finger of the one note that a node sounds, 0 where that is open or there are several."""
         return np.array([s.notes[0].finger if len(s.notes) == 1 else 0 for s in self.shapes], dtype=np.int64)
 
     @cached_property
@@ -163,7 +164,7 @@ class FrettingNodes:
 
     @cached_property
     def holding(self) -> tuple[Ints, Ints] | None:
-        """The same of what only goes on sounding; None where no node holds anything."""
+        """[K, 10]: fret and finger on every string of what only goes on sounding; None where no node holds anything."""
         if not any(s.held for s in self.shapes):
             return None
         return _on_strings([s.held for s in self.shapes])
@@ -202,7 +203,7 @@ class FrettingNodes:
 
     @cached_property
     def sounding(self) -> tuple[Ints, Ints]:
-        """(string, fret) of a node with one note, (0, 0) for chords."""
+        """[K] each: string and fret of a node with one note, (0, 0) for chords."""
         pairs = [(s.notes[0].string, s.notes[0].fret) if len(s.notes) == 1 else (0, 0) for s in self.shapes]
         array = np.array(pairs, dtype=np.int64).reshape(-1, 2)
         return array[:, 0], array[:, 1]
@@ -217,6 +218,7 @@ class FrettingNodes:
 
 
 def _on_strings(notes: Sequence[tuple[HeldNote, ...]]) -> tuple[Ints, Ints]:
+    """[K, 10]: fret (-1 for none) and finger on every string, by its number."""
     fret, finger = np.full((len(notes), MAX_STRINGS + 1), -1), np.zeros((len(notes), MAX_STRINGS + 1), dtype=np.int64)
     for k, some in enumerate(notes):
         for note in some:
@@ -225,6 +227,8 @@ def _on_strings(notes: Sequence[tuple[HeldNote, ...]]) -> tuple[Ints, Ints]:
 
 
 def as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> FrettingNodes:
+    """Ways of holding an event as nodes, in order of their strings; one in which no finger is down once for every position
+    remembered."""
     held: list[Shape] = []
     memory: list[int] = []
     for shape in shapes:

@@ -253,8 +253,8 @@ class SlurFacts:
 
 
 def _pressed_together(a: FrettingNodes, b: FrettingNodes, way: int) -> Bools:
-    """Chords on the same strings, of which some are stopped higher (`way` 1) or lower (-1) by other fingers or by none, and
-    the rest go on as they are."""
+    """[K', K]: chords on the same strings, of which some are stopped higher (`way` 1) or lower (-1) by other fingers or by none,
+    and the rest go on as they are."""
     (fret_a, finger_a), (fret_b, finger_b) = a.by_string, b.by_string
     here, there = fret_a[:, None, :], fret_b[None, :, :]
     other = finger_a[:, None, :] != finger_b[None, :, :]
@@ -265,7 +265,7 @@ def _pressed_together(a: FrettingNodes, b: FrettingNodes, way: int) -> Bools:
 
 
 def _slid_together(a: FrettingNodes, b: FrettingNodes) -> Bools:
-    """Chords whose every finger stays on its strings and goes the same number of frets."""
+    """[K', K]: chords whose every finger stays on its strings and goes the same number of frets."""
     held_a, held_b = a.fret[:, None, :] > 0, b.fret[None, :, :] > 0
     same = (held_a == held_b).all(axis=2) & (a.low[:, None] == b.low[None]).all(axis=2)
     same &= (a.high[:, None] == b.high[None]).all(axis=2)

@@ -88,6 +88,7 @@ class StrokeFacts:
     """What the price list reads of moves from the places of `a` to the struck places of `b`, [G', R', G, R] each."""
 
     def __init__(self, a: PickPositions, b: PickPositions, hand: Picking) -> None:
+        """The parts of every move; `a` is [G', R'], `b` [G, R]."""
         self.numbers = hand.numbers
 
         def of_a(array: Ints) -> Ints:
@@ -121,26 +122,32 @@ class StrokeFacts:
 
     @property
     def carried(self) -> Bools:
+        """[G', R', G, R]: whether the pick carries through to the next string."""
         return np.asarray(self.kind == CARRY)
 
     @property
     def through(self) -> Bools:
+        """[G', R', G, R]: whether it carries through over strings that are left out."""
         return np.asarray(self.kind == THROUGH)
 
     @cached_property
     def repeated(self) -> Bools:
+        """[G', R', G, R]: whether it goes back to strike the same way again."""
         return np.asarray((self.kind == REPEAT) | (self.kind == BACK))
 
     @property
     def swung(self) -> Bools:
+        """[G', R', G, R]: whether the next stroke is the other half of a swing."""
         return ~(self.repeated | self.carried | self.through)
 
     @property
     def inside(self) -> Bools:
+        """[G', R', G, R]: whether the pick crosses between the two strings."""
         return np.asarray((self.kind == INSIDE) | (self.kind == SKIP_INSIDE))
 
     @cached_property
     def hop_bits(self) -> Floats:
+        """[G', R', G, R]: bits of passing over strings; of a repeated stroke only what goes beyond one string."""
         bits = hop_bits(self.hops)
         beyond_one = np.maximum(0.0, bits - hop_bits(1))
         return np.where(self.kind == CARRY, 0.0, np.where(self.repeated, beyond_one, bits))
@@ -183,12 +190,12 @@ class Picking:
 
 
 def hop_bits(hops: NDArray[np.int64] | int) -> Floats:
-    """Bits of passing over strings: Fitts' law in Shannon's form, distance 2 hops to a width of 1."""
+    """Bits [...] of passing over so many strings [...]: Fitts' law in Shannon's form, distance 2 hops to a width of 1."""
     return np.asarray(np.log2(1.0 + 2.0 * np.asarray(hops, float)))
 
 
 def allowed_table(kinds: frozenset[str]) -> Bools:
-    """For each kind code, whether a school permits it; the first stroke of all is always permitted."""
+    """[kinds]: whether a school permits each kind code; the first stroke of all is always permitted."""
     table = np.zeros(len(KINDS), dtype=bool)
     table[[KIND_CODE[k] for k in kinds]] = True
     table[[PLUCK, LEGATO, REST]] = True

@@ -63,11 +63,12 @@ class PickCosts:
         return self._swung(moves.time_ms, moves.against(parity))
 
     def _swung(self, stroke_ms: Floats, against_swing: Bools | bool) -> Floats:
+        """[G', R', G, R]: ms of strokes with the swing of the hand, which some go against."""
         facts = SwingFacts(stroke_ms, against_swing, self.rules.numbers)
         return np.asarray(self.prices.total(SWING, TIME, facts))
 
     def against_beat(self, against: Bools, load: Floats) -> Floats:
-        """What strokes against their places in the beat cost after moves of such loads, arrays of one shape."""
+        """What strokes against their places in the beat cost after moves of such loads; all [...] of one shape."""
         facts = BeatFacts(against, load, self.rules.beats, self.rules.limit_load, self.rules.numbers)
         return np.asarray(self.prices.total(BEAT, PRICE, facts))
 
@@ -92,6 +93,8 @@ class PickCosts:
         return facts
 
     def _plucked(self, event: EventFacts, before: Plucker, target: PickingStates) -> Floats:
+        """Costs of plucking in every way [G, R] of a part, after what is remembered of plucks; [M, G, R] where that differs by
+        memory."""
         facts = self.pluck_facts(event, before, target)
         cost = self.prices.total(PLUCK, PRICE, facts)
         if not event.yields:
@@ -103,6 +106,6 @@ class PickCosts:
         return float(self.prices.total(KNOT, PRICE, KnotFacts(load, self.rules.numbers)))
 
     def past(self, load: Floats) -> Floats:
-        """What moves of these loads cost for lying past the limit, an array like them."""
+        """What moves of these loads [...] cost for lying past the limit [...]."""
         facts = LoadFacts(load, self.rules.limit_load, self.rules.numbers)
         return np.asarray(self.prices.total(LIMIT, PRICE, facts))

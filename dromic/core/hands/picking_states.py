@@ -156,6 +156,7 @@ class PlaceFacts:
         again: Bools | None = None,
         alone: Bools | None = None,
     ) -> None:
+        """`sign`, `gaps`, `away`, `again`, `alone` are [G, R], `fingers` [R]; what is left out is 0 or False everywhere."""
         self.numbers, self.offer = hand.numbers, offer
         strikes = attack in (PICK, PINCH)
         none, no = np.zeros(sign.shape, dtype=np.int64), np.zeros(sign.shape, dtype=bool)
@@ -413,6 +414,7 @@ class PickingStateFactory:
     def _of_memories(
         self, attack: str, first: int, memories: list[Memory], needs: Ints, facts: PlaceFacts | None = None
     ) -> PickingStates:
+        """A part that strikes nothing and carries memories [R] on, each from the one before that it `needs` [R]."""
         picks = [[pick for pick, _ in memories]]
         known = (tuple(memories),) if self.remembers else None
         return self._part(attack, first, False, picks, facts, needs, tuple(() for _ in memories), known)
@@ -429,6 +431,7 @@ class PickingStateFactory:
         memory: tuple[tuple[Memory, ...], ...] | None = None,
         highest: tuple[int, ...] = (),
     ) -> PickingStates:
+        """A part from its picks [G, R], what each way needs [R] and, where plucks are remembered, its fingers and memories [R]."""
         table = np.array(picks, dtype=np.int64)
         sign, begin, end, low, high, lean, arrival, ago = (np.ascontiguousarray(table[:, :, c]) for c in range(8))
         places = PickPositions(sign, begin, end, low, high, lean)

@@ -247,4 +247,5 @@ def since_used(event: EventFacts, own: Ints, target: PickingStates) -> Floats:
 
 
 def _within(ago: Ints, events: int) -> Bools:
+    """[...]: whether something was so few events ago [...]; under 0 is never."""
     return np.asarray((ago >= 0) & (ago < events))

@@ -16,7 +16,10 @@ from dromic.core.music.phrase import Phrase
 from dromic.core.values.errors import DromicError
 from dromic.core.values.pitch import STEPS
 
-MAJOR, MINOR = (0, 2, 4, 5, 7, 9, 11), (0, 2, 3, 5, 7, 8, 10)
+MAJOR = (0, 2, 4, 5, 7, 9, 11)
+"""Steps of the major scale, semitones over its key note."""
+MINOR = (0, 2, 3, 5, 7, 8, 10)
+"""Steps of the natural minor scale, semitones over its key note."""
 _PROFILES = {
     "major": (6.35, 2.23, 3.48, 2.33, 4.38, 4.09, 2.52, 5.19, 2.39, 3.66, 2.29, 2.88),
     "minor": (6.33, 2.68, 3.52, 5.38, 2.60, 3.53, 2.54, 4.75, 3.98, 2.69, 3.34, 3.17),

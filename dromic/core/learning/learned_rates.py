@@ -37,8 +37,10 @@ RATES = tuple(
 )
 """rates that can be learned, every time of either hand, as (hand, field) of a player: one left out would be taken for another"""
 _NUDGE = 1.05
-_LOOKS, _LEAST_RISE = np.array([1.0, 2.0, 4.0]), 1e-3
-"""standard deviations at which the fault is looked at on either side, and what it counts as rising at least"""
+_LOOKS = np.array([1.0, 2.0, 4.0])
+"""Standard deviations at which the fault is looked at on either side."""
+_LEAST_RISE = 1e-3
+"""What the fault counts as rising there at least."""
 _SHARPER = (12.0, 40.0, 200.0)
 """how near the smooth largest load comes to the largest, at first and in the end"""
 _STEP = 1e-4
@@ -113,6 +115,7 @@ class Model:
 
     @cached_property
     def _ends(self) -> tuple[Floats, Floats]:
+        """[moves] each: the event that a move starts from and the one it leads to."""
         return np.array([m.start for m in self.plan.moves]), np.array([m.to for m in self.plan.moves])
 
     def rows_of(self, one: Pass) -> NDArray[np.bool_]:
@@ -160,8 +163,9 @@ class Model:
         return Learned(self.start, player, rates, known, sum(len(c[2]) for c in cases))
 
     def _spread(self, best: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]]) -> Floats:
-        """How unsure each rate is: the standard deviation of the normal law of the same curvature, or a wider one where the fault
-        rises less to one side than that law says. What was only ever clean tells how slow a hand can be at most, not how fast."""
+        """How unsure each rate [rates] is: the standard deviation of the normal law of the same curvature (Laplace's
+        approximation), or a wider one where the fault rises less to one side than that law says. What was only ever clean tells
+        how slow a hand can be at most, not how fast."""
         count = len(best)
         curvature = np.empty((count, count))
         for row, nudge in enumerate(_STEP * np.eye(count)):
@@ -178,7 +182,7 @@ class Model:
         return np.asarray(np.minimum(widest, self.numbers.spread))
 
     def _descended(self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]]) -> Floats:
-        """The rates that a descent ends at: on a smooth slope first, then on sharper ones with creases to be
+        """The rates [rates] that a descent (L-BFGS-B) ends at: on a smooth slope first, then on sharper ones with creases to be
         caught in."""
         for sharp in _SHARPER:
             x = minimize(lambda at, sharp=sharp: self._fault(at, cases, sharp), x, jac=True, method="L-BFGS-B",
@@ -186,7 +190,8 @@ class Model:
         return x
 
     def _cases(self, passes: Sequence[Pass]) -> list[tuple[Floats, Floats, Floats, Floats]]:
-        """(loads, slopes, tempos as shares of the plan's, clean or not) of the passes over the same moves, together."""
+        """(loads [n], slopes [n, rates], tempos [passes] as shares of the plan's, clean 1 or not -1 [passes]) of the passes over
+        the same moves, together."""
         tempo = self.plan.request.phrase.tempo
         by_way: dict[bytes, list[Pass]] = {}
         rows: dict[bytes, NDArray[np.bool_]] = {}
@@ -211,7 +216,7 @@ class Model:
     def _fault(
         self, x: Floats, cases: list[tuple[Floats, Floats, Floats, Floats]], sharp: float = _SHARPER[-1]
     ) -> tuple[float, Floats]:
-        """How unlikely the passes are under rates changed by exp(x), the prior counted in; and which way it grows."""
+        """How unlikely the passes are under rates changed by exp(x), x [rates], the prior counted in; and its gradient [rates]."""
         steep = self.numbers.steepness
         grown = np.exp(x)
         whole = x + self.away

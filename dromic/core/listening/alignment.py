@@ -65,7 +65,9 @@ def _guess(
     due_s: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: AlignNumbers,
     near: tuple[float, float] | None,
 ) -> tuple[float, float]:  # fmt: skip
-    """(ratio, start) of the straight line on which most onsets fall on notes they fit: every tempo of a grid, all starts at once."""
+    """(ratio, start) of the straight line on which most onsets fall on notes they fit: every tempo of a grid, all starts at
+    once, each pair of event and onset having a vote (a Hough transform). `due_s` is [events], `onsets_s` and `strength`
+    [onsets], `fits` [events, onsets]."""
     best = (-1.0, 1.0, float(onsets_s[0]))
     count = int(np.ceil(np.log(numbers.fastest / numbers.slowest) / np.log1p(numbers.tempo_step)))
     guessed = due_s[:_MOST_GUESSED]
@@ -93,8 +95,9 @@ _MOST_GUESSED = 600
 
 
 def _matched(line: Floats, onsets_s: Floats, strength: Floats, fits: Floats, numbers: AlignNumbers) -> np.ndarray:
-    """The cheapest way through both: an onset for every event or none, in order; gaps between what is matched may stray from those of
-    the line."""
+    """The cheapest way through both, by dynamic programming: [events] the onset of every event or -1, in order; gaps between
+    what is matched may stray from those of the line. `line` is [events], `onsets_s` and `strength` [onsets], `fits` [events,
+    onsets]."""
     spread, reach = numbers.spread_ms / 1000, numbers.reach_s
     most = int(numbers.most_skipped)
     events = len(line)
@@ -136,7 +139,8 @@ def _matched(line: Floats, onsets_s: Floats, strength: Floats, fits: Floats, num
 
 
 def _own_tempo(due_s: Floats, onsets_s: Floats, found: np.ndarray, ratio: float, start: float) -> Floats:
-    """When each event was due by the take's own tempo: around each the straight line of its neighbours, outliers counting little."""
+    """When each event [events] was due by the take's own tempo: around each the straight line of its neighbours, outliers
+    counting little. `found` [events] is the onset of each, -1 for none."""
     there = np.flatnonzero(found >= 0)
     if len(there) < 3:
         return start + ratio * due_s

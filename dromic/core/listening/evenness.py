@@ -109,6 +109,7 @@ _UNEVEN = 1.2
 
 
 def _pair(gaps: Floats) -> tuple[int, ...]:
+    """How two gaps stand to each other, as lengths in a figure; () for other numbers of gaps [gaps] and for even ones."""
     if len(gaps) != 2:
         return ()
     return (2, 1) if gaps[0] > _UNEVEN * gaps[1] else (1, 2) if gaps[1] > _UNEVEN * gaps[0] else ()

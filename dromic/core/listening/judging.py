@@ -175,8 +175,8 @@ def _loudness(found: Found) -> dict[int, float]:
 
 
 def _slope(pitch: Floats, db: Floats) -> float:
-    """By how many dB a semitone notes differ: the median of the slopes between any two (Theil and Sen's estimator); 0 for few notes
-    or a small range."""
+    """By how many dB a semitone notes [notes] differ: the median of the slopes between any two (Theil and Sen's estimator); 0
+    for few notes or a small range."""
     if len(pitch) < _TREND_NOTES or np.ptp(pitch) < _TREND_SEMITONES:
         return 0.0
     few = np.random.default_rng(0).permutation(len(pitch))[
@@ -205,7 +205,7 @@ def _doubled(found: Found, numbers: JudgeNumbers, signal: str) -> set[int]:
 
 
 def _of_a_stroke(second: float, onsets_s: Floats, numbers: JudgeNumbers) -> bool:
-    """Whether an onset is so close to one of others that one stroke made both: its noise and its sound."""
+    """Whether an onset is so close to one of others [onsets] that one stroke made both: its noise and its sound."""
     return bool((1000 * np.abs(onsets_s - second) <= numbers.one_stroke_ms).any())
 
 

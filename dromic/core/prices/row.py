@@ -143,7 +143,7 @@ class PriceList:
         return found
 
     def permitted(self, about: str, facts: Facts) -> NDArray[np.bool_] | bool:
-        """What every permit allows; True where all is allowed."""
+        """What every permit allows, [shape of the set's facts]; True where all is allowed."""
         found: Any = True
         for row in self.rows_of(about, PERMIT):
             allowed = row.made(facts)

@@ -119,7 +119,7 @@ class Builder:
         return made
 
     def first(self, wish: FrettingTask) -> tuple[Layer, Floats]:
-        """The layer of the first event and what starting in each of its states costs."""
+        """The layer of the first event and what starting in each of its states costs, [K, R]."""
         fretting = self.frets.fretting
         left = fretting.carrying(wish, fretting.whole(wish, where(self.request.phrase, 0)), (0,))
         nothing = self.ways.nothing()
@@ -166,7 +166,7 @@ class Builder:
         return self._held[1]
 
     def fade(self, before: Layer, i: int) -> Ints:
-        """For each node before event i the event that last needed the hand, FADED where it no longer remembers."""
+        """[K']: for each node before event i the event that last needed the hand, FADED where it no longer remembers."""
         limit = self.player.judging.memory_ms
         found = before.ages.copy()
         for event in set(before.ages.tolist()):
@@ -175,7 +175,7 @@ class Builder:
         return found
 
     def available(self, i: int, before: Layer, jump: Jump | None = None) -> Floats:
-        """Time in ms the fretting hand has for event i, for each node before it."""
+        """[K']: time in ms the fretting hand has for event i, for each node before it."""
         gap = jump.ms if jump is not None else self.rhythm.step_ms(i)
         found = np.full(len(before.fretting), gap)
         source = jump.source if jump is not None else self.rhythm.before[i]

@@ -59,7 +59,7 @@ class MaskedLattice:
         return np.where(mask, costs, np.inf) if mask.dtype == np.bool_ else costs + mask
 
     def run(self, events: Sequence[int], first: Floats) -> list[Floats]:
-        """Costs of reaching the states of events played one after the other, the first's given."""
+        """Costs [K, R] of reaching the states of each of some events played one after the other, the first's given."""
         if not self.masks:
             return forward(first, self.steps(events))
         reached = [self.masked(events[0], first)]
@@ -68,7 +68,7 @@ class MaskedLattice:
         return reached
 
     def back(self, events: Sequence[int], reached: Sequence[Floats], last: State) -> list[State]:
-        """The states along events played one after the other that lead to `last` most cheaply."""
+        """The states along events played one after the other that lead to `last` most cheaply; `reached` holds [K, R] an event."""
         return trace_back(reached, self.steps(events), last)
 
     def steps(self, events: Sequence[int]) -> Sequence[Step]:
@@ -79,12 +79,13 @@ class MaskedLattice:
 
     @cached_property
     def forward(self) -> list[Floats]:
-        """Costs of reaching every state along the main way, seams left out."""
+        """Costs [K, R] of reaching the states of each event along the main way, seams left out."""
         return self.run(self.playback.main, self.layers.start)
 
     @cached_property
     def backward(self) -> list[Floats]:
-        """Costs from every state along the main way to its end, seams left out; a state's own mask not counted."""
+        """Costs [K, R] from the states of each event along the main way to its end, seams left out; a state's own mask not
+        counted."""
         main = self.playback.main
         after = [np.zeros_like(self.forward[-1])]
         for event in main[:0:-1]:
@@ -150,6 +151,7 @@ class _Dense:
     costs: Floats
 
     def through(self, reached: Floats) -> Floats:
+        """Costs [S, K, R] at the loop's end, by the state it began in, from those [K', R'] at its beginning."""
         return np.asarray(reached.ravel()[self.states][:, None, None] + self.costs)
 
 
@@ -190,6 +192,7 @@ class _Loops:
         return self.known[seam, state]
 
     def best(self) -> Route | None:
+        """The best route, every loop taken as one step."""
         limit = self._limit()
         for one in self.inner.values():
             self.cancelled()
@@ -229,7 +232,8 @@ class _Loops:
         return np.inf if route is None else route.cost
 
     def _closed(self, outer: _Loop, start: Floats) -> Route | None:
-        """The whole joined end to start: the first state is held, likeliest first, until no other can be better."""
+        """The whole joined end to start: the first state is held, likeliest first, until no other can be better. `start` is [K,
+        R]."""
         bound = start + self.lattice.backward[0]
         best: Route | None = None
         for flat in np.argsort(bound, axis=None, kind="stable").tolist():
@@ -249,7 +253,7 @@ class _Loops:
         return best
 
     def _over_side(self, seam: RepeatJump, side: tuple[int, ...], state: State, shape: tuple[int, ...]) -> Floats:
-        """Costs from every last state of a loop over a side way and its seam to one first state."""
+        """Costs [K, R] from every last state of a loop over a side way and its seam to one first state."""
         after = self.into(seam, state)
         for event in (*side[:0:-1], side[0]):
             after = self.lattice.layers.step_to(event).onward(self.lattice.masked(event, after))
@@ -290,7 +294,7 @@ class _Loops:
         return _Dense(hopeful, found)
 
     def _alive(self, loop: _Loop, limit: float) -> list[NDArray[np.int64]]:
-        """For every event of a loop the states (flat numbers) that a route of at most this cost may go through: what leads
+        """For every event of a loop the states [n] (flat numbers) that a route of at most this cost may go through: what leads
         there and on along the main way costs no more, and seams only add to it."""
         places = range(loop.first, loop.last + 1)
         through = (self.lattice.forward[p] + self.lattice.backward[p] for p in places)
@@ -327,7 +331,7 @@ class _Loops:
         return found
 
     def _along(self, first: Floats) -> list[_Leg]:
-        """The main way from its first event on, each loop taken in one go."""
+        """The main way from its first event on, whose states cost so much [K, R], each loop taken in one go."""
         legs = [_Leg(0, first)]
         while True:
             at, costs = legs[-1].place, legs[-1].costs

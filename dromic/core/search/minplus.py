@@ -71,7 +71,7 @@ class Leg:
         return np.asarray(np.minimum.reduce(through, axis=0))
 
     def back(self, held: Floats, k: int, way: int) -> tuple[float, int, int]:
-        """(cost, source node, source) of the cheapest way to a state; the first of equals."""
+        """(cost, source node, source) of the cheapest way to a state, from costs [K', M] of the sources; the first of equals."""
         count, size = self.fret.shape[0], self.pick.shape[2]
         at = (self.column[:, k] * self.ways + way) % size
         if self.needs is not None:
@@ -131,7 +131,7 @@ class Plain:
         return np.asarray(np.minimum.reduce(self.cost + held.reshape(-1, 1), axis=0)).reshape(-1, self.ways)
 
     def back(self, held: Floats, k: int, way: int) -> tuple[float, int, int]:
-        """(cost, node, source) of the cheapest way to one way at node k."""
+        """(cost, node, source) of the cheapest way to one way at node k, from costs [K', M] held before."""
         total = self.cost[:, k * self.ways + way] + held.ravel()
         best = int(total.argmin())
         node, source = divmod(best, held.shape[1])
@@ -162,7 +162,7 @@ class Gather:
         return np.asarray(found.reshape(self.slots.shape).min(axis=2))
 
     def way(self, reached: Floats, k: int, memory: int) -> int:
-        """The cheapest way of a memory at one node."""
+        """The cheapest way of a memory at one node, of costs [K', R'] reached."""
         ways = self.slots[k, memory]
         ways = ways[ways < reached.shape[1]]
         return int(ways[reached[k, ways].argmin()])
@@ -197,7 +197,7 @@ class Step:
         return np.concatenate(found).reshape(len(reached), -1, first.ways)
 
     def back(self, reached: Floats, k: int, r: int) -> tuple[float, State]:
-        """Cost of the cheapest way to a state, and the state it comes from."""
+        """Cost of the cheapest way to a state, and the state it comes from, of costs [K', R'] reached."""
         leg = self.legs[0]
         if len(self.legs) > 1:
             leg = next(leg for leg in self.legs if r < leg.first + leg.ways)
@@ -245,7 +245,7 @@ def leg(first: int, fret: Floats, column: Ints, starts: Ints, pick: Floats, need
 
 
 def forward(start: Floats, steps: Sequence[Step]) -> list[Floats]:
-    """Cost of reaching every state of every layer."""
+    """Costs [K, R] of reaching the states of each layer (the Viterbi recurrence in the min-plus semiring)."""
     reached = [start]
     for step in steps:
         reached.append(step.relax(reached[-1]))
@@ -253,13 +253,13 @@ def forward(start: Floats, steps: Sequence[Step]) -> list[Floats]:
 
 
 def best_state(costs: Floats) -> State:
-    """The cheapest state of a layer, the first of equals."""
+    """The cheapest state of a layer [K, R], the first of equals."""
     node, way = divmod(int(costs.argmin()), costs.shape[1])
     return node, way
 
 
 def trace_back(reached: Sequence[Floats], steps: Sequence[Step], last: State) -> list[State]:
-    """The cheapest path to a state of the last layer, a state a layer."""
+    """The cheapest path to a state of the last layer, a state a layer; `reached` holds [K, R] a layer."""
     path = [last]
     for before, step in zip(reached[: len(steps)][::-1], steps[::-1], strict=True):
         path.append(step.back(before, *path[-1])[1])

@@ -31,6 +31,7 @@ def masks_of(layers: Layers, pins: Sequence[Pin]) -> dict[int, NDArray[np.bool_]
 
 
 def _mask(layers: Layers, pin: Pin) -> NDArray[np.bool_]:
+    """[K, R]: which states of its event do what a pin says; DromicError for a note that is not there."""
     if pin.event >= len(layers.layers):
         raise DromicError(f"there is no note {pin.event + 1} to pin; the phrase has {len(layers.layers)}")
     layer = layers.layers[pin.event]
@@ -57,6 +58,7 @@ LEFT: dict[str, Callable[[Shape, int], int | str]] = {
 
 
 def _stroke(part: PickingStates, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+    """[G, R]: which ways of a part sound a note with this stroke or finger."""
     shape = part.places.sign.shape
     if value in SIGN:
         return part.places.sign == SIGN[str(value)] if part.attack in (PICK, PINCH) else np.zeros(shape, dtype=bool)
@@ -70,6 +72,7 @@ def _stroke(part: PickingStates, note: int, value: int | str, request: Request) 
 
 
 def _attack(part: PickingStates, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+    """[G, R]: which ways of a part sound a note so."""
     sounded = part.attack
     if sounded == PINCH:
         sounded = PLUCK if note else PICK
@@ -77,6 +80,7 @@ def _attack(part: PickingStates, note: int, value: int | str, request: Request) 
 
 
 def _lean(part: PickingStates, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
+    """[G, R]: which ways of a part lean so."""
     numbers = [n for n, lean in enumerate(request.player.leans) if lean.name == value]
     return np.isin(part.places.lean, numbers)
 

@@ -133,10 +133,8 @@ class Solved:
         return found
 
     def narrowed(self, request: Request, masks: Mapping[int, NDArray[np.bool_]]) -> Solved | None:
-        """The best route through the states some events leave open, or None; the rest is not searched again.
-
-        Over repeats it is the best one without the seams, which are then judged as they fall; None for a side way.
-        """
+        """The best route through the states that some events leave open, [K, R] each, or None; the rest is not searched again.
+        Over repeats it is the best one without the seams, which are then judged as they fall; None for a side way."""
         lattice, main = self.lattice, self.lattice.playback.main
         place = {e: p for p, e in enumerate(main)}
         if not set(masks) <= set(place):
@@ -180,8 +178,8 @@ class Solved:
         return more
 
     def _rejoined(self, reached: list[Floats], first: int, last: int, state: State) -> list[State]:
-        """The best way through a state at place `last` of the main way, `reached` being the costs from place `first`
-        on; the rest is followed only until it meets the route there was."""
+        """The best way through a state at place `last` of the main way, `reached` being the costs [K, R] from place `first` on;
+        the rest is followed only until it meets the route there was."""
         old, lattice, main = self.route.states, self.lattice, self.lattice.playback.main
         states = list(old)
         now = states[main[last]] = state

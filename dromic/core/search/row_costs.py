@@ -135,6 +135,7 @@ class _Reader:
             yield from self._beat(part, wished, np.zeros(part.price.shape), (group, way))
 
     def _beat(self, part: PickingStates, wished: int, load: Floats, at: Place) -> Iterator[RowCost]:
+        """What a stroke against the beat costs after moves of such loads [G, R]."""
         rules = self.builder.costs.rules
         facts = BeatFacts(part.places.sign == -wished, load, rules.beats, rules.limit_load, rules.numbers)
         yield from self._told(BEAT, PRICE, facts, at)

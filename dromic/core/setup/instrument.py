@@ -83,7 +83,7 @@ class Instrument:
         return self.open_pitch(string) + fret
 
     def fret_mm(self, fret: float | NDArray[np.float64]) -> NDArray[np.float64]:
-        """Distance from the nut in mm of a fret (or an array of frets) counted from the capo."""
+        """Distance from the nut in mm of a fret, or of each of an array [...] of frets, counted from the capo."""
         return np.asarray(self.scale_mm * (1.0 - 2.0 ** (-(np.asarray(fret, float) + self.capo) / 12.0)))
 
     def places_of(self, pitch: int) -> tuple[tuple[int, int], ...]:

@@ -20,7 +20,10 @@ from dromic.formats.document.version import FIRST_WITH_ENTRIES, VERSION, upgrade
 TIME = re.compile(r"-?[0-9]{1,9}(/[0-9]{1,9})?")
 """A time: no powers of ten, which could stand for numbers that take hours to work out."""
 _BOM = b"\xef\xbb\xbf"
-NO_BEND, STEADY = 0.0, 1.0
+NO_BEND = 0.0
+"""A note that is not bent, semitones."""
+STEADY = 1.0
+"""A bar at the phrase's tempo, a share of it."""
 
 
 class Shape(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True, gc=False):

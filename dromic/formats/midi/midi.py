@@ -28,12 +28,20 @@ from dromic.formats.midi.quantise import Played, quantise
 
 TICKS = 960
 """ticks a quarter note in files written"""
-DRUMS, OPEN = 9, 15
-"""the channel kept for drums, and that of notes without a string: no instrument here has so many strings"""
-GUITAR, BASS = 25, 33
-"""programs of General MIDI 1: steel-string guitar, fingered bass, counted from 0"""
-LOUD, PLAIN, SOFT = 112, 88, 64
-"""velocities of accented, plain and slurred notes; a setting of ours"""
+DRUMS = 9
+"""Channel kept for drums, counted from 0."""
+OPEN = 15
+"""Channel of notes without a string: no instrument here has so many strings."""
+GUITAR = 25
+"""Program of a steel-string guitar (General MIDI 1), counted from 0."""
+BASS = 33
+"""Program of a fingered bass (General MIDI 1), counted from 0."""
+LOUD = 112
+"""Velocity of accented notes; a setting of ours."""
+PLAIN = 88
+"""Velocity of plain notes; a setting of ours."""
+SOFT = 64
+"""Velocity of slurred notes; a setting of ours."""
 GRIDS = (1, 2, 3, 4, 6, 8, 5, 12, 7, 16)
 """steps a quarter may be divided into from the beginning of its beat, the simplest first"""
 EXACT = 24

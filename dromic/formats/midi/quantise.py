@@ -38,8 +38,10 @@ _RUN = 4.0
 """a chord's spread is below this part of the time to the notes around it: a strum, not a run"""
 _ROUND = 4
 """beats either side over which a slow drift of the hand is told"""
-_SWUNG, _SWUNG_SHARE = (0.55, 0.80), 0.6
-"""where the off-beat of swung eighths lies, and in how many of the beats"""
+_SWUNG = (0.55, 0.80)
+"""Where the off-beat of swung eighths lies, shares of a beat."""
+_SWUNG_SHARE = 0.6
+"""Share of the beats in which it must."""
 _RATIOS = (Fraction(3, 2), Fraction(2), Fraction(3))
 
 

@@ -20,14 +20,27 @@ from dromic.core.timing.beat_counting import count
 from dromic.core.values.note_lengths import BASES, Sign
 from dromic.core.values.pitch import note_name
 
-PAGE_W, PAGE_H, MARGIN = 210.0, 297.0, 14.0
-"""A4, upright"""
+PAGE_W = 210.0
+"""Width of A4 upright, mm."""
+PAGE_H = 297.0
+"""Height of A4 upright, mm."""
+MARGIN = 14.0
+"""Room around the page, mm."""
 STRING_GAP = 3.0
-ABOVE, BELOW, BETWEEN = 13.0, 17.0, 5.0
-"""room over the strings (bar, finding, stroke), under them (lengths, counts, fingers, position), between systems"""
-_WORDS_MM, _WORDS_ROW = 2.6, 4.0
-"""size of the player's words at notes, and the row that a system with some has more"""
-LEAST_W, QUARTER_W = 4.6, 13.0
+ABOVE = 13.0
+"""Room over the strings for bar, finding and stroke, mm."""
+BELOW = 17.0
+"""Room under them for lengths, counts, fingers and position, mm."""
+BETWEEN = 5.0
+"""Room between systems, mm."""
+_WORDS_MM = 2.6
+"""Type of the player's words at notes, mm."""
+_WORDS_ROW = 4.0
+"""What a system with some has more, mm."""
+LEAST_W = 4.6
+"""Width of a note at least, mm."""
+QUARTER_W = 13.0
+"""Width of a quarter note, mm."""
 _FLAGS = {"e": 1, "s": 2, "t": 3, "z": 4}
 _SIGNS = {"hammer": "h", "pull": "p", "slide": "s", "hammer-new": "n", "tap": "t"}
 _MARKS = {"accent": ">", "vibrato": "~", "let-ring": "*", "palm-mute": "_"}

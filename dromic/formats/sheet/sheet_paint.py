@@ -26,9 +26,14 @@ from dromic.presets import DATA
 
 FAMILY = "Atkinson Hyperlegible Next"
 WEIGHTS = {"normal": 400, "strong": 600, "heavy": 700}
-INK, PAPER = "#111111", "#ffffff"
-PNG_PER_MM, SVG_PER_MM = 6.0, 4.0
-"""dots a millimetre: 150 to the inch; units an SVG counts in"""
+INK = "#111111"
+"""Colour of what is printed."""
+PAPER = "#ffffff"
+"""Colour of the page."""
+PNG_PER_MM = 6.0
+"""Dots a millimetre: 150 to the inch."""
+SVG_PER_MM = 4.0
+"""Units that an SVG counts a millimetre in."""
 _TITLE = "Dromic sheet"
 _kept: list[QGuiApplication] = []
 

@@ -29,8 +29,10 @@ from dromic.formats.xml.staves import Measure, Staff, groups_of, metre_of, stave
 from dromic.formats.xml.xml_marks import ScoreMarks, note_marks, parsed, score_marks
 
 _COMMON = Metre(4, 4)
-_VALUES, _MOST_BEATS = (1, 2, 4, 8, 16, 32), 64
-"""note values and beats that a metre here can have"""
+_VALUES = (1, 2, 4, 8, 16, 32)
+"""Note values that a metre here can have."""
+_MOST_BEATS = 64
+"""Beats that it has at most."""
 _DAMAGED = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError, OSError, ValueError,
     LookupError, ParseError,

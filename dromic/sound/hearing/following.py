@@ -71,15 +71,15 @@ def shifted(came: Samples, late: Samples) -> Samples:
 
 
 def energies(came: Samples) -> Samples:
-    """Of each piece."""
+    """[pieces]: the energy of each piece."""
     begins, window = _windows(len(came))
     padded = np.pad(came, (PIECE // 2, PIECE))
     return np.array([float(((padded[at : at + PIECE] * window) ** 2).sum()) for at in begins + PIECE // 2])
 
 
 def _windows(length: int) -> tuple[NDArray[np.int64], Samples]:
-    """Where pieces begin that cover so many samples twice, the first of them half outside, and what each takes of them: at every
-    sample the two shares come to one."""
+    """Where pieces [pieces] begin that cover so many samples twice, the first of them half outside, and what each takes of them
+    [samples of a piece]: at every sample the two shares come to one."""
     half = PIECE // 2
     return np.arange(-half, length, half), np.sin(np.pi * (np.arange(PIECE) + 0.5) / PIECE) ** 2
 

@@ -109,11 +109,12 @@ def _fewest(note: Sounded) -> int:
 
 
 def _began(samples: Samples, note: Sounded, bins: np.ndarray, size: int) -> float:
+    """The power of bins [bins] at a note's beginning, the loudest of some places."""
     return max(power(samples, note.start_s + share * size / RATE, bins, size) for share in _BEGINS)
 
 
 def _tells(samples: Samples, note: Sounded, bins: np.ndarray, size: int) -> bool:
-    """Whether the partials a note has for itself are enough of it to tell how it goes on."""
+    """Whether the partials [bins] a note has for itself are enough of it to tell how it goes on."""
     if not len(bins):
         return False
     every = own_bins(note.pitch, (), size)
@@ -128,7 +129,7 @@ def window_size(seconds: float) -> int:
 
 
 def _decayed(samples: Samples, note: Sounded, bins: np.ndarray, began: float, until: float, size: int) -> float:
-    """What would be left of a note that goes on dying away as it does at first, as a share of how it began."""
+    """What would be left of a note's bins [bins] if it went on dying away as it does at first, as a share of how it began."""
     first = max(_EARLY * (note.until_s - note.start_s), 1.2 * size / RATE)
     if until <= first:
         return 1.0
@@ -137,12 +138,12 @@ def _decayed(samples: Samples, note: Sounded, bins: np.ndarray, began: float, un
 
 
 def power(samples: Samples, middle_s: float, bins: np.ndarray, size: int) -> float:
-    """The power of some bins, all together, in a window about a second."""
+    """The power of some bins [bins], all together, in a window about a second."""
     return float((powers(samples, middle_s, bins, size) - _FLOOR**2).sum()) + _FLOOR**2
 
 
 def powers(samples: Samples, middle_s: float, bins: np.ndarray, size: int) -> Floats:
-    """The power of each of some bins, its neighbours counted in."""
+    """[bins]: the power of each of some bins, its neighbours counted in."""
     at = int(middle_s * RATE) - size // 2
     part = samples[max(0, at) : max(0, at) + size]
     if len(part) < size:
@@ -152,7 +153,7 @@ def powers(samples: Samples, middle_s: float, bins: np.ndarray, size: int) -> Fl
 
 
 def own_bins(pitch: float, beside: Sequence[int], size: int) -> np.ndarray:
-    """Bins of a pitch's partials that no pitch beside it has."""
+    """[bins]: bins of a pitch's partials that no pitch beside it has."""
     hz = np.asarray(frequency_hz(1) * 2 ** ((pitch - 1) / 12) * np.arange(1, _PARTIALS + 1))
     others = np.array([frequency_hz(p) * n for p in beside for n in range(1, _OTHERS)])
     if len(others):

@@ -137,7 +137,8 @@ class Hearing:
         self._cache: dict[tuple[float, float], tuple[Floats, float]] = {}
 
     def onsets(self, closely: Floats | None = None) -> Onsets:
-        """The onsets; about the times given (seconds) weaker ones are taken too, if one of the pitches begins to speak there."""
+        """The onsets; about the times given ([times], seconds) weaker ones are taken too, if one of the pitches begins to speak
+        there."""
         peaks, weak = _peaks(self.novelty, closely)
         strong = float(np.percentile(self.novelty[peaks[~weak]], 90)) if (~weak).any() else 1.0
         seconds: list[float] = []
@@ -165,7 +166,8 @@ def onsets(samples: Samples, pitches: Sequence[int], go_on: Progress = lambda sh
 
 
 def _novelty(samples: _Levelled, go_on: Progress) -> Floats:
-    """The detection function, a value a hop; frame n is centred on sample n * hop."""
+    """[frames]: the detection function (spectral flux against a maximum-filtered spectrum, after Böck and Widmer 2013), a value
+    a hop; frame n is centred on sample n * hop."""
     filters = _filters()
     count = len(samples) // _HOP + 1
     window = np.hanning(_WINDOW)
@@ -201,7 +203,8 @@ def _filters() -> Floats:
 
 
 def _peaks(novelty: Floats, closely: Floats | None) -> tuple[np.ndarray, np.ndarray]:
-    """(frames of peaks, which of them are only peaks because they were looked for closely)."""
+    """(frames of peaks [peaks], which of them are only peaks because they were looked for closely [peaks]), of a detection
+    function [frames]."""
     frames = RATE / _HOP
     near, far = int(_NEAR_S * frames), int(_MEAN_S * frames)
     highest = maximum_filter1d(novelty, 2 * near + 1)
@@ -218,7 +221,8 @@ def _peaks(novelty: Floats, closely: Floats | None) -> tuple[np.ndarray, np.ndar
 
 
 def _energy(samples: _Levelled) -> Floats:
-    """Logarithm of the energy in short windows, a value a quarter of a millisecond, of what lies over the lowest octave."""
+    """[steps]: logarithm of the energy in short windows, a value a quarter of a millisecond, of what lies over the lowest
+    octave."""
     step, size = int(_FINE_S * RATE / 6), int(_FINE_S * RATE)
     filters = butter(2, 150.0, "highpass", fs=RATE, output="sos")
     state = np.zeros((len(filters), 2))
@@ -239,7 +243,7 @@ def _energy(samples: _Levelled) -> Floats:
 
 
 def _placed(energy: Floats, second: float) -> float:
-    """Where the energy rises most around a peak of the detection function."""
+    """Where the energy [steps] rises most around a peak of the detection function, in seconds."""
     per_s = RATE / int(_FINE_S * RATE / 6)
     lag = int(0.003 * per_s)
     low, high = max(0, int((second - _BACK_S) * per_s)), min(len(energy) - 2 * lag - 1, int((second + _ON_S) * per_s))
@@ -256,7 +260,7 @@ def _placed(energy: Floats, second: float) -> float:
 
 
 def _loudness(samples: _Levelled, seconds: Floats) -> Floats:
-    """dB of the loudest stretch of 10 ms within the first 45 ms after each onset, less what sounded before it."""
+    """[onsets]: dB of the loudest stretch of 10 ms within the first 45 ms after each onset, less what sounded before it."""
     size, length = int(0.010 * RATE), int(_LOUD_S * RATE)
     reach = 3 * size
     found = []
@@ -276,8 +280,8 @@ def _speaks(
     go_on: Progress,
     known: dict[tuple[float, float], tuple[Floats, float]],
 ) -> tuple[Floats, Floats]:
-    """(how much of each pitch speaks after an onset and did not before, the strongest pitch at 1; which share of what speaks most is
-    new): partials of the spectrum."""
+    """(how much of each pitch speaks after an onset and did not before, [onsets, pitches], the strongest pitch at 1; which share
+    of what speaks most is new, [onsets]): partials of the spectrum."""
     if not len(seconds) or not pitches:
         return np.zeros((len(seconds), len(pitches))), np.ones(len(seconds))
     partials = np.arange(1, _PARTIALS + 1)
@@ -307,7 +311,7 @@ def _speaks(
 
 
 def _rise(energy: Floats, seconds: Floats) -> Floats:
-    """How much more energy there is after each onset than before it, in dB."""
+    """[onsets]: by how many dB the energy [steps] after each onset is over that before it."""
     per_s = RATE / int(_FINE_S * RATE / 6)
     found = []
     for second in seconds:
@@ -318,7 +322,7 @@ def _rise(energy: Floats, seconds: Floats) -> Floats:
 
 
 def _clicks(samples: _Levelled, seconds: Floats) -> Floats:
-    """The same of what lies so high that only a pick or a finger makes it."""
+    """[onsets]: that rise for what lies so high that only a pick or a finger makes it."""
     filters = butter(4, _CLICK_HZ, "highpass", fs=RATE, output="sos")
     before, after, size = int(_CLICK_BEFORE_S * RATE), int(_CLICK_AFTER_S * RATE), int(_FINE_S * RATE)
     near = before // 8
@@ -331,6 +335,7 @@ def _clicks(samples: _Levelled, seconds: Floats) -> Floats:
 
 
 def _spectrum(samples: _Levelled, start: int, length: int) -> Floats:
+    """[bins]: magnitudes of so many samples under a Hann window."""
     part = samples.part(start, start + length)
     if len(part) < 32:
         return np.zeros(_FFT // 2 + 1)

@@ -25,7 +25,10 @@ if TYPE_CHECKING:
 
     from dromic.core.values.arrays import Ints as Places
 
-SOUNDS, MIDI = (".wav", ".flac", ".ogg"), (".mid", ".midi")
+SOUNDS = (".wav", ".flac", ".ogg")
+"""Endings of recordings that are read."""
+MIDI = (".mid", ".midi")
+"""Endings of MIDI files that are read."""
 _BLOCK = 1 << 16
 """frames that are read at once"""
 _SILENT_DB = -60.0

@@ -22,8 +22,10 @@ _FLAGS = ("clean", "attentive", "burst")
 _TRUE = frozenset({"true", "1", "wahr", "verdadero", "vrai"})
 _FALSE = frozenset({"false", "0", "falsch", "falso", "faux"})
 """as spreadsheets write them in English, German, Spanish and French"""
-_RUN, _PLAIN = "=+-@", "'"
-"""what a spreadsheet takes for a formula at the front of a cell, and what goes before it so that it does not"""
+_RUN = "=+-@"
+"""What a spreadsheet takes for a formula at the front of a cell."""
+_PLAIN = "'"
+"""What goes before it so that it does not."""
 _TEXTS = ("phrase", "drill", "hand", "fault", "player", "plan", "note", "phrase_id")
 _DELIMITERS = ",;\t"
 

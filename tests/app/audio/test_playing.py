@@ -61,8 +61,8 @@ def test_the_chart_follows_and_stops_at_the_end(qtbot, window):
 
 
 def test_a_selection_is_played_alone_and_round(qtbot, window):
-    window.go_to("Write")
-    place = window.write_place
+    window.pages.go_to("Write")
+    place = window.pages.write
     QTest.keyClick(place.grid, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(place.grid, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     window.transport.loop.setChecked(True)

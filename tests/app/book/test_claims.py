@@ -60,11 +60,11 @@ def test_what_stands_under_a_title_goes_to_the_phrase_when_it_is_opened_and_back
     [moved] = takes.of(name)
     assert takes.sound(moved) == b"sound" and moved.at == take.at and not takes.of(PhraseName("Untitled"))
     window.open_book.edit(replace(window.open_book.phrase, title="Weir"), "rename")
-    window.go_to("Shed")
-    practising = window.shed_place.practising
+    window.pages.go_to("Shed")
+    practising = window.pages.shed.practising
     qtbot.waitUntil(lambda: practising.work is not None, timeout=20000)
     assert len(practising.work.history.recent) == 3, "a rename loses the history"
-    menu = window.shed_place.today.strip.log_menu.menu
+    menu = window.pages.shed.today.strip.log_menu.menu
     menu.aboutToShow.emit()
     [back] = [a for a in menu.actions() if a.isVisible() and a.text().startswith("Put 3 passes")]
     with qtbot.waitSignal(practising.worked, timeout=20000):
@@ -83,12 +83,12 @@ def test_two_phrases_of_one_title_share_nothing_and_the_player_chooses(qtbot, ba
         and "two phrases bear" in window.notice.text()
     )
     window.turn_page(1)
-    window.go_to("Shed")
-    practising = window.shed_place.practising
+    window.pages.go_to("Shed")
+    practising = window.pages.shed.practising
     qtbot.waitUntil(lambda: practising.of == second, timeout=20000)
     qtbot.waitUntil(lambda: second.id in window.claims.contested, timeout=20000)
     assert practising.work.history.recent == ()
-    menu = window.shed_place.today.strip.log_menu.menu
+    menu = window.pages.shed.today.strip.log_menu.menu
     menu.aboutToShow.emit()
     with qtbot.waitSignal(practising.worked, timeout=20000):
         next(
@@ -115,10 +115,10 @@ def test_a_copy_asks_whether_its_history_comes_along(qtbot, bare_window, opened,
     (take if along else box.defaultButton()).click()
     qtbot.waitUntil(lambda: not window.claims.busy, timeout=20000)
     assert counts(window, of, window.claims.name, None) == [3, 3 if along else 0, 3], "nothing stands twice in the log"
-    window.go_to("Shed")
-    practising = window.shed_place.practising
+    window.pages.go_to("Shed")
+    practising = window.pages.shed.practising
     qtbot.waitUntil(lambda: practising.work is not None and practising.of == window.claims.name, timeout=20000)
-    said = window.shed_place.today.next.text()
+    said = window.pages.shed.today.next.text()
     assert ("A copy of “Weir”, which has 3 passes" in said) is not along
 
 

@@ -64,13 +64,13 @@ def test_nothing_of_the_start_view_is_squashed(qtbot, bare_window, tmp_path, tal
     qtbot.waitUntil(lambda: window.plan is not None, timeout=20000)
     window.files.save_to(tmp_path / "evening.dromic")
     window.start()
-    later = window.stack.currentWidget()
+    later = window.pages.stack.currentWidget()
     assert later.school_cards is None and any(card.name == "evening.dromic" for card in later.cards)
 
 
 def test_it_is_not_asked_again_and_can_be_changed_with_the_hands(qtbot, bare_window, tmp_path):
     window = bare_window
-    window.play_kind("fiddle")
+    window.handing_on.play_kind("fiddle")
     window.start()
     assert window.findChild(StartView).school_cards is None
     path = tmp_path / "tune.abc"
@@ -78,8 +78,8 @@ def test_it_is_not_asked_again_and_can_be_changed_with_the_hands(qtbot, bare_win
     window.open_file(path)
     qtbot.waitUntil(lambda: window.plan is not None, timeout=20000)
     assert window.plan.request.school.name == "pulse"
-    window.go_to("Hands")
-    place = window.stack.currentWidget()
+    window.pages.go_to("Hands")
+    place = window.pages.stack.currentWidget()
     rock = next(c for c in place.school_cards.cards if c.kind["name"] == "other")
     assert next(c for c in place.school_cards.cards if c.isChecked()).kind["name"] == "fiddle"
     rock.click()

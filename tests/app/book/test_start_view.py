@@ -80,38 +80,38 @@ def test_recent_work_is_shown_as_it_was_saved_and_nothing_is_planned(qtbot, demo
     qtbot.addWidget(again)
     again.show()
     again.start()
-    view = again.stack.currentWidget()
+    view = again.pages.stack.currentWidget()
     assert isinstance(view, StartView) and again.focusWidget() is view.first
     card = next(c for c in view.cards if c.name == "evening.dromic")
     assert card.shown.title == title and card.shown.ceiling == pytest.approx(ceiling)
     assert title in card.accessibleName() and f"about {ceiling:.0f}" in card.accessibleName()
     before = card.grab().toImage()
-    again.set_theme(theme.DARK)
+    again.looks.set_theme(theme.DARK)
     assert card.grab().toImage() != before and view.live.theme is theme.DARK
 
 
 def test_the_picture_moves_while_it_is_seen_and_a_demo_opens_at_its_phrase(qtbot, bare_window):
     window = bare_window
     window.start()
-    view = window.stack.currentWidget()
+    view = window.pages.stack.currentWidget()
     still = view.live.grab().toImage()
     qtbot.waitUntil(lambda: view.live.at_s > 0.2 and view.live.grab().toImage() != still, timeout=5000)
     assert [c.name for c in view.cards[:4]] == [d["label"] for d in DEMOS]
     QTest.mouseClick(view.cards[1], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.plan is not None, timeout=WAIT)
-    assert window.place == "Plan" and window.open_book.number == DEMOS[1]["tune"]
+    assert window.pages.place == "Plan" and window.open_book.number == DEMOS[1]["tune"]
 
 
 def test_hints_go_as_they_are_followed_and_can_be_put_away_for_good(qtbot, bare_window):
     window, hints = bare_window, bare_window.hints
     window.start()
     assert not hints.isVisible()
-    view = window.stack.currentWidget()
+    view = window.pages.stack.currentWidget()
     QTest.keyClick(view.first, Qt.Key.Key_Return)
     assert hints.isVisible() and hints.now.name == "write" and "1 of 5" in hints.words.text()
     for key in "0235":
-        QTest.keyClicks(window.write_place.grid, key)
-        QTest.keyClick(window.write_place.grid, Qt.Key.Key_Right)
+        QTest.keyClicks(window.pages.write.grid, key)
+        QTest.keyClick(window.pages.write.grid, Qt.Key.Key_Right)
     qtbot.waitUntil(lambda: hints.now.name == "plan", timeout=5000)
     window.open_book.edit(read(demo_songbook(), 1), "something that hurts")
     QTest.keyClick(window, Qt.Key.Key_F3)
@@ -137,7 +137,9 @@ def test_hints_go_as_they_are_followed_and_can_be_put_away_for_good(qtbot, bare_
 def test_the_guide_opens_in_the_window_with_its_pictures(qtbot, bare_window):
     bare_window.start()
     button = next(
-        b for b in bare_window.stack.currentWidget().findChildren(QPushButton) if b.text().startswith("The first five")
+        b
+        for b in bare_window.pages.stack.currentWidget().findChildren(QPushButton)
+        if b.text().startswith("The first five")
     )
     button.click()
     guide = bare_window.findChild(Guide)

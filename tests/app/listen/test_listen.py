@@ -23,9 +23,9 @@ from tests.broken import DEMO
 
 @pytest.fixture
 def listen(qtbot, demo_window):
-    place = demo_window.listen_place
+    place = demo_window.pages.listen
     place.taking.output = SimulatedOutput(place)
-    demo_window.go_to("Listen")
+    demo_window.pages.go_to("Listen")
     return demo_window, place
 
 
@@ -47,8 +47,8 @@ def test_a_simulated_take_stands_under_the_loads_and_its_worst_place_is_practise
     place.list.setCurrentRow(1)
     assert place.chart.selected == report.worst[1].event
     qtbot.keyClick(place.list, Qt.Key.Key_Return)
-    assert window.place == "Shed"
-    today = window.shed_place.today
+    assert window.pages.place == "Shed"
+    today = window.pages.shed.today
     qtbot.waitUntil(lambda: today.drill is not None and report.worst[1].event in today.drill.events, timeout=20000)
 
 
@@ -56,7 +56,7 @@ def test_the_page_looks_the_same_drawn_in_both_themes(qtbot, listen):
     window, place = listen
     simulated(qtbot, place)
     for _ in range(2):
-        window.theme_button.click()
+        window.top_bar.theme_button.click()
         assert not place.grab().isNull()
 
 
@@ -97,11 +97,11 @@ def test_what_is_no_take_is_said_and_the_take_before_stays(qtbot, listen, tmp_pa
 def test_another_phrase_has_no_take(qtbot, listen):
     window, place = listen
     simulated(qtbot, place, 0)
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     window.open_book.turn_to(0 if window.open_book.index else 1)
     title = window.open_book.phrase.title
     qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.phrase.title == title, timeout=20000)
-    window.go_to("Listen")
+    window.pages.go_to("Listen")
     assert place.taking.take is None
 
 
@@ -137,8 +137,8 @@ def test_the_place_chosen_stays_when_the_plan_is_shown_again(qtbot, listen):
     simulated(qtbot, place)
     place.list.setCurrentRow(2)
     chosen = place.chart.selected
-    window.go_to("Plan")
-    window.go_to("Listen")
+    window.pages.go_to("Plan")
+    window.pages.go_to("Listen")
     assert place.list.currentRow() == 2 and place.chart.selected == chosen
 
 
@@ -148,9 +148,9 @@ def test_a_take_heard_after_its_page_was_turned_is_dropped(qtbot, listen):
     old = place.taking.take
     window.open_book.turn_to(0 if window.open_book.index else 1)
     title = window.open_book.phrase.title
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.phrase.title == title, timeout=20000)
-    window.go_to("Listen")
+    window.pages.go_to("Listen")
     place.taking._was_heard(old)  # as a slow worker would answer
     assert place.taking.take is None and place.lane.report is None
 
@@ -164,7 +164,7 @@ def test_leaving_the_page_keeps_what_is_being_recorded(qtbot, listen):
     place.record.click()
     place.taking.counted_s = 0.0  # nothing was counted in by this input
     with qtbot.waitSignal(place.taking.heard, timeout=60000):
-        window.go_to("Plan")
+        window.pages.go_to("Plan")
     assert not place.taking.recording and place.taking.take is not None
 
 
@@ -259,8 +259,8 @@ def test_a_take_goes_into_the_log_once_and_shed_goes_by_it(qtbot, listen):
     place.days.log.click()
     (one,) = window.log_keeper.settle().passes()
     assert one.clean and one.drill.startswith("take:") and len(one.notes) == len(place.taking.take.report.notes)
-    window.go_to("Shed")
-    practising = window.shed_place.practising
+    window.pages.go_to("Shed")
+    practising = window.pages.shed.practising
     qtbot.waitUntil(lambda: practising.work is not None, timeout=20000)
     rung = next(r for d, r in zip(practising.work.drills, practising.work.rungs, strict=True) if d.kind == "move")
     assert rung.tempo == pytest.approx(0.9 * one.tempo, rel=0.01)
@@ -314,8 +314,8 @@ def test_the_take_chosen_stays_chosen_when_the_page_is_shown_again(qtbot, listen
         with qtbot.waitSignal(place.keeping.changed, timeout=20000):
             place.days.keep.click()
     place.days.list.setCurrentRow(1)
-    window.go_to("Plan")
-    window.go_to("Listen")
+    window.pages.go_to("Plan")
+    window.pages.go_to("Listen")
     assert place.days.list.currentRow() == 1 and place.days.list.count() == 3
     window.open_book.turn_to(0 if window.open_book.index else 1)  # another phrase has none
     title = window.open_book.phrase.title

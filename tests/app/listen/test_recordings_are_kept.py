@@ -158,8 +158,8 @@ def test_the_next_start_offers_it_with_what_was_played(qtbot, played, tmp_path):
     [offer] = [b for b in again.findChildren(QPushButton) if b.text().startswith("Hear “")]
     assert phrase.title in offer.text()
     offer.click()
-    qtbot.waitUntil(lambda: again.listen_place.taking.take is not None, timeout=60000)
-    assert again.open_book.phrase == phrase and again.place == "Listen" and again.open_book.unsaved
-    [take] = again.listen_place.keeping.kept()
-    assert not take.kept and again.listen_place.taking.take.recorded == take
+    qtbot.waitUntil(lambda: again.pages.listen.taking.take is not None, timeout=60000)
+    assert again.open_book.phrase == phrase and again.pages.place == "Listen" and again.open_book.unsaved
+    [take] = again.pages.listen.keeping.kept()
+    assert not take.kept and again.pages.listen.taking.take.recorded == take
     again.open_book.let_go()

@@ -188,7 +188,7 @@ def test_a_wish_that_cannot_be_planned_is_said_and_the_old_plan_stays(qtbot, win
 @pytest.mark.parametrize("colours", [theme.LIGHT, theme.DARK])
 @pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
 def test_nothing_beside_the_chart_is_cut_off(qtbot, window, size, colours):
-    window.set_theme(colours)
+    window.looks.set_theme(colours)
     window.resize(*size)
     opened(qtbot, window, 1)
     panel = window.plan_place.panel

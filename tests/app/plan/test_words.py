@@ -56,7 +56,7 @@ def test_words_typed_on_the_chart_are_shown_saved_and_taken_back(qtbot, demo_win
 def test_a_note_is_doubted_on_write_and_its_other_reading_planned(qtbot, demo_window):
     window = demo_window
     QTest.keyClick(window, Qt.Key.Key_F2)
-    place = window.write_place
+    place = window.pages.write
     place.move_pen(replace(place.pen, at=window.open_book.phrase.events[0].onset,
                            string=window.open_book.phrase.events[0].notes[0].string))  # fmt: skip
     note = place.pen.under(window.open_book.phrase)
@@ -72,7 +72,7 @@ def test_a_note_is_doubted_on_write_and_its_other_reading_planned(qtbot, demo_wi
 
 def test_where_there_is_no_note_it_is_said(qtbot, demo_window):
     QTest.keyClick(demo_window, Qt.Key.Key_F2)
-    place = demo_window.write_place
+    place = demo_window.pages.write
     place.move_pen(replace(place.pen, string=1))
     QTest.keyClicks(place.grid, "'")
     assert "there is no note here" in demo_window.notice.text()

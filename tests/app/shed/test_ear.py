@@ -22,10 +22,10 @@ from tests.app.shed.test_shed import logged, press, shed  # noqa: F401
 def ear(qtbot, shed):  # noqa: F811
     """(window, ear, clock) with a hard move in hand, listened to from its front."""
     window, clock = shed
-    running, practising = window.shed_place.running, window.shed_place.practising
+    running, practising = window.pages.shed.running, window.pages.shed.practising
     running.ear.input = SimulatedInput(parent=running)
     number = next(n for n, d in enumerate(practising.work.drills) if d.kind == "move")
-    window.shed_place.today.begin_asked.emit(number)
+    window.pages.shed.today.begin_asked.emit(number)
     with qtbot.waitSignal(running.sound.started, timeout=20000):
         press(qtbot, window, Qt.Key.Key_L)
     return window, running.ear, clock
@@ -33,7 +33,7 @@ def ear(qtbot, shed):  # noqa: F811
 
 def a_round(window, level: float = 0.0, bleeds: float = 0.0, seed: int = 3):
     """One round as the input hears it: the count-in, then what the simulated player makes of the drill."""
-    running, practising = window.shed_place.running, window.shed_place.practising
+    running, practising = window.pages.shed.running, window.pages.shed.practising
     session, rendering = practising.session, running.sound.rendering
     plan, tempo = session.course.plan(session.drill), session.rung.tempo
     played = perform(due_notes(plan, tempo), presets.listening(), level, seed)
@@ -54,7 +54,7 @@ def play(qtbot, window, ear, samples):
 
 def test_clean_passes_are_marked_and_the_tempo_goes_up(qtbot, ear):
     window, heard, clock = ear
-    practising = window.shed_place.practising
+    practising = window.pages.shed.practising
     tempo = practising.session.rung.tempo
     round_ = a_round(window)
     heard.input.hand(round_)
@@ -65,19 +65,19 @@ def test_clean_passes_are_marked_and_the_tempo_goes_up(qtbot, ear):
         assert len(logged(window)) == n + 1
     assert all(p.clean and p.tempo == round(tempo, 2) for p in logged(window))
     assert practising.session.rung.tempo == pytest.approx(tempo * 1.04, abs=0.01)
-    assert "Clean by ear" in window.shed_place.running.by_ear.text()
+    assert "Clean by ear" in window.pages.shed.running.by_ear.text()
 
 
 def test_a_bad_pass_is_missed_and_the_player_overrules(qtbot, ear):
     window, heard, clock = ear
     clock.on(8)
     round_ = a_round(window)
-    session, lead_s = window.shed_place.practising.session, window.shed_place.running.sound.rendering.seconds[0]
+    session, lead_s = window.pages.shed.practising.session, window.pages.shed.running.sound.rendering.seconds[0]
     last_s = due_notes(session.course.plan(session.drill), session.rung.tempo)[-1].start_s
     round_[round((lead_s + 0.6 * last_s) * RATE) :] = 0.0  # stopped half way
     play(qtbot, window, heard, round_)
     (one,) = logged(window)
-    assert not one.clean and one.fault == "missed" and "Missed by ear" in window.shed_place.running.by_ear.text()
+    assert not one.clean and one.fault == "missed" and "Missed by ear" in window.pages.shed.running.by_ear.text()
     press(qtbot, window, Qt.Key.Key_O)
     (one,) = logged(window)
     assert one.clean and one.fault is None and one.seconds == 8
@@ -118,7 +118,7 @@ def test_an_input_that_goes_is_told_and_the_player_marks(qtbot, ear):
 def test_a_count_in_that_was_played_over_is_learned_from_again(qtbot, ear):
     window, heard, _ = ear
     noise, round_ = np.random.default_rng(4).normal(0.0, 0.2, RATE * 9), a_round(window, bleeds=0.5)
-    front = round(window.shed_place.running.sound.rendering.seconds[0] * RATE)
+    front = round(window.pages.shed.running.sound.rendering.seconds[0] * RATE)
     over = round_.copy()
     over[:front] += noise[:front]
     heard.input.hand(over)
@@ -147,11 +147,11 @@ def test_silence_marks_nothing_and_a_pass_marked_by_hand_is_not_marked_twice(qtb
 
 def test_the_hands_measure_themselves(qtbot, shed):  # noqa: F811
     window, clock = shed
-    running, practising = window.shed_place.running, window.shed_place.practising
+    running, practising = window.pages.shed.running, window.pages.shed.practising
     running.ear.input = SimulatedInput(parent=running)
     practising.remember(by_ear=True)
     with qtbot.waitSignal(running.sound.started, timeout=30000):
-        window.shed_place.today.hands.measure.click()
+        window.pages.shed.today.hands.measure.click()
     figure, tempo = practising.session.drill, practising.session.rung.tempo
     clock.on(10)
     play(qtbot, window, running.ear, a_round(window))
@@ -163,10 +163,10 @@ def test_the_hands_measure_themselves(qtbot, shed):  # noqa: F811
 def test_without_an_input_the_player_marks(qtbot, shed, monkeypatch):  # noqa: F811
     window, _ = shed
     monkeypatch.setattr(session_ear, "best_input", lambda parent: None)
-    window.shed_place.today.begin_asked.emit(0)
-    with qtbot.waitSignal(window.shed_place.noticed, timeout=5000) as told:
+    window.pages.shed.today.begin_asked.emit(0)
+    with qtbot.waitSignal(window.pages.shed.noticed, timeout=5000) as told:
         press(qtbot, window, Qt.Key.Key_L)
-    assert "no input" in told.args[0] and not window.shed_place.running.ear.on
+    assert "no input" in told.args[0] and not window.pages.shed.running.ear.on
 
 
 def test_an_input_gives_any_part_of_what_it_took_and_lets_go_of_the_rest():
@@ -199,5 +199,5 @@ def test_off_the_click_is_told_once_the_way_is_measured(qtbot, ear):
     late = np.concatenate([np.zeros(round(0.050 * RATE)), a_round(window)])
     play(qtbot, window, heard, late)
     assert logged(window)[0].clean and re.search(
-        r"(19|20|21|22) ms behind the click", window.shed_place.running.by_ear.text()
+        r"(19|20|21|22) ms behind the click", window.pages.shed.running.by_ear.text()
     )

@@ -26,9 +26,9 @@ K = Qt.Key
 def drilling(shed):
     """(window, clock) with one drill begun."""
     window, clock = shed
-    practising = window.shed_place.practising
+    practising = window.pages.shed.practising
     number = next(n for n, d in enumerate(practising.work.drills) if d.kind == "move")
-    window.shed_place.today.begin_asked.emit(number)
+    window.pages.shed.today.begin_asked.emit(number)
     return window, clock
 
 
@@ -52,7 +52,7 @@ def test_another_windows_pass_is_not_taken_back(qtbot, drilling):
     [mine] = logged(window)
     theirs = placed(Pass(clock.at, mine.phrase, "join:0-3", 200.0, False, (0, 1, 2, 3), "picking", seconds=3.0))
     Logbook(window.practice_log).add([theirs])
-    practising = window.shed_place.practising
+    practising = window.pages.shed.practising
     practising.note("stiff")
     assert [p.note for p in logged(window) if p.clean] == ["stiff"] and logged(window)[-1].note == ""
     practising.overrule()  # it was heard wrongly: mine, not theirs
@@ -64,7 +64,7 @@ def test_another_windows_pass_is_not_taken_back(qtbot, drilling):
 def test_a_log_that_is_held_holds_no_window_and_loses_no_pass(qtbot, drilling):
     """Another program holds the log: told once, what waits is in a file of its own and goes into the log when it can."""
     window, clock = drilling
-    practising, log = window.shed_place.practising, window.practice_log
+    practising, log = window.pages.shed.practising, window.practice_log
     clock.on(9)
     press(qtbot, window, K.Key_Space)
     told = []
@@ -173,7 +173,7 @@ def test_a_pass_that_is_in_the_log_is_not_kept_twice_nor_comes_back(tmp_path):
 
 def test_what_is_no_pass_is_none_and_is_told(qtbot, drilling):
     window, clock = drilling
-    practising, running = window.shed_place.practising, window.shed_place.running
+    practising, running = window.pages.shed.practising, window.pages.shed.running
     round_s = float(practising.drill.phrase.end) * 60 / practising.session.rung.tempo
     clock.on(0.5 * round_s)
     press(qtbot, window, K.Key_Right)  # a clean one half as long as its round
@@ -206,7 +206,7 @@ def test_what_is_no_pass_is_none_and_is_told(qtbot, drilling):
 
 def test_a_pause_and_another_page_stop_sound_and_clock(qtbot, drilling):
     window, clock = drilling
-    practising, running = window.shed_place.practising, window.shed_place.running
+    practising, running = window.pages.shed.practising, window.pages.shed.running
     clock.on(10)
     press(qtbot, window, K.Key_Right)
     left, drill = practising.seconds_left, practising.drill
@@ -217,9 +217,9 @@ def test_a_pause_and_another_page_stop_sound_and_clock(qtbot, drilling):
     assert len(logged(window)) == 1, "nothing is marked while it stands still"
     press(qtbot, window, K.Key_Space)
     clock.on(9)
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     clock.on(3600)
-    window.go_to("Shed")
+    window.pages.go_to("Shed")
     assert practising.drill is drill and running.isVisible()
     clock.on(1)
     press(qtbot, window, K.Key_Right)
@@ -228,7 +228,7 @@ def test_a_pause_and_another_page_stop_sound_and_clock(qtbot, drilling):
 
 def test_another_songbook_is_asked_about_while_a_session_runs(qtbot, drilling, monkeypatch):
     window, _ = drilling
-    practising, asked = window.shed_place.practising, []
+    practising, asked = window.pages.shed.practising, []
 
     def answer(button):
         def question(*args):

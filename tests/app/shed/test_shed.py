@@ -47,16 +47,16 @@ class Clock:
 def shed(qtbot, demo_window):
     """(window, clock) with Shed shown, its work worked out."""
     clock = Clock()
-    place = demo_window.shed_place
+    place = demo_window.pages.shed
     place.practising.now, place.practising.clock = clock, clock.seconds
     place.running.sound.output = SimulatedOutput(place)
-    demo_window.go_to("Shed")
+    demo_window.pages.go_to("Shed")
     qtbot.waitUntil(lambda: place.practising.work is not None, timeout=20000)
     return demo_window, clock
 
 
 def press(qtbot, window, key):
-    qtbot.keyClick(window.shed_place.running, key)
+    qtbot.keyClick(window.pages.shed.running, key)
 
 
 def logged(window):
@@ -75,8 +75,8 @@ def test_a_quarter_of_the_roofs_are_in_sight_however_easy_the_phrase(qtbot):
 
 def test_todays_session_is_shown_with_the_skyline_and_one_drill_chosen(shed):
     window, _ = shed
-    today = window.shed_place.today
-    work = window.shed_place.practising.work
+    today = window.pages.shed.today
+    work = window.pages.shed.practising.work
     assert len(today.skyline.towers) == len(work.plan.events)
     assert today.drill is not None and today.figure.phrase is today.drill.phrase
     assert "begins at" in today.head.text() and today.reason.text()
@@ -85,9 +85,9 @@ def test_todays_session_is_shown_with_the_skyline_and_one_drill_chosen(shed):
 
 def test_a_whole_session_by_the_pedal_alone(qtbot, shed):
     window, clock = shed
-    practising = window.shed_place.practising
+    practising = window.pages.shed.practising
     slots = practising.work.schedule.slots
-    window.shed_place.today.strip.begin.click()
+    window.pages.shed.today.strip.begin.click()
     passes = 0
     for slot in slots:
         assert practising.session.slot is slot
@@ -106,7 +106,7 @@ def test_a_whole_session_by_the_pedal_alone(qtbot, shed):
         else:
             clock.on(1)
             press(qtbot, window, Qt.Key.Key_Space)
-    assert practising.session is None and window.shed_place.currentWidget() is window.shed_place.today
+    assert practising.session is None and window.pages.shed.currentWidget() is window.pages.shed.today
     found = logged(window)
     assert len(found) == passes and all(p.clean and p.attentive for p in found)
     assert {p.phrase for p in found} == {window.open_book.phrase.title}
@@ -115,13 +115,13 @@ def test_a_whole_session_by_the_pedal_alone(qtbot, shed):
 
 def test_a_miss_names_the_hand_and_two_go_back(qtbot, shed):
     window, clock = shed
-    practising = window.shed_place.practising
+    practising = window.pages.shed.practising
     number = next(n for n, d in enumerate(practising.work.drills) if d.kind == "move")
-    window.shed_place.today.begin_asked.emit(number)
+    window.pages.shed.today.begin_asked.emit(number)
     tempo = practising.session.rung.tempo
     clock.on(10)
     press(qtbot, window, Qt.Key.Key_Up)
-    assert practising.session.rung.tempo == tempo and "Once more" in window.shed_place.running.why.text()
+    assert practising.session.rung.tempo == tempo and "Once more" in window.pages.shed.running.why.text()
     clock.on(10)
     press(qtbot, window, Qt.Key.Key_Down)
     assert practising.session.rung.tempo == pytest.approx(tempo * 0.92, abs=0.01)
@@ -132,7 +132,7 @@ def test_a_miss_names_the_hand_and_two_go_back(qtbot, shed):
 
 def test_the_drill_sounds_and_is_followed(qtbot, shed):
     window, _ = shed
-    place = window.shed_place
+    place = window.pages.shed
     number = next(n for n, d in enumerate(place.practising.work.drills) if d.kind == "move")
     place.today.begin_asked.emit(number)
     running = place.running
@@ -153,21 +153,21 @@ def test_the_drill_sounds_and_is_followed(qtbot, shed):
 
 def test_a_tempo_can_be_tapped(qtbot, shed):
     window, clock = shed
-    window.shed_place.today.begin_asked.emit(0)
+    window.pages.shed.today.begin_asked.emit(0)
     for _ in range(4):
         press(qtbot, window, Qt.Key.Key_T)
         clock.on(0.5)
-    assert window.shed_place.practising.session.rung.tempo == pytest.approx(120)
+    assert window.pages.shed.practising.session.rung.tempo == pytest.approx(120)
     press(qtbot, window, Qt.Key.Key_Plus)
-    assert window.shed_place.practising.session.rung.tempo == pytest.approx(121)
+    assert window.pages.shed.practising.session.rung.tempo == pytest.approx(121)
 
 
 def test_the_log_leads_the_next_day(qtbot, shed):
     window, clock = shed
-    practising = window.shed_place.practising
+    practising = window.pages.shed.practising
     number = next(n for n, d in enumerate(practising.work.drills) if d.kind == "move")
     name = practising.work.drills[number].name
-    window.shed_place.today.begin_asked.emit(number)
+    window.pages.shed.today.begin_asked.emit(number)
     practising.retempo(100.0)
     clock.on(12)
     press(qtbot, window, Qt.Key.Key_Right)
@@ -177,19 +177,19 @@ def test_the_log_leads_the_next_day(qtbot, shed):
         practising.refresh()
     rung = next(r for d, r in zip(practising.work.drills, practising.work.rungs, strict=True) if d.name == name)
     assert rung.tempo == pytest.approx(90.0)
-    towers = window.shed_place.today.skyline.towers
+    towers = window.pages.shed.today.skyline.towers
     assert any(t.clean == 100.0 for t in towers)
 
 
 def test_a_drill_opens_in_plan_as_a_phrase_with_its_strokes(qtbot, shed):
     window, _ = shed
-    today = window.shed_place.today
-    drill = next(d for d in window.shed_place.practising.work.drills if d.kind == "open")
+    today = window.pages.shed.today
+    drill = next(d for d in window.pages.shed.practising.work.drills if d.kind == "open")
     today.drill_opened.emit(drill)
     qtbot.waitUntil(
         lambda: window.plan is not None and window.plan.request.phrase.title == drill.phrase.title, timeout=20000
     )
-    assert window.place == "Plan"
+    assert window.pages.place == "Plan"
     wanted = [n.stroke for e in drill.phrase.events for n in e.notes]
     assert [n.stroke for n in window.plan.notes] == wanted
     window.open_book.undo.undo()
@@ -198,7 +198,7 @@ def test_a_drill_opens_in_plan_as_a_phrase_with_its_strokes(qtbot, shed):
 
 def test_wishes_change_the_session(qtbot, shed):
     window, _ = shed
-    practising, today = window.shed_place.practising, window.shed_place.today
+    practising, today = window.pages.shed.practising, window.pages.shed.today
     with qtbot.waitSignal(practising.worked, timeout=20000):
         today.strip.minutes.setValue(60)
     assert practising.work.schedule.minutes > 40
@@ -209,11 +209,11 @@ def test_wishes_change_the_session(qtbot, shed):
 
 def test_shed_over_nothing_to_plan_says_so(qtbot, bare_window):
     bare_window.open_book.begin_new()
-    bare_window.go_to("Shed")
-    today = bare_window.shed_place.today
+    bare_window.pages.go_to("Shed")
+    today = bare_window.pages.shed.today
     assert "no plan" in today.next.text() and not today.strip.begin.isEnabled()
-    bare_window.shed_place.practising.begin()
-    assert bare_window.shed_place.practising.session is None
+    bare_window.pages.shed.practising.begin()
+    assert bare_window.pages.shed.practising.session is None
 
 
 def test_both_themes_and_the_small_window(shed):
@@ -221,18 +221,18 @@ def test_both_themes_and_the_small_window(shed):
     window.resize(1024, 640)
     window.looks.switch_theme()
     QApplication.processEvents()
-    today = window.shed_place.today
+    today = window.pages.shed.today
     assert today.skyline.theme is window.theme
     written = {today.list.topLevelItem(n).foreground(1).color().name() for n in range(today.list.topLevelItemCount())}
     assert window.theme.ink in written and not {"#1d2125", "#5c6268"} & written  # none of the other theme's
     QTest.keyClick(window, Qt.Key.Key_F5)
     assert not window.transport.playing  # a session has a sound of its own
-    assert not window.shed_place.grab().isNull()
+    assert not window.pages.shed.grab().isNull()
 
 
 def test_what_the_log_says_of_the_hands_is_shown_and_taken_over(qtbot, shed):
     window, _ = shed
-    practising, today = window.shed_place.practising, window.shed_place.today
+    practising, today = window.pages.shed.practising, window.pages.shed.today
     plan = practising.work.plan
     numbers = presets.practice().learning
     passes = practised(
@@ -259,7 +259,7 @@ def test_what_the_log_says_of_the_hands_is_shown_and_taken_over(qtbot, shed):
 
 def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
     window, clock = shed
-    place, practising = window.shed_place, window.shed_place.practising
+    place, practising = window.pages.shed, window.pages.shed.practising
     place.today.hands.measure.click()
     qtbot.waitUntil(lambda: practising.session is not None, timeout=20000)
     first = practising.drill
@@ -296,7 +296,7 @@ def test_the_hands_are_measured_left_and_taken_up_again(qtbot, shed):
 
 def test_the_days_sheet_has_every_drill_and_its_results_come_into_the_log(qtbot, shed):
     window, _ = shed
-    practising, today = window.shed_place.practising, window.shed_place.today
+    practising, today = window.pages.shed.practising, window.pages.shed.today
     work = practising.work
     html = sheet_html(work, "25.11.2026")
     for slot in work.schedule.slots:
@@ -322,7 +322,7 @@ def test_the_days_sheet_has_every_drill_and_its_results_come_into_the_log(qtbot,
 
 def test_the_click_divided_with_gaps_and_in_the_background(qtbot, shed):
     window, clock = shed
-    place = window.shed_place
+    place = window.pages.shed
     place.today.begin_asked.emit(next(n for n, d in enumerate(place.practising.work.drills) if d.kind == "move"))
     running = place.running
     press(qtbot, window, Qt.Key.Key_C)
@@ -344,14 +344,14 @@ def test_a_midi_pedal_marks_a_pass(qtbot, shed, monkeypatch):
     window, clock = shed
     port = pedal.SimulatedPort()
     monkeypatch.setattr(pedal, "first_port", lambda: port)
-    drills = window.shed_place.practising.work.drills
-    window.shed_place.today.begin_asked.emit(next(n for n, d in enumerate(drills) if d.kind == "move"))
-    assert "Pedal: a simulated pedal" in window.shed_place.running.keys.text()
+    drills = window.pages.shed.practising.work.drills
+    window.pages.shed.today.begin_asked.emit(next(n for n, d in enumerate(drills) if d.kind == "move"))
+    assert "Pedal: a simulated pedal" in window.pages.shed.running.keys.text()
     clock.on(9)
     port.press()
-    window.shed_place.running.pedal.look()
+    window.pages.shed.running.pedal.look()
     port.send(mido.Message("note_on", note=60, velocity=0))
-    window.shed_place.running.pedal.look()
+    window.pages.shed.running.pedal.look()
     assert [p.clean for p in logged(window)] == [True]
 
 
@@ -365,7 +365,7 @@ def test_where_no_port_can_be_opened_keys_do(monkeypatch):
 
 def test_digits_tick_the_warm_up_and_name_the_fault_of_a_miss(qtbot, shed):
     window, clock = shed
-    place = window.shed_place
+    place = window.pages.shed
     place.today.strip.begin.click()
     press(qtbot, window, Qt.Key.Key_2)
     lines = place.running.why.text().split("\n")
@@ -380,9 +380,9 @@ def test_digits_tick_the_warm_up_and_name_the_fault_of_a_miss(qtbot, shed):
 def test_shed_by_keys_alone(qtbot, shed):
     """From the list a drill is run, left for Plan while it runs, taken up again and ended."""
     window, clock = shed
-    place = window.shed_place
-    window.go_to("Plan")
-    window.go_to("Shed")
+    place = window.pages.shed
+    window.pages.go_to("Plan")
+    window.pages.go_to("Shed")
     assert QApplication.focusWidget() is place.today.list
     chosen = place.today.drill
     qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Down)
@@ -390,8 +390,8 @@ def test_shed_by_keys_alone(qtbot, shed):
     wanted = place.today.drill
     qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Return)
     assert place.practising.drill is wanted and QApplication.focusWidget() is place.running
-    window.go_to("Plan")
-    window.go_to("Shed")
+    window.pages.go_to("Plan")
+    window.pages.go_to("Shed")
     assert QApplication.focusWidget() is place.running and place.practising.drill is wanted
     clock.on(8)
     qtbot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Space)
@@ -402,14 +402,14 @@ def test_shed_by_keys_alone(qtbot, shed):
 
 def test_the_pedal_taps_a_tempo_while_it_is_counted_in(qtbot, shed):
     window, clock = shed
-    running = window.shed_place.running
-    window.shed_place.today.begin_asked.emit(0)
+    running = window.pages.shed.running
+    window.pages.shed.today.begin_asked.emit(0)
     qtbot.waitUntil(lambda: running.sound.rendering is not None, timeout=20000)
     before = len(logged(window))
     press(qtbot, window, Qt.Key.Key_Space)
     clock.on(0.6)
     press(qtbot, window, Qt.Key.Key_Space)
-    assert len(logged(window)) == before and window.shed_place.practising.session.rung.tempo == pytest.approx(100)
+    assert len(logged(window)) == before and window.pages.shed.practising.session.rung.tempo == pytest.approx(100)
     clock.on(20)
     press(qtbot, window, Qt.Key.Key_Space)  # the bar is over: a pass
     assert len(logged(window)) == before + 1
@@ -417,9 +417,9 @@ def test_the_pedal_taps_a_tempo_while_it_is_counted_in(qtbot, shed):
 
 def test_drills_that_take_turns_are_ticked_off(qtbot, shed):
     window, clock = shed
-    practising, running = window.shed_place.practising, window.shed_place.running
+    practising, running = window.pages.shed.practising, window.pages.shed.running
     keys = [n for n, d in enumerate(practising.work.drills) if d.kind == "rhythm"]
-    window.shed_place.today.begin_asked.emit(keys[0])
+    window.pages.shed.today.begin_asked.emit(keys[0])
     seen = []
     for _ in keys:
         seen.append(practising.drill.key)
@@ -443,8 +443,8 @@ def test_drills_that_take_turns_are_ticked_off(qtbot, shed):
 
 def test_a_note_on_the_last_pass(qtbot, shed):
     window, clock = shed
-    running = window.shed_place.running
-    window.shed_place.today.begin_asked.emit(0)
+    running = window.pages.shed.running
+    window.pages.shed.today.begin_asked.emit(0)
     clock.on(10)
     press(qtbot, window, Qt.Key.Key_Right)
     press(qtbot, window, Qt.Key.Key_N)
@@ -455,7 +455,7 @@ def test_a_note_on_the_last_pass(qtbot, shed):
 
 def test_how_a_player_practises_holds_on(qtbot, shed):
     window, _ = shed
-    place, practising = window.shed_place, window.shed_place.practising
+    place, practising = window.pages.shed, window.pages.shed.practising
     place.today.strip.ask_how()
     dialog = place.today.strip.dialog
     dialog.numbers["break_every_min"].setValue(15)
@@ -472,7 +472,7 @@ def test_how_a_player_practises_holds_on(qtbot, shed):
 
 def test_a_target_and_a_day_are_kept_with_the_phrase(qtbot, shed):
     window, clock = shed
-    practising, strip = window.shed_place.practising, window.shed_place.today.strip
+    practising, strip = window.pages.shed.practising, window.pages.shed.today.strip
     own = practising.work.plan.request.phrase.tempo
     assert strip.target.value() == round(own)
     with qtbot.waitSignal(practising.worked, timeout=20000):
@@ -480,7 +480,7 @@ def test_a_target_and_a_day_are_kept_with_the_phrase(qtbot, shed):
         strip.target.editingFinished.emit()
     with qtbot.waitSignal(practising.worked, timeout=20000):
         strip.ready.setValue(10)
-    assert practising.work.target == round(own) - 20 and "Ready in 10 days" in window.shed_place.today.next.text()
+    assert practising.work.target == round(own) - 20 and "Ready in 10 days" in window.pages.shed.today.next.text()
     clock.on(3 * 86400)
     with qtbot.waitSignal(practising.worked, timeout=20000):
         practising.refresh()
@@ -489,8 +489,8 @@ def test_a_target_and_a_day_are_kept_with_the_phrase(qtbot, shed):
 
 def test_the_log_goes_out_and_in_again(qtbot, shed, tmp_path):
     window, clock = shed
-    menu = window.shed_place.today.strip.log_menu
-    window.shed_place.today.begin_asked.emit(0)
+    menu = window.pages.shed.today.strip.log_menu
+    window.pages.shed.today.begin_asked.emit(0)
     for _ in range(3):
         clock.on(10)
         press(qtbot, window, Qt.Key.Key_Right)
@@ -513,7 +513,7 @@ def test_a_drill_is_written_as_sound_with_its_click(qtbot, shed, tmp_path, monke
     window, _ = shed
     out = tmp_path / "drill.wav"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
-    today = window.shed_place.today
+    today = window.pages.shed.today
     drill = today.drill
     today.export.click()
     qtbot.waitUntil(out.exists, timeout=20000)

@@ -35,7 +35,7 @@ def opened(qtbot, window, tmp_path, *phrases):
 
 
 def show(window, page):
-    (window.toggle_stand if page == "Stand" else lambda: window.go_to(page))()
+    (window.pages.toggle_stand if page == "Stand" else lambda: window.pages.go_to(page))()
 
 
 @pytest.mark.parametrize(
@@ -48,7 +48,7 @@ def test_every_page_over_an_edge(qtbot, bare_window, tmp_path, edge):
         qtbot.wait(50)
         assert not window.grab().isNull()
         if page == "Weigh":
-            weigh = window.weigh_place
+            weigh = window.pages.weigh
             qtbot.waitUntil(lambda weigh=weigh: not weigh.weighing.worker.running, timeout=WAIT)
             for tab in range(weigh.tabs.count()):
                 weigh.tabs.setCurrentIndex(tab)
@@ -57,7 +57,7 @@ def test_every_page_over_an_edge(qtbot, bare_window, tmp_path, edge):
     window.transport.play()
     qtbot.waitUntil(lambda: not window.transport.worker.running, timeout=WAIT)
     window.transport.stop()
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     window.turn_page(1)
     qtbot.waitUntil(lambda: window.plan is not None, timeout=WAIT)
     window.turn_page(-1)
@@ -68,8 +68,8 @@ def test_every_page_over_an_edge(qtbot, bare_window, tmp_path, edge):
 
 def test_weigh_over_a_phrase_made_empty_shows_nothing_of_the_one_before(qtbot, demo_window):
     window = demo_window
-    window.go_to("Weigh")
-    weigh = window.weigh_place
+    window.pages.go_to("Weigh")
+    weigh = window.pages.weigh
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.weighing.worker.running, timeout=WAIT)
     window.open_book.add_phrase()
     for tab in range(weigh.tabs.count()):
@@ -84,8 +84,8 @@ def test_weigh_over_a_phrase_made_empty_shows_nothing_of_the_one_before(qtbot, d
 def test_both_jobs_of_weigh_end_whichever_is_called_off(qtbot, demo_window):
     """The two shared one wish to stop."""
     window = demo_window
-    window.go_to("Weigh")
-    weigh = window.weigh_place
+    window.pages.go_to("Weigh")
+    weigh = window.pages.weigh
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.weighing.worker.running, timeout=WAIT)
     weigh.ways.arrange("work")
     weigh.alternatives.setValue(3)
@@ -111,7 +111,7 @@ def test_three_thousand_notes_turned_and_pinned_at_any_pace(qtbot, bare_window, 
     for page in rnd.choices(PAGES, k=14):
         show(window, page)
         qtbot.wait(30)
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     qtbot.waitUntil(lambda: not place.planning.planner.running, timeout=WAIT)
     assert window.plan is not None and len(window.plan.request.phrase.events) == len(long.events)
     note = next(n for n in window.plan.notes if n.event > 1500 and n.fret)
@@ -125,11 +125,11 @@ def test_three_thousand_notes_turned_and_pinned_at_any_pace(qtbot, bare_window, 
 def test_a_new_phrase_from_the_start_view_has_its_list_and_its_play_bar(qtbot, bare_window):
     bare_window.start()
     assert not bare_window.transport.isVisible()
-    view = bare_window.stack.currentWidget()
+    view = bare_window.pages.stack.currentWidget()
     button = next(b for b in view.findChildren(QPushButton) if b.text() == "Write a new phrase")
     button.setFocus()
     QTest.keyClick(button, Qt.Key.Key_Return)
-    assert bare_window.place == "Write" and bare_window.transport.isVisible()
+    assert bare_window.pages.place == "Write" and bare_window.transport.isVisible()
     assert [bare_window.tunes.itemText(n) for n in range(bare_window.tunes.count())] == ["Phrase 1"]
     assert bare_window.tunes.isEnabled()
 
@@ -145,7 +145,7 @@ def test_a_window_is_no_larger_than_its_screen(qtbot, tmp_path):
     qtbot.addWidget(window)
     window.show()
     for page in ("Write", "Weigh", "Hands"):
-        window.go_to(page)
+        window.pages.go_to(page)
         QTest.qWait(20)
         assert window.width() <= room.width() and window.height() <= room.height()
         assert window.minimumSizeHint().width() < 900 and window.minimumSizeHint().height() < 500  # 1366 x 768 at 1.5
@@ -158,14 +158,14 @@ def test_a_window_scrolls_only_where_it_cannot_be_made_smaller(qtbot, demo_windo
     for height, scrolls in ((744, False), (690, False), (330, True)):
         window.resize(1280, height)
         for page in ("Write", "Weigh", "Plan"):
-            window.go_to(page)
+            window.pages.go_to(page)
             QTest.qWait(30)
             assert (bar.maximum() > 0) is scrolls, (page, height)
 
 
 def test_a_title_typed_leaves_the_pen_where_it_is(qtbot, demo_window):
-    demo_window.go_to("Write")
-    place = demo_window.write_place
+    demo_window.pages.go_to("Write")
+    place = demo_window.pages.write
     place.move_pen(replace(place.pen, at=Fraction(3)))
     demo_window.open_book.edit(replace(demo_window.open_book.phrase, title="another"), "title")
     assert place.pen.at == Fraction(3) and demo_window.tunes.currentText() == "another"
@@ -195,13 +195,13 @@ def test_an_edit_that_no_plan_fits_leaves_no_plan_of_the_phrase_as_it_was(qtbot,
 
 def test_what_is_selected_behind_the_last_bar_cannot_be_planned_alone(qtbot, demo_window):
     window, end = demo_window, demo_window.open_book.phrase.end
-    window.go_to("Write")
-    pen = replace(window.write_place.pen, at=end, anchor=end)
-    window.write_place.move_pen(pen)
-    window.plan_selection()
-    assert "Nothing is selected" in window.notice.text() and window.place == "Write"
+    window.pages.go_to("Write")
+    pen = replace(window.pages.write.pen, at=end, anchor=end)
+    window.pages.write.move_pen(pen)
+    window.pages.plan_selection()
+    assert "Nothing is selected" in window.notice.text() and window.pages.place == "Write"
     window.planning.take_passage(pen.selection)  # as one that lay in bars taken away since
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     qtbot.waitUntil(lambda: not window.planning.planner.running, timeout=WAIT)
     assert window.planning.phrase == window.open_book.phrase and window.plan is not None
 
@@ -212,7 +212,7 @@ def test_no_page_scrolls_on_a_small_laptop_nor_for_another_page(qtbot, demo_wind
     window.resize(1366, 740)
     bar = window.centralWidget().verticalScrollBar()
     for page in ("Hands", "Plan", "Weigh", "Write", "Shed", "Listen", "Hands", "Plan"):
-        window.go_to(page)
+        window.pages.go_to(page)
         QTest.qWait(40)
         assert (window.width(), window.height(), bar.maximum()) == (1366, 740, 0), page
     assert window.centralWidget().horizontalScrollBar().maximum() == 0

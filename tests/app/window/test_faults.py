@@ -72,8 +72,8 @@ def test_an_exception_in_a_slot_or_a_timer_does_not_end_the_program(tmp_path):
         def fails():
             raise RuntimeError("in a timer")
         QTimer.singleShot(10, fails)
-        window.theme_button.clicked.connect(lambda: [][1])
-        QTimer.singleShot(50, window.theme_button.click)
+        window.top_bar.theme_button.clicked.connect(lambda: [][1])
+        QTimer.singleShot(50, window.top_bar.theme_button.click)
         QTimer.singleShot(300, app.quit)
         app.exec()
         print(window.notice.text())

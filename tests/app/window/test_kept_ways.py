@@ -26,8 +26,8 @@ def window(qtbot, demo_window):
 
 
 def weighed(qtbot, window):
-    window.go_to("Weigh")
-    place = window.weigh_place
+    window.pages.go_to("Weigh")
+    place = window.pages.weigh
     qtbot.waitUntil(lambda: bool(place.entries) and not place.weighing.worker.running, timeout=60000)
     return place
 
@@ -64,7 +64,7 @@ def test_another_plan_is_the_reference(qtbot, window):
 
 
 def test_a_kept_way_is_let_go_and_comes_back(qtbot, window):
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     menu = window.plan_place.verdict.kept_menu()
     texts = [a.text() for a in menu.actions() if a.text()]
     assert texts[0].startswith("Show free") and "least work" in texts[0] and "Let alternate go" in texts

@@ -30,15 +30,15 @@ K = Qt.Key
 
 
 def weighed(qtbot, window):
-    window.go_to("Weigh")
-    place = window.weigh_place
+    window.pages.go_to("Weigh")
+    place = window.pages.weigh
     qtbot.waitUntil(lambda: bool(place.entries) and not place.bar.isVisible(), timeout=WAIT)
     return place
 
 
 def page(qtbot, window, name):
     if not name.startswith("Weigh"):
-        window.go_to(name)
+        window.pages.go_to(name)
         return
     _, tab, *how = name.split()
     if how == ["own"]:  # something of one's own
@@ -114,7 +114,7 @@ def test_focus_can_be_seen(qtbot, demo_window, name):
         return demo_window.grab(place & demo_window.rect()).toImage()
 
     for colours in (theme.LIGHT, theme.DARK):
-        demo_window.set_theme(colours)
+        demo_window.looks.set_theme(colours)
         wanted = controls(demo_window)
         for widget, other in zip(wanted, [*wanted[1:], wanted[0]], strict=True):
             pictures = []
@@ -131,7 +131,7 @@ def test_focus_can_be_seen(qtbot, demo_window, name):
 def test_no_words_are_cut_off(qtbot, demo_window, name):
     page(qtbot, demo_window, name)
     for size, colours in product([(1280, 800), (1920, 1080)], [theme.LIGHT, theme.DARK]):
-        demo_window.set_theme(colours)
+        demo_window.looks.set_theme(colours)
         demo_window.resize(*size)
         QTest.qWait(50)
         assert (demo_window.width(), demo_window.height()) == size
@@ -164,7 +164,7 @@ def test_the_pages_are_reached_and_left_by_keys_alone(qtbot, demo_window):
         (K.Key_F3, "Plan"),
     ):
         QTest.keyClick(demo_window, key)
-        assert demo_window.place == name
+        assert demo_window.pages.place == name
         assert demo_window.focusWidget() is not None
     assert demo_window.top_bar.isVisible()  # F3 leaves the large view too
 
@@ -192,7 +192,7 @@ def test_enter_takes_the_plan_that_is_chosen_on_weigh(qtbot, demo_window):
     place = weighed(qtbot, demo_window)
     chosen = place.entries[place.current].choices.school
     QTest.keyClick(demo_window.focusWidget(), K.Key_Return)
-    qtbot.waitUntil(lambda: demo_window.place == "Plan")
+    qtbot.waitUntil(lambda: demo_window.pages.place == "Plan")
     assert demo_window.planning.choices.school == chosen
     place = weighed(qtbot, demo_window)
     place.tabs.setCurrentIndex(1)

@@ -9,13 +9,13 @@ def test_a_sentence_that_was_read_goes_with_its_page_and_a_new_one_comes_along(q
     window = bare_window
     window.show()
     window.notify("bad.xml, line 1: it breaks off", False)
-    window.go_to("Write")
+    window.pages.go_to("Write")
     assert window.notice.isVisible()  # it was said on the way
     monkeypatch.setattr(notices, "_READ_MS", 10)
     qtbot.wait(30)
-    window.go_to("Write")
+    window.pages.go_to("Write")
     assert window.notice.isVisible()  # nowhere else yet
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     assert not window.notice.isVisible()
     window.notify("another", True)
     assert window.notice.isVisible() and window.notice.text() == "another"

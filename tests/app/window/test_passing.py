@@ -21,8 +21,8 @@ def _menu_at(widget):
 
 
 def _days(window):
-    window.go_to("Shed")
-    return window.shed_place.today.strip
+    window.pages.go_to("Shed")
+    return window.pages.shed.today.strip
 
 
 OPENED = {
@@ -33,10 +33,10 @@ OPENED = {
     "today on paper": lambda window: _days(window).print_sheet(),
     "results": lambda window: _days(window).ask_results(),
     "words at a note": lambda window: window.plan_place.chart.words_asked.emit(),
-    "instrument": lambda window: window.write_place.panel.ask_instrument(),
-    "input": lambda window: InputDialog(window.listen_place.latencies, window).open(),
+    "instrument": lambda window: window.pages.write.panel.ask_instrument(),
+    "input": lambda window: InputDialog(window.pages.listen.latencies, window).open(),
     "the chart's menu": lambda window: _menu_at(window.plan_place.chart),
-    "the sheet": lambda window: window.print_sheet(),
+    "the sheet": lambda window: window.papers.print_sheet(),
 }
 
 
@@ -52,8 +52,8 @@ def test_what_was_open_for_a_moment_is_gone(qtbot, demo_window, name, monkeypatc
     demo_window.plan_place.chart.select(0)
     if name in ("how one practises", "today on paper", "results"):
         _days(demo_window)
-        qtbot.waitUntil(lambda: demo_window.shed_place.practising.work is not None, timeout=60000)
-    demo_window.go_to("Listen")
+        qtbot.waitUntil(lambda: demo_window.pages.shed.practising.work is not None, timeout=60000)
+    demo_window.pages.go_to("Listen")
     before = len(_passing(demo_window))
     for _ in range(TIMES):
         OPENED[name](demo_window)

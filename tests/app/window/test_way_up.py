@@ -22,11 +22,11 @@ def test_one_key_turns_the_strings_everywhere_and_is_kept(qtbot, demo_window, tm
     assert turned.pick_y(strings[-1]) > turned.pick_y(strings[0])
     assert low > neck.height() / 2 > neck.place(100.0, 10.0).y()
     assert "String 1 is on top" in window.notice.text() and window.grab().toImage() != before
-    window.go_to("Weigh")  # made only now, and turned like the others
-    assert not window.weigh_place.side.low_on_top and not window.weigh_place.questions.own_way.strips.low_on_top
-    window.toggle_stand()
-    assert not window.stand_view.low_on_top
-    window.toggle_stand()
+    window.pages.go_to("Weigh")  # made only now, and turned like the others
+    assert not window.pages.weigh.side.low_on_top and not window.pages.weigh.questions.own_way.strips.low_on_top
+    window.pages.toggle_stand()
+    assert not window.pages.stand.low_on_top
+    window.pages.toggle_stand()
     window.settings.sync()
     again = MainWindow(QSettings(window.settings.fileName(), QSettings.Format.IniFormat))
     qtbot.addWidget(again)

@@ -62,8 +62,8 @@ def test_a_phrase_is_planned_and_drawn(qtbot, window):
 
 
 def test_every_place_is_offered(window):
-    assert tuple(window.places) == PLACES == ("Write", "Plan", "Weigh", "Shed", "Listen")
-    assert all(button.isEnabled() for button in window.places.values())
+    assert tuple(window.top_bar.places) == PLACES == ("Write", "Plan", "Weigh", "Shed", "Listen")
+    assert all(button.isEnabled() for button in window.top_bar.places.values())
 
 
 def test_choices_replan_at_once_and_can_be_undone(qtbot, window):
@@ -201,7 +201,7 @@ def test_the_own_font_is_taken_whatever_style_the_platform_begins_with(window):
     app = QApplication.instance()
     app.setStyle("Fusion")
     app.setFont(QFont("Sans", 7))
-    window.set_theme(theme.DARK)
+    window.looks.set_theme(theme.DARK)
     assert app.font() == theme.font(14)
-    window.set_theme(theme.LIGHT)
+    window.looks.set_theme(theme.LIGHT)
     assert app.font() == theme.font(14)

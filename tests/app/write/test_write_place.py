@@ -36,7 +36,7 @@ def window(bare_window):
 
 @pytest.fixture
 def place(window):
-    return window.write_place
+    return window.pages.write
 
 
 def press(place, *keys):
@@ -159,8 +159,8 @@ def test_a_tune_is_read_an_octave_below_and_back(qtbot, window, tmp_path):
     path.write_text("X:1\nT:High\nM:4/4\nL:1/8\nK:C\nc2e2 g2c'2|\n")
     window.open_file(path)
     qtbot.waitUntil(lambda: window.open_book.phrase.title == "High")
-    window.go_to("Write")
-    panel, book = window.write_place.panel, window.open_book
+    window.pages.go_to("Write")
+    panel, book = window.pages.write.panel, window.open_book
     assert book.phrase.events[0].notes[0].pitch == 60
     panel.said.click()
     (box,) = panel.findChildren(QMessageBox)
@@ -192,10 +192,10 @@ def test_a_text_of_any_kind_is_pasted_where_one_begins(bare_window, text, pitche
     window = bare_window
     window.start()
     QGuiApplication.clipboard().setText(text)
-    QTest.keyClick(window.stack.currentWidget(), K.Key_V, CTRL)
+    QTest.keyClick(window.pages.stack.currentWidget(), K.Key_V, CTRL)
     assert [e.notes[0].pitch for e in window.open_book.phrase.events] == pitches
-    assert window.place == "Write" and not window.open_book.undo.isClean()
-    place = window.write_place
+    assert window.pages.place == "Write" and not window.open_book.undo.isClean()
+    place = window.pages.write
     place.paste(text)
     assert len(window.open_book.phrase.events) >= len(pitches)
 
@@ -205,7 +205,7 @@ def test_what_cannot_be_pasted_is_said_and_the_start_stays(bare_window):
     for text, says in (("", "holds no text"), ("a letter to a friend", "cannot be pasted"), ("r:w", "no notes")):
         QGuiApplication.clipboard().setText(text)
         bare_window.paste_new()
-        assert says in bare_window.notice.text() and bare_window.stack.starting
+        assert says in bare_window.notice.text() and bare_window.pages.stack.starting
 
 
 def test_keys_can_be_found_and_changed(qtbot, window, place):
@@ -235,7 +235,7 @@ def test_planning_follows_what_is_written(qtbot, window, place):
     qtbot.waitUntil(lambda: window.plan is not None and len(window.plan.notes) == 3, timeout=20000)
     QTest.keyClick(window, K.Key_F2)
     press(place, K.Key_Right, "5")
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     qtbot.waitUntil(lambda: window.plan is not None and len(window.plan.notes) == 4, timeout=20000)
 
 
@@ -248,7 +248,7 @@ def test_saving_and_opening_again(qtbot, window, place, tmp_path):
     assert window.files.save_to(path) and not window.isWindowModified()
     assert [len(p.events) for p in read_songbook(path.read_bytes()).phrases] == [2, 1]
     assert window.files.recent == [path]
-    recent = window.book_button.menu().actions()[-1].menu()
+    recent = window.top_bar.book_button.menu().actions()[-1].menu()
     recent.aboutToShow.emit()
     assert [a.text() for a in recent.actions()] == ["mine.dromic"]
     window.open_file(path, 2)
@@ -291,7 +291,7 @@ def test_lost_work_is_offered_at_the_start(qtbot, qapp, tmp_path):
     first = MainWindow(QSettings(str(tmp_path / "a.ini"), QSettings.Format.IniFormat), folder)
     qtbot.addWidget(first)
     first.new_book()
-    press(first.write_place, "5")
+    press(first.pages.write, "5")
     first.files.keep_aside()
     slot = first.files._slot
     assert isinstance(slot, Slot)
@@ -326,7 +326,7 @@ def test_the_pen_is_drawn_and_clicks_find_their_cell(place):
 def test_a_selection_is_planned_alone(qtbot, window, place):
     place.line.text.setPlainText("6.0:q 5.2 4.2 3.1 | 6.3 5.2 4.0 3.0")
     place.line.flush()
-    window.plan_selection()
+    window.pages.plan_selection()
     assert "Nothing is selected" in window.notice.text()
     press(place, (K.Key_Right, CTRL), (K.Key_L, CTRL))
     QTest.keyClick(window, K.Key_F3, SHIFT)
@@ -339,7 +339,7 @@ def test_a_selection_is_planned_alone(qtbot, window, place):
 def test_a_phrase_is_exported_and_printed(qtbot, window, place, tmp_path):
     place.line.text.setPlainText("E3:q G3 A3 B3")
     place.line.flush()
-    exporter = window._exporter()
+    exporter = window.papers._ready()
     for name, start in (("a.txt", b"title"), ("a.pdf", b"%PDF"), ("a.mid", b"MThd")):
         with qtbot.waitSignal(exporter.written, timeout=20000):
             exporter.write(place.open_book.entry, window.planning.choices, tmp_path / name)
@@ -347,7 +347,7 @@ def test_a_phrase_is_exported_and_printed(qtbot, window, place, tmp_path):
     assert "not carried over" in window.notice.text()
     exporter.write(place.open_book.entry, window.planning.choices, tmp_path / "a.docx")
     assert "not a kind that can be written" in window.notice.text()
-    window.print_sheet()
+    window.papers.print_sheet()
     qtbot.waitUntil(lambda: getattr(exporter, "dialog", None) is not None, timeout=20000)
     exporter.dialog.close()
     window.new_book()
@@ -377,6 +377,6 @@ def test_the_pen_begins_where_the_notes_are(qtbot, window, place, tmp_path):
     tune.write_text("X:1\nT:Heron Step\nM:4/4\nL:1/4\nK:D\nDEFA|\n")
     window.open_file(tune)
     qtbot.waitUntil(lambda: window.open_book.phrase.title == "Heron Step", timeout=20000)
-    window.go_to("Write")
+    window.pages.go_to("Write")
     press(place, (K.Key_Up, CTRL), "a")  # on the lane of names a letter is a note
     assert place.pen.string == 0 and place.open_book.phrase.events[0].notes[0].pitch % 12 == 9

@@ -95,8 +95,8 @@ def test_places_side_by_side_on_the_command_line(capsys, tmp_path):
 
 
 def test_a_shape_moves_with_its_frets_on_write_and_says_what_breaks(qtbot, demo_window):
-    demo_window.go_to("Write")
-    place = demo_window.write_place
+    demo_window.pages.go_to("Write")
+    place = demo_window.pages.write
     place.run("select-all")
     before, told = demo_window.open_book.phrase, []
     place.noticed.connect(lambda words, _: told.append(words))

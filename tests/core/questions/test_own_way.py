@@ -153,8 +153,8 @@ def test_questions_and_ones_own_way_in_the_window(qtbot, demo_window):
     place = demo_window.plan_place
     place.planning.choose(place.planning.choices.overridden(4, "up"))
     qtbot.waitUntil(lambda: bool(place.planning.plan.request.overrides), timeout=20000)
-    demo_window.go_to("Weigh")
-    weigh = demo_window.weigh_place
+    demo_window.pages.go_to("Weigh")
+    weigh = demo_window.pages.weigh
     qtbot.waitUntil(lambda: bool(weigh.entries) and not weigh.bar.isVisible(), timeout=60000)
     assert weigh.entries[-1].label == "My way" and weigh.entries[-1].plan.request.overrides == ((4, "up"),)
     weigh.tabs.setCurrentWidget(weigh.questions)

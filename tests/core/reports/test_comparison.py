@@ -81,8 +81,8 @@ def window(qtbot, bare_window):
 
 def weighed(qtbot, window):
     """The Weigh place, once it has weighed."""
-    window.go_to("Weigh")
-    place = window.weigh_place
+    window.pages.go_to("Weigh")
+    place = window.pages.weigh
     qtbot.waitUntil(lambda: bool(place.entries) and not place.bar.isVisible(), timeout=60000)
     return place
 
@@ -105,14 +105,14 @@ def test_all_schools_are_weighed_and_one_is_taken_to_plan(qtbot, window):
     assert table.item(len(MEASURES), top).text() == "0" and table.currentColumn() == top
     QTest.keyClick(table, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.plan.request.school.label == best.label, timeout=20000)
-    assert window.place == "Plan" and window.plan.ceiling == pytest.approx(best.plan.ceiling)
+    assert window.pages.place == "Plan" and window.plan.ceiling == pytest.approx(best.plan.ceiling)
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: window.plan.request.school.name == "economy", timeout=20000)
 
 
 def test_weighing_can_be_cancelled_and_begun_again(qtbot, window):
-    window.go_to("Weigh")
-    place = window.weigh_place
+    window.pages.go_to("Weigh")
+    place = window.pages.weigh
     place.cancel_button.click()
     assert "Cancelled" in place.words.text() and not place.entries
     weighed(qtbot, window)
@@ -195,7 +195,7 @@ def test_weigh_opens_on_a_picture_of_the_plans_gone_through_by_keys_and_pointed_
     QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, pos=point)
     assert place.current == top
     QTest.keyClick(rows, Qt.Key.Key_Return)
-    assert window.place == "Plan" and window.planning.choices.school == place.entries[top].choices.school
+    assert window.pages.place == "Plan" and window.planning.choices.school == place.entries[top].choices.school
 
 
 def test_a_decision_is_kept_in_the_document_and_found_again(qtbot, window, tmp_path):
@@ -213,7 +213,7 @@ def test_a_decision_is_kept_in_the_document_and_found_again(qtbot, window, tmp_p
     window.open_file(path, 3)
     qtbot.waitUntil(lambda: window.open_book.entry.decision is not None, timeout=20000)
     assert window.open_book.entry.decision == decision
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     qtbot.waitUntil(lambda: window.plan is not None and window.plan.request.school.name == "sweep", timeout=20000)
     assert window.plan.ceiling == pytest.approx(decision.ceiling)
     qtbot.waitUntil(lambda: window.plan_place.verdict.kept.text() == "Kept: Sweep", timeout=20000)

@@ -99,7 +99,7 @@ def test_zoom_goes_from_one_beat_to_the_whole_tune_about_the_pointer(qtbot, demo
     view = demo_window.plan_place.chart
     beat_s = 60 / demo_window.plan.request.phrase.tempo
     for _ in range(40):
-        demo_window.zoom(1.25)
+        demo_window.pages.zoom(1.25)
     assert view.lanes().end_s - view.lanes().start_s <= beat_s * 1.05
     QTest.keyClick(demo_window, Qt.Key.Key_0, Qt.KeyboardModifier.ControlModifier)
     lanes = view.lanes()

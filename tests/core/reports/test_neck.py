@@ -116,9 +116,9 @@ def test_what_is_damped_is_shown_when_asked_for(demo_window):
 
 def test_the_large_view_follows_what_sounds_a_page_at_a_time(qtbot, demo_window):
     QTest.keyClick(demo_window, Qt.Key.Key_F11)
-    view = demo_window.stand_view
+    view = demo_window.pages.stand
     demo_window.resize(1280, 800)
-    assert demo_window.place == "Stand" and not demo_window.top_bar.isVisible() and view.isVisible()
+    assert demo_window.pages.place == "Stand" and not demo_window.top_bar.isVisible() and view.isVisible()
     page = view.start_s
     times = view.chart.event_s
     turns = 0
@@ -133,7 +133,7 @@ def test_the_large_view_follows_what_sounds_a_page_at_a_time(qtbot, demo_window)
     QTest.keyClick(view, Qt.Key.Key_Right)
     assert view.now == 1 == demo_window.plan_place.chart.selected
     QTest.keyClick(view, Qt.Key.Key_Escape)
-    assert demo_window.place == "Plan" and demo_window.top_bar.isVisible()
+    assert demo_window.pages.place == "Plan" and demo_window.top_bar.isVisible()
 
 
 def test_a_chart_zoomed_out_to_a_long_phrase_shows_the_worst(qtbot):

@@ -104,7 +104,7 @@ def test_the_counts_are_drawn_over_the_words_as_they_are_counted(qtbot, demo_win
     assert {f"{a} to {b}": n for (a, b), n in picture.pairs.items()} == numbers(told["String to string"])
     assert sum(picture.work.values()) == pytest.approx(1.0) and picture.told() in place.counts.list.item(0).toolTip()
     light = picture.grab().toImage()
-    demo_window.set_theme(theme.DARK)
+    demo_window.looks.set_theme(theme.DARK)
     assert picture.grab().toImage() != light  # dressed with the rest
     demo_window.turn_page(1)
     qtbot.waitUntil(lambda: place.planning.plan is not plan and place.counts.list.picture is not picture, timeout=20000)

@@ -120,7 +120,7 @@ def test_in_the_window_they_hold_and_can_be_let_go(qtbot, bare_window):
     window = bare_window
     window.open_book.begin_new()
     window.open_book.edit(written(["up", None, "down", None, None], ["2", None, None, None, None]), "all of it")
-    window.go_to("Plan")
+    window.pages.go_to("Plan")
     qtbot.waitUntil(lambda: window.plan is not None, timeout=20000)
     panel = window.plan_place.panel
     panel.more.click()
@@ -139,8 +139,8 @@ def test_on_weigh_schools_let_them_go_and_my_way_keeps_them(qtbot, bare_window):
     window = bare_window
     window.open_book.begin_new()
     window.open_book.edit(written(["up", "up", "up", "up", "up"]), "all of it")
-    window.go_to("Weigh")
-    place = window.weigh_place
+    window.pages.go_to("Weigh")
+    place = window.pages.weigh
     qtbot.waitUntil(lambda: bool(place.entries) and not place.weighing.worker.running, timeout=60000)
     by_label = {e.label: e for e in place.entries}
     assert [n.stroke for n in by_label["My way"].plan.notes] == ["up"] * 5

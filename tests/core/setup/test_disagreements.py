@@ -59,7 +59,7 @@ def test_over_a_skipped_string_both_sides_are_planned():
 
 def test_they_are_read_on_the_page_of_the_hands_with_the_side_taken(qtbot, demo_window):
     QTest.keyClick(demo_window, Qt.Key.Key_F7)
-    place = demo_window.hands_place
+    place = demo_window.pages.hands
     place.tabs.setCurrentWidget(place.sides)
     text = place.sides.toPlainText()
     for one in DISAGREEMENTS:

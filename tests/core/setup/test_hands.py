@@ -128,8 +128,8 @@ def test_a_slider_moves_the_ceiling_and_the_starting_player_stays(qtbot, demo_wi
     window = demo_window
     before = window.plan.ceiling
     QTest.keyClick(window, K.Key_F7)
-    page = window.hands_place
-    assert window.place == "Hands" and not page.buttons["Delete"].isEnabled()
+    page = window.pages.hands
+    assert window.pages.place == "Hands" and not page.buttons["Delete"].isEnabled()
     for value in (210, 220, 230):
         page.numbers["sixteenths"].value.setValue(value)
     qtbot.waitUntil(
@@ -149,8 +149,8 @@ def test_a_slider_moves_the_ceiling_and_the_starting_player_stays(qtbot, demo_wi
 
 
 def test_habits_leans_copies_and_files_on_the_page(qtbot, demo_window, tmp_path):
-    window, page = demo_window, demo_window.hands_place
-    window.go_to("Hands")
+    window, page = demo_window, demo_window.pages.hands
+    window.pages.go_to("Hands")
     page.habits["left_handed"].combo.setCurrentIndex(0)
     qtbot.waitUntil(lambda: window.plan.request.player.habits.left_handed, timeout=20000)
     assert window.plan_place.neck.mirrored

@@ -6,13 +6,13 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import TypeVar
 
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.counts.rates import change_rate, finger_work, palm_rate, repeat_rate, stroke_rate
 from dromic.core.reports.counts.statistics import Statistics, statistics_of
 from dromic.core.reports.kind_words import PICK_KINDS
+from dromic.core.reports.occurrences import palm_moves, strokes
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 
 MEETINGS = {2: "two at once", 3: "three at once", 4: "all four at once"}
@@ -57,15 +57,13 @@ def _repeats(plan: Plan, counted: Statistics) -> str:
 
 def _palm(plan: Plan, counted: Statistics) -> str:
     told = palm_rate(plan).words
-    ways = [
-        b.start_s - a.start_s for a, b in pairwise(plan.leads) if ("palm-mute" in a.marks) != ("palm-mute" in b.marks)
-    ]
-    return f"{told}; the shortest way on or off {1000 * min(ways):.0f} ms" if told else ""
+    times = [now.start_s - before.start_s for before, now in palm_moves(plan)]
+    return f"{told}; the shortest way on or off {1000 * min(times):.0f} ms" if told else ""
 
 
 def _downs(plan: Plan, counted: Statistics) -> str:
-    strokes = Counter(n.stroke for n in plan.leads)
-    return _listed((s, strokes[s]) for s in (DOWN, UP) if strokes[s])
+    found = Counter(n.stroke for n in strokes(plan))
+    return _listed((s, found[s]) for s in (DOWN, UP) if found[s])
 
 
 def _changes(plan: Plan, counted: Statistics) -> str:

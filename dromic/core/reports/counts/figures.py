@@ -9,7 +9,12 @@ from fractions import Fraction
 
 from dromic.core.music.phrase import Event, Phrase
 
-_E, _S, _T = Fraction(1, 2), Fraction(1, 4), Fraction(1, 3)
+_E = Fraction(1, 2)
+"""Length of an eighth, quarters."""
+_S = Fraction(1, 4)
+"""Length of a sixteenth, quarters."""
+_T = Fraction(1, 3)
+"""Length of an eighth of a triplet, quarters."""
 FIGURES: tuple[tuple[str, tuple[Fraction, ...], str], ...] = (
     ("gallop", (_E, _S, _S), "one long, two short, 8-16-16; a triplet is three alike in the same time"),
     ("reverse gallop", (_S, _S, _E), "two short, one long, 16-16-8; a gallop has the long one first"),

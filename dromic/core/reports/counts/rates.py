@@ -6,10 +6,9 @@ from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 from dromic.core.plan.plan import Plan
-from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
+from dromic.core.reports.occurrences import palm_moves, repeated_strokes, string_changes, strokes
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,21 +40,19 @@ def _rate(plan: Plan, name: str, times_s: Sequence[float], limit_ms: float, how:
 
 def stroke_rate(plan: Plan) -> Rate:
     """Strokes of the pick, against alternate strokes on one string."""
-    times = [n.start_s for n in plan.leads if n.stroke in (DOWN, UP)]
-    return _rate(plan, "strokes", times, plan.request.player.picking.alternate_ms)
+    return _rate(plan, "strokes", [n.start_s for n in strokes(plan)], plan.request.player.picking.alternate_ms)
 
 
 def repeat_rate(plan: Plan) -> Rate:
     """The same stroke again on its string, against downs only."""
-    again = sorted(plan.leads[m.to].start_s for m in plan.onward if m.pick_kind == "repeat")
+    again = [n.start_s for n in repeated_strokes(plan)]
     return _rate(plan, "same stroke again", again, plan.request.player.picking.repeat_ms)
 
 
 def change_rate(plan: Plan) -> Rate:
     """Changes of string from one struck note to the next, against the quickest way this hand has."""
     hand = plan.request.player.picking
-    struck = [n for n in plan.leads if n.attack not in UNSTRUCK]
-    times = [b.start_s for a, b in pairwise(struck) if a.string != b.string]
+    times = [now.start_s for _, now in string_changes(plan)]
     quickest = min(hand.carry_ms, hand.alternate_ms)
     how = "carrying through" if quickest == hand.carry_ms else "alternating"
     return _rate(plan, "string changes", times, quickest, how)
@@ -63,7 +60,7 @@ def change_rate(plan: Plan) -> Rate:
 
 def palm_rate(plan: Plan) -> Rate:
     """How often the palm leaves the strings, against how fast this hand lays it on or lifts it."""
-    lifts = [b.start_s for a, b in pairwise(plan.leads) if "palm-mute" in a.marks and "palm-mute" not in b.marks]
+    lifts = [now.start_s for before, now in palm_moves(plan) if "palm-mute" in before.marks]
     return _rate(plan, "palm lifts", lifts, plan.request.player.picking.palm_ms)
 
 

@@ -10,6 +10,7 @@ from itertools import groupby, pairwise
 from dromic.core.music.phrase import Event
 from dromic.core.plan.plan import Move, Plan, PlanNote
 from dromic.core.reports.counts.figures import Figure, figures
+from dromic.core.reports.occurrences import string_changes, struck_notes
 from dromic.core.values.vocabulary import UNSTRUCK
 
 
@@ -39,8 +40,7 @@ def stays_of(events: Sequence[Event]) -> tuple[int, ...]:
 def statistics_of(plan: Plan) -> Statistics:
     """The counts of a plan."""
     leads = plan.leads
-    struck = [n for n in leads if n.attack not in UNSTRUCK]
-    moved = [(a, b) for a, b in pairwise(struck) if a.string != b.string]
+    struck, moved = struck_notes(plan), string_changes(plan)
     handed = Counter(
         (a.finger, b.finger) for a, b in pairwise(leads) if a.string != b.string and "0" not in (a.finger, b.finger)
     )

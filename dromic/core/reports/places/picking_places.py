@@ -7,7 +7,8 @@ from itertools import groupby, pairwise
 
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.reports.kind_words import PICK_KINDS
-from dromic.core.reports.places.place import Place, PlaceList, counted, place_at, struck_notes
+from dromic.core.reports.occurrences import palm_moves, string_changes, strokes
+from dromic.core.reports.places.place import Place, PlaceList, counted, place_at
 from dromic.core.values.vocabulary import PLUCK, SIGN, UNSTRUCK
 
 _SWEEP = 3
@@ -16,9 +17,7 @@ _SWEEP = 3
 
 def _changes(plan: Plan) -> Iterator[Place]:
     moves = {m.to: m for m in plan.onward}
-    for before, now in pairwise(struck_notes(plan)):
-        if before.string == now.string:
-            continue
+    for before, now in string_changes(plan):
         move = moves[now.event]
         over = f"; {move.hops} passed over{', buried' if move.buried else ''}" if move.hops else ""
         yield place_at(
@@ -27,7 +26,7 @@ def _changes(plan: Plan) -> Iterator[Place]:
 
 
 def _skips(plan: Plan) -> Iterator[Place]:
-    for before, now in pairwise(struck_notes(plan)):
+    for before, now in string_changes(plan):
         apart = abs(before.string - now.string) - 1
         if apart > 0:
             strings = "one string" if apart == 1 else f"{apart} strings"
@@ -62,19 +61,15 @@ def _sweeps(plan: Plan) -> Iterator[Place]:
 
 
 def _palm(plan: Plan) -> Iterator[Place]:
-    for before, now in pairwise(plan.leads):
-        was, on = "palm-mute" in before.marks, "palm-mute" in now.marks
-        if was != on:
-            ms = 1000 * (now.start_s - before.start_s)
-            yield place_at(plan, now.event, f"the palm {'comes down' if on else 'lifts'}, {ms:.0f} ms for it")
+    for before, now in palm_moves(plan):
+        moved = "comes down" if "palm-mute" in now.marks else "lifts"
+        yield place_at(plan, now.event, f"the palm {moved}, {1000 * (now.start_s - before.start_s):.0f} ms for it")
 
 
 def _touch(plan: Plan) -> Iterator[Place]:
     """Rest or free for every stroke of the pick."""
     leads = plan.leads
-    for note in leads:
-        if note.stroke not in SIGN:
-            continue
+    for note in strokes(plan):
         way = "down" if SIGN[note.stroke] > 0 else "up"
         edge = 1 if way == "down" else plan.request.instrument.strings
         slurred = note.event + 1 < len(leads) and leads[note.event + 1].attack in UNSTRUCK
@@ -101,8 +96,7 @@ def _waits(plan: Plan) -> Iterator[Place]:
 
 def _leans(plan: Plan) -> Iterator[Place]:
     tilts = {lean.name: lean.tilt_deg for lean in plan.request.player.leans}
-    strokes = [n for n in plan.leads if n.stroke in SIGN]
-    for before, now in pairwise(strokes):
+    for before, now in pairwise(strokes(plan)):
         if before.lean != now.lean:
             clear = "down" if tilts[now.lean] > 0 else "up"
             ms = 1000 * (now.start_s - before.start_s)
@@ -134,8 +128,8 @@ def _plucks(plan: Plan) -> Iterator[Place]:
 
 
 def _same_plucker(plan: Plan) -> Iterator[Place]:
-    for before, now in pairwise(struck_notes(plan)):
-        if before.attack == now.attack == PLUCK and before.stroke == now.stroke and before.string != now.string:
+    for before, now in string_changes(plan):
+        if before.attack == now.attack == PLUCK and before.stroke == now.stroke:
             ms = 1000 * (now.start_s - before.start_s)
             yield place_at(
                 plan, now.event, f"{now.stroke} on string {before.string}, then on string {now.string}, {ms:.0f} ms"

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from dromic.core.plan.plan import Plan, PlanNote
-from dromic.core.values.vocabulary import UNSTRUCK
+from dromic.core.plan.plan import Plan
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,11 +32,6 @@ def place_at(plan: Plan, event: int, words: str) -> Place:
     """A place at an event."""
     lead = plan.events[event][0]
     return Place(event, lead.index + 1, lead.bar_number, words)
-
-
-def struck_notes(plan: Plan) -> list[PlanNote]:
-    """The first note of every event that a stroke sounds."""
-    return [n for n in plan.leads if n.attack not in UNSTRUCK]
 
 
 def counted(count: int, word: str) -> str:
