@@ -94,23 +94,38 @@ class Workers:
             return self._pool
 
     def plan(
-        self, requests: Sequence[Request], leans: Leans | None = None, progress: Progress = lambda share: True
+        self,
+        requests: Sequence[Request],
+        leans: Leans | None = None,
+        progress: Progress = lambda share: True,
+        came: Callable[[int, Answer], None] = lambda number, answer: None,
     ) -> list[Answer]:
         """An answer for every request, in their order, with remedies if `leans` are given to look among. `progress`
-        hears the share done and answers whether to go on; Cancelled if not."""
-        weights = [_weight(request) for request in requests]
-        answers = self.run([partial(_plan, request, leans) for request in requests], progress, weights)
-        return [
-            replace(a, plan=replace(a.plan, request=r)) if a.plan else a for a, r in zip(answers, requests, strict=True)
-        ]
+        hears the share done and answers whether to go on; Cancelled if not. `came` hears each answer, by its request's number, when
+        it is there."""
+        answers: dict[int, Answer] = {}
+
+        def one(number: int, answer: Answer) -> None:
+            if answer.plan is not None:
+                answer = replace(answer, plan=replace(answer.plan, request=requests[number]))
+            answers[number] = answer
+            came(number, answer)
+
+        tasks = [partial(_plan, request, leans) for request in requests]
+        self.run(tasks, progress, [_weight(request) for request in requests], one)
+        return [answers[number] for number in range(len(requests))]
 
     def run(
-        self, tasks: Sequence[Callable[[], T]], progress: Progress = lambda share: True, weights: Sequence[int] = ()
+        self,
+        tasks: Sequence[Callable[[], T]],
+        progress: Progress = lambda share: True,
+        weights: Sequence[int] = (),
+        came: Callable[[int, T], None] = lambda number, answer: None,
     ) -> list[T]:
-        """What each of some tasks answers, in their order, the heaviest begun first. A task can be sent to another
-        process, and asks `go_on` whether it should."""
+        """What each of some tasks answers, in their order, the heaviest begun first; `came` hears each when it is there. A task can
+        be sent to another process, and asks `go_on` whether it should."""
         try:
-            return self._run(tasks, progress, weights)
+            return self._run(tasks, progress, weights, came)
         except RuntimeError as error:  # the pool is broken; or closed just now, which takes no more tasks
             if self._closed:
                 raise Cancelled from error
@@ -121,7 +136,13 @@ class Workers:
                 "the planning processes were stopped from outside; ask again to start new ones"
             ) from error
 
-    def _run(self, tasks: Sequence[Callable[[], T]], progress: Progress, weights: Sequence[int]) -> list[T]:
+    def _run(
+        self,
+        tasks: Sequence[Callable[[], T]],
+        progress: Progress,
+        weights: Sequence[int],
+        came: Callable[[int, T], None],
+    ) -> list[T]:
         pool = self.start()
         order = sorted(range(len(tasks)), key=lambda i: -weights[i] if weights else 0)
         place = next(self._numbers) % _CALLS
@@ -133,7 +154,9 @@ class Workers:
                 self._cancel(list(waiting), place)
                 raise Cancelled
             for one in wait(waiting, timeout=_LOOK_S, return_when=FIRST_COMPLETED).done:
-                answers[waiting.pop(one)] = one.result()
+                number = waiting.pop(one)
+                answers[number] = one.result()
+                came(number, answers[number])
         return [answers[i] for i in range(len(tasks))]
 
     def close(self) -> None:

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 
 from dromic import presets
 from dromic.app.book.open_book import OpenBook
@@ -30,7 +30,9 @@ if TYPE_CHECKING:
     from dromic.core.editing.edit import Span
 
 ADVISE_AFTER_MS = 150
-"""how long a plan stands before remedies are looked for"""
+"""How long a plan stands before remedies are looked for, ms."""
+READ_MS = 1500
+"""A note that stood for so long was read, and is not told again of the same phrase, ms."""
 NO_NOTES = "This phrase has no notes yet: write some on Write"
 OF_BEFORE = "The plan shown is of the phrase as it was; the new one is on its way"
 
@@ -82,6 +84,9 @@ class Planning(QObject):
         """how many single changes, remedies among them, have been made in this session"""
         self._planned_for: object = None
         """the phrase and the passage that the plan was made for"""
+        self._read: frozenset[str] = frozenset()
+        """what plans of this phrase noted, once it was there to be read"""
+        self._noted = QElapsedTimer()
         self.name = PhraseName("")
         """whose passes and takes are those of the phrase that the plan was made for"""
         self._advise_soon = QTimer(self)
@@ -128,6 +133,8 @@ class Planning(QObject):
         """Another phrase stands open."""
         self.whole, self.passage = self.open_book.phrase, None
         self._new_phrase = self.stale = True
+        self._read = frozenset()
+        self._noted.invalidate()
 
     def take_passage(self, span: Span | None) -> None:
         """Plan a passage alone, or the whole phrase again; also where the passage lies behind the phrase's end."""
@@ -228,6 +235,8 @@ class Planning(QObject):
         if phrase is None:
             return
         self.stale = False
+        if self.plan is not None and self._noted.isValid() and self._noted.hasExpired(READ_MS):
+            self._read |= set(self.plan.notices)
         self.noticed.emit("", True)
         self._advise_soon.stop()
         self.adviser.cancel()
@@ -257,8 +266,9 @@ class Planning(QObject):
         self.planned.emit(drawn, another)
         if self.passage is not None:
             self.noticed.emit("A passage, planned alone; F3 goes back to the whole phrase", True)
-        if self.plan.notices:
-            self.noticed.emit("Note: " + "; ".join(self.plan.notices), True)
+        if notes := [note for note in self.plan.notices if note not in self._read]:
+            self.noticed.emit("Note: " + "; ".join(notes), True)
+            self._noted.start()
         self._advise_soon.start()
 
     def _was_refused(self, sentence: str) -> None:

@@ -446,12 +446,14 @@ def _gutter(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
         (lanes.fret_top, lanes.fret_height, "fretting hand", "fret"),
     ):
         painter.save()
-        painter.translate(13, top + height / 2)
-        painter.rotate(-90)
         painter.setPen(theme.colour(name))
         painter.setFont(font(BODY, "heavy"))
-        fits = painter.fontMetrics().horizontalAdvance(text) <= height
-        painter.drawText(QRectF(-height / 2, -10, height, 20), CENTRE, text if fits else text.split()[0])
+        wide = painter.fontMetrics().horizontalAdvance
+        shown = text if wide(text) <= height else text.split()[0]
+        room = max(height, wide(shown) + 2.0)  # in a low window beside the loads too, whose name stands farther in
+        painter.translate(13, top + height - room / 2)
+        painter.rotate(-90)
+        painter.drawText(QRectF(-room / 2, -10, room, 20), CENTRE, shown)
         painter.restore()
     _scale_bar(painter, lanes, theme)
 

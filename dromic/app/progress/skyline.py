@@ -20,7 +20,7 @@ BOTTOM = 22.0
 """Room under it for bars, px."""
 _LEGEND = (
     ("Filled: the tempo a note has been clean at. Roof: its ceiling, an estimate, set by the", "soft"),
-    ("picking hand", "pick"), ("or the", "soft"), ("fretting hand", "fret"), ("; under the target", "soft"),
+    ("picking hand", "pick"), ("or the", "soft"), ("fretting hand", "fret"), ("– under the target", "soft"),
     ("it does not fit", "hurt"),
 )  # fmt: skip
 _GAP = 0.18

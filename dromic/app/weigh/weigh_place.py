@@ -109,6 +109,7 @@ class WeighPlace(QWidget):
         self.alternatives.setAccessibleName("how many other ways")
         self.own.setChecked(True)
         self.own.setToolTip("Your own strokes and fingers, written or pinned, as one more plan")
+        self.against.addItem(_FASTEST, None)
         self.against.setAccessibleName("what the others are held against")
         self.against.setToolTip("What plays otherwise is marked, and counted, against this one")
         self.against.setFixedWidth(_AGAINST_PX)
@@ -160,6 +161,7 @@ class WeighPlace(QWidget):
         weighing = self.weighing
         weighing.begun.connect(self._begun)
         weighing.weighed.connect(self._was_weighed)
+        weighing.some_weighed.connect(self._show_some)
         weighing.emptied.connect(self._show_none)
         weighing.refused.connect(self.words.setText)
         weighing.busy.connect(self._busy)
@@ -221,6 +223,15 @@ class WeighPlace(QWidget):
     def _was_weighed(self, entries: list[Candidate]) -> None:
         self._show(entries)
         self.words.setText(self._verdict())
+
+    def _show_some(self, entries: list[Candidate]) -> None:
+        """Those that are planned so far, in the picture alone: what is said of all of them waits for the last."""
+        self.entries, there = entries, [e.plan for e in entries]
+        self._stale = {self.ways, self.side}
+        self.current = fastest(there) or 0
+        self._fill(self.tabs.currentWidget())
+        planned = len(there) - there.count(None)
+        self.words.setText(f"Planning the phrase in every way… {planned} of {len(there)} so far")
 
     def _show(self, entries: list[Candidate]) -> None:
         """Other candidates on every page."""

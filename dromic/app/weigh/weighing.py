@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import cast
@@ -29,6 +29,7 @@ from dromic.store.roster import Roster
 
 NO_NOTES = "This phrase has no notes yet: write some on Write"
 CANCELLED = "Cancelled. Come back to this place to plan again."
+_NOT_YET = Answer(None, "Being planned…", 0.0)
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,9 @@ class Weighing(QObject):
     begun = pyqtSignal()
     weighed = pyqtSignal(list)
     """the candidates, with their plans"""
+    some_weighed = pyqtSignal(list)
+    """the candidates while some are still being planned: these say so"""
+    _came = pyqtSignal(object, list)
     emptied = pyqtSignal(str)
     """there is nothing to weigh, and why"""
     refused = pyqtSignal(str)
@@ -66,6 +70,7 @@ class Weighing(QObject):
         self._for: tuple[object, ...] = ()
         """what the answers known are answers about"""
         self._asked: tuple[object, ...] = ()
+        self._came.connect(self._some_came)
         self.worker.answered.connect(self._was_weighed)
         self.worker.refused.connect(self._was_refused)
         self.worker.busy.connect(self.busy)
@@ -95,7 +100,8 @@ class Weighing(QObject):
             return
         self._asked = asked
         self.begun.emit()
-        self.worker.start(partial(self._plan_all, phrase, choices, players, self.wanted, self.kept, self._known))
+        came = partial(self._came.emit, asked)
+        self.worker.start(partial(self._plan_all, phrase, choices, players, self.wanted, self.kept, self._known, came))
 
     def request(self) -> Request:
         """What is on Plan, as a request. Raises DromicError where no plan can be asked for, on this instrument say."""
@@ -115,6 +121,10 @@ class Weighing(QObject):
         self._asked = ()
         self.refused.emit(sentence[:1].upper() + sentence[1:])
 
+    def _some_came(self, asked: object, entries: list[Candidate]) -> None:
+        if asked is self._asked and self.worker.running:
+            self.some_weighed.emit(entries)
+
     def _was_weighed(self, answer: object) -> None:
         entries, self._known = cast("tuple[list[Candidate], Known]", answer)
         self.weighed.emit(entries)
@@ -129,19 +139,28 @@ class Weighing(QObject):
 
     def _plan_all(
         self, phrase: Phrase, choices: Choices, players: Mapping[str, Player], wanted: WeighScope,
-        kept: tuple[Decision, ...], known: Known,
+        kept: tuple[Decision, ...], known: Known, came: Callable[[list[Candidate]], None],
         progress: Progress,
     ) -> tuple[list[Candidate], Known]:  # fmt: skip
-        """Every candidate with its plan, the alternatives last, and what is known now."""
+        """Every candidate with its plan, the alternatives last, and what is known now; `came` hears those there are each time one
+        more is planned."""
         asked = entries_of(phrase, choices, players, wanted, kept)
         if not asked:
             raise DromicError("Nothing is chosen to be weighed: tick a school and a lean")
         answers = {e.choices: known.answers[e.choices] for e, _ in asked if e.choices in known.answers}
         fresh = [(e, r) for e, r in asked if e.choices not in answers]
+
+        def entries_so_far() -> list[Candidate]:
+            found = [(e, answers.get(e.choices, _NOT_YET)) for e, _ in asked]
+            return [replace(e, plan=answer.plan, refused=answer.refused) for e, answer in found]
+
+        def one_more(number: int, answer: Answer) -> None:
+            answers[fresh[number][0].choices] = answer
+            came(entries_so_far())
+
         if fresh:
-            found = self.workers.plan([r for _, r in fresh], None, progress)
-            answers |= {e.choices: answer for (e, _), answer in zip(fresh, found, strict=True)}
-        entries = [replace(e, plan=answers[e.choices].plan, refused=answers[e.choices].refused) for e, _ in asked]
+            self.workers.plan([r for _, r in fresh], None, progress, one_more)
+        entries = entries_so_far()
         others: tuple[Plan, ...] = ()
         if wanted.alternatives:
             request = request_for(phrase, choices, players)

@@ -5,10 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QElapsedTimer
 from PyQt6.QtWidgets import QLabel, QWidget
 
+from dromic.app.book.planning import READ_MS
 from dromic.app.kit import theme
-
-_READ_MS = 1500
-"""a sentence younger than this comes along to another page: it was said on the way there"""
 
 
 class Notice(QLabel):
@@ -31,6 +29,6 @@ class Notice(QLabel):
         self.setVisible(bool(sentence))
 
     def leave(self) -> None:
-        """The player goes to another page."""
-        if self._said.isValid() and self._said.hasExpired(_READ_MS):
+        """The player goes to another page; a sentence younger than READ_MS comes along: it was said on the way there."""
+        if self._said.isValid() and self._said.hasExpired(READ_MS):
             self.hide()

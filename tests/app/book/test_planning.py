@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import pytest
 
+from dromic.app.book import planning as plannings
 from dromic.app.book.open_book import OpenBook, Opened
 from dromic.app.book.planning import NO_NOTES, OF_BEFORE, Planning
 from dromic.core.editing.edit import Span, erase
@@ -52,6 +53,26 @@ def test_a_pin_is_a_step_back_and_holds(qtbot, planning):
     assert planning.choices.pins == (Pin(3, 0, "stroke", other),)
     planning.lift(planning.choices.pins[0])
     assert planning.choices.pins == ()
+
+
+def test_what_a_plan_notes_is_told_until_it_was_read(qtbot, planning, monkeypatch):
+    told: list[str] = []
+    planning.noticed.connect(lambda sentence, _calm: told.append(sentence))
+    planning.open_book.edit(replace(LINE, notices=("two slurs were read as one",)), "as read")
+    planned_again(qtbot, planning)
+    planning.pin([3], "finger", "2")
+    planned_again(qtbot, planning)
+    assert [one for one in told if "two slurs" in one] == ["Note: two slurs were read as one"] * 2
+    monkeypatch.setattr(plannings, "READ_MS", 1)
+    qtbot.wait(10)
+    planning.pin([3], "finger", "3")
+    planned_again(qtbot, planning)
+    planning.pin([4], "finger", "3")
+    planned_again(qtbot, planning)
+    assert [one for one in told if "two slurs" in one] == ["Note: two slurs were read as one"] * 2
+    planning.open_phrase()
+    planned_again(qtbot, planning)
+    assert [one for one in told if "two slurs" in one] == ["Note: two slurs were read as one"] * 3
 
 
 def test_pins_of_a_passage_count_events_of_the_whole(qtbot, planning):

@@ -11,7 +11,7 @@ def test_a_sentence_that_was_read_goes_with_its_page_and_a_new_one_comes_along(q
     window.notify("bad.xml, line 1: it breaks off", False)
     window.pages.go_to("Write")
     assert window.notice.isVisible()  # it was said on the way
-    monkeypatch.setattr(notices, "_READ_MS", 10)
+    monkeypatch.setattr(notices, "READ_MS", 10)
     qtbot.wait(30)
     window.pages.go_to("Write")
     assert window.notice.isVisible()  # nowhere else yet
