@@ -8,8 +8,9 @@ every tune that differs); `--midi` reads rhythms played with a jitter; `--practi
 engravers read scores; `--same` tells whether plans are what they were
 (`--write FILE`, `--against FILE`); `--rank` orders a collection; `--tunes` asks sixty old
 tunes for tempos that fit and others (`--all` names what does not hold); `--bars` counts bars that no player would stroke so
-(`--all` names them); `--cases` counts signed cases and published chords; `--sensitivity` prints the table of docs/model.md
-instead.
+(`--all` names them); `--cases` counts signed cases and published chords; `--fit` fits the
+fretting hand's numbers to them, each fold left out once (`--write` keeps the folds'); `--sensitivity` prints the table of
+docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -20,6 +21,7 @@ from collections.abc import Callable
 
 from bench.abc import bench_abc
 from bench.cases import bench_cases
+from bench.fit import bench_fit
 from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
 from bench.kills import bench_kills
@@ -59,6 +61,7 @@ ALONE: dict[str, Callable[[], None]] = {
     "--peers": bench_peers,
     "--abc": lambda: bench_abc("--all" in sys.argv),
     "--cases": bench_cases,
+    "--fit": lambda: bench_fit("--write" in sys.argv),
     "--holds": bench_holds,
     "--practice": bench_practice,
     "--listen": bench_listen,

@@ -1,11 +1,13 @@
 """Phrases with the answers that players would sign, and whether a plan gives one of them. Common practice, no source.
 
-A line of `data/player_cases.jsonl` is one case: a quick line planned at a tempo in a school, and the answers accepted.
+A line of `data/player_cases*.jsonl` is one case: a quick line planned at a tempo in a school, and the answers accepted. The files were
+written by three teachers, each before a plan of its phrases was made.
 """
 
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -18,7 +20,8 @@ from dromic.core.search.planner import judge, solve
 from dromic.core.setup.player import Player
 from dromic.formats.text.quick_line import parse
 
-FILE = Path(__file__).parent / "data" / "player_cases.jsonl"
+DATA = Path(__file__).parent / "data"
+FILES = ("player_cases", "player_cases_2", "player_cases_3")
 _STROKES = {"down": "D", "up": "U", "none": "-"}
 
 
@@ -70,9 +73,10 @@ class Case:
         return any(all(low <= n.fret <= high for n in plan.notes) for low, high in ranges)
 
 
-def cases() -> list[Case]:
-    """All of them, in the order of the file."""
-    return [Case(n, json.loads(line)) for n, line in enumerate(FILE.read_text().splitlines(), start=1)]
+def cases(files: Sequence[str] = FILES) -> list[Case]:
+    """All of some files, in their order."""
+    lines = [line for name in files for line in (DATA / f"{name}.jsonl").read_text().splitlines()]
+    return [Case(n, json.loads(line)) for n, line in enumerate(lines, start=1)]
 
 
 def planned(case: Case, player: Player | None = None) -> Plan:

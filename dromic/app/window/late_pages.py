@@ -13,12 +13,6 @@ if TYPE_CHECKING:
     from PyQt6.QtWidgets import QWidget
 
 
-FOLLOW_THE_PLAN = ("Plan", "Hands", "Stand", "Shed", "Listen")
-"""pages that show the plan as it is now"""
-SOUND_OF_THEIR_OWN = ("Shed", "Listen")
-"""pages that the play bar has nothing to do with"""
-
-
 def _write(shell: Shell) -> QWidget:
     from dromic.app.write.write_place import WritePlace
 

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from fractions import Fraction
-from functools import partial
 from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.window.late_pages import FOLLOW_THE_PLAN, LATE_PAGES, SOUND_OF_THEIR_OWN
+from dromic.app.audio.transport import Transport
+from dromic.app.kit.theme import Theme
+from dromic.app.plan.plan_place import PlanPlace
+from dromic.app.window.notice import Notice
 from dromic.app.window.page_stack import PageStack
+from dromic.app.window.top_bar import TopBar
 from dromic.core.music.phrase import Phrase
 
 if TYPE_CHECKING:
@@ -19,18 +22,33 @@ if TYPE_CHECKING:
     from dromic.app.listen.listen_place import ListenPlace
     from dromic.app.shed.shed_place import ShedPlace
     from dromic.app.weigh.weigh_place import WeighPlace
-    from dromic.app.window.shell import Shell
     from dromic.app.write.write_place import WritePlace
     from dromic.core.editing.edit import Span
 
 
-class Pages:
-    """`fill_screen` tells the window that a page wants all of the screen, or no longer does."""
+FOLLOW_THE_PLAN = ("Plan", "Hands", "Stand", "Shed", "Listen")
+"""pages that show the plan as it is now"""
+SOUND_OF_THEIR_OWN = ("Shed", "Listen")
+"""pages that the play bar has nothing to do with"""
 
-    def __init__(self, shell: Shell, fill_screen: Callable[[bool], None]) -> None:
-        self._shell, self._fill_screen = shell, fill_screen
-        makers = {name: partial(make, shell) for name, make in LATE_PAGES.items()}
-        self.stack = PageStack("Plan", shell.plan_place, makers, shell.looks.theme)
+
+class Pages:
+    """`makers` tells how each page is made, by its name; `fill_screen` tells the window that a page wants all of the screen, or no
+    longer does."""
+
+    def __init__(
+        self,
+        plan_place: PlanPlace,
+        top_bar: TopBar,
+        notice: Notice,
+        makers: Mapping[str, Callable[[], QWidget]],
+        theme: Theme,
+        fill_screen: Callable[[bool], None],
+    ) -> None:
+        self.plan_place, self.planning, self.top_bar, self.notice = plan_place, plan_place.planning, top_bar, notice
+        self._fill_screen = fill_screen
+        self.stack = PageStack("Plan", plan_place, makers, theme)
+        self.transport = Transport(self.to_play)
 
     @property
     def write(self) -> WritePlace:
@@ -63,28 +81,28 @@ class Pages:
 
     def go_to(self, name: str) -> None:
         """Show a page, caught up with the phrase."""
-        shell, before = self._shell, self.place
+        before = self.place
         if name != before:
-            shell.notice.leave()
+            self.notice.leave()
         if (name == "Stand") != (before == "Stand"):
             self._fill_screen(name == "Stand")
         if name != "Write":
             self.leave_write()
         page = self.stack.show_page(name)
         self.catch_up()
-        if name in SOUND_OF_THEIR_OWN and shell.transport.playing:
-            shell.transport.stop()
+        if name in SOUND_OF_THEIR_OWN and self.transport.playing:
+            self.transport.stop()
         if name == "Shed":
             self.shed.practise()
         elif name == "Listen":
             self.listen.listen()
-        shell.transport.setVisible(name not in SOUND_OF_THEIR_OWN and not self.stack.starting)
-        (shell.plan_place.chart if name == "Plan" else page).setFocus()
-        shell.top_bar.show_place(name)
+        self.transport.setVisible(name not in SOUND_OF_THEIR_OWN and not self.stack.starting)
+        (self.plan_place.chart if name == "Plan" else page).setFocus()
+        self.top_bar.show_place(name)
 
     def catch_up(self) -> None:
         """The page shown follows the phrase."""
-        planning, book = self._shell.planning, self._shell.open_book
+        planning, book = self.planning, self.planning.open_book
         if self.place in FOLLOW_THE_PLAN:
             planning.catch_up()
         elif self.place == "Weigh" and planning.phrase is not None:
@@ -102,8 +120,8 @@ class Pages:
             self.go_to("Plan")
             return
         self.go_to("Stand")
-        chart = self._shell.plan_place.chart
-        self.stand.show_plan(self._shell.plan, chart.selected or 0, chart.chart)
+        chart = self.plan_place.chart
+        self.stand.show_plan(self.planning.plan, chart.selected or 0, chart.chart)
 
     def choose(self, name: str) -> None:
         """What the bar along the top asks for: Plan is that of the whole phrase."""
@@ -114,31 +132,31 @@ class Pages:
 
     def plan_all(self) -> None:
         """The plan of the whole phrase."""
-        self._shell.planning.take_passage(None)
+        self.planning.take_passage(None)
         self.go_to("Plan")
 
     def plan_selection(self) -> None:
         """The plan of what is selected on Write, alone."""
         self.write.catch_up()
         span = self.write.pen.selection
-        if span is None or span.start >= self._shell.open_book.phrase.end:
+        if span is None or span.start >= self.planning.open_book.phrase.end:
             sentence = "Nothing is selected: hold Shift and use the arrow keys on Write, then plan it"
-            self._shell.notify(sentence, False)
+            self.notice.say(sentence, False)
             return
-        self._shell.planning.take_passage(span)
+        self.planning.take_passage(span)
         self.go_to("Plan")
 
     def to_play(self) -> tuple[Phrase, Span | None]:
         """What the play key plays: the selection on Write; on Plan, with its strings, from the note chosen on."""
-        phrase = self._shell.open_book.phrase
+        phrase = self.planning.open_book.phrase
         if self.place == "Write":
             return phrase, self.write.pen.selection
-        return self._shell.planning.to_play(phrase, self._shell.plan_place.chart.selected)
+        return self.planning.to_play(phrase, self.plan_place.chart.selected)
 
     def follow(self, at: Fraction | None) -> None:
         """Every page shows what sounds."""
-        plan = self._shell.plan
-        self._shell.plan_place.show_playing(at)
+        plan = self.planning.plan
+        self.plan_place.show_playing(at)
         if "Stand" in self.stack and plan is not None and at is not None:
             self.stand.show_playing(plan.request.phrase.seconds_at(at))
         if "Write" in self.stack:
@@ -149,7 +167,7 @@ class Pages:
         self.write.find_key()
 
     def to_the_chart(self) -> None:
-        (self.write.grid if self.place == "Write" else self._shell.plan_place.chart).setFocus()
+        (self.write.grid if self.place == "Write" else self.plan_place.chart).setFocus()
 
     def zoom(self, factor: float) -> None:
         if self.place == "Write":
@@ -157,7 +175,7 @@ class Pages:
         elif self.place == "Stand":
             self.stand.zoom(factor)
         else:
-            self._shell.plan_place.chart.zoom(factor)
+            self.plan_place.chart.zoom(factor)
 
     def may_interrupt(self, window: QWidget) -> bool:
         """Whether a session that runs may end; asks the player."""
@@ -171,14 +189,14 @@ class Pages:
 
     def begin_with(self, view: QWidget) -> None:
         """Show what can be begun with, and no page."""
-        self._shell.tunes.setEnabled(False)
-        self._shell.transport.hide()  # there is nothing to play yet
+        self.top_bar.tunes.setEnabled(False)
+        self.transport.hide()  # there is nothing to play yet
         self.stack.begin_with(view)
-        self._shell.top_bar.leave()
+        self.top_bar.leave()
 
     def end_start(self) -> None:
         """Plan takes the place of what could be begun with."""
         if self.stack.end_start():
-            self._shell.tunes.setEnabled(True)
-            self._shell.transport.show()
+            self.top_bar.tunes.setEnabled(True)
+            self.transport.show()
             self.go_to("Plan")

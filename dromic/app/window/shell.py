@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import Protocol
 
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QComboBox
@@ -15,16 +15,14 @@ from dromic.app.book.log_keeper import LogKeeper
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
 from dromic.app.plan.plan_place import PlanPlace
+from dromic.app.window.handing_on import HandingOn
 from dromic.app.window.looks import Looks
 from dromic.app.window.notice import Notice
+from dromic.app.window.pages import Pages
+from dromic.app.window.papers import Papers
 from dromic.app.window.top_bar import TopBar
 from dromic.core.plan.plan import Plan
 from dromic.store.roster import Roster
-
-if TYPE_CHECKING:
-    from dromic.app.window.handing_on import HandingOn
-    from dromic.app.window.pages import Pages
-    from dromic.app.window.papers import Papers
 
 
 class Guiding(Protocol):

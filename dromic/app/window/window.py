@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, QSize, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import QMainWindow
 
-from dromic.app.audio.transport import Transport
 from dromic.app.book.files import Files
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
@@ -22,6 +22,7 @@ from dromic.app.window.beside_book import BesideBook
 from dromic.app.window.faults import Faults, show_faults
 from dromic.app.window.handing_on import HandingOn
 from dromic.app.window.hints import Hints
+from dromic.app.window.late_pages import LATE_PAGES
 from dromic.app.window.looks import Looks
 from dromic.app.window.notice import Notice
 from dromic.app.window.pages import Pages
@@ -63,7 +64,7 @@ class MainWindow(QMainWindow):
             log or beside / "faults.log", self.files.keep_aside, lambda words: self.notify(words, False), self
         )
         self.practice_log = practice_log or beside / "log.sqlite"
-        self.beside = BesideBook(self, self.practice_log)
+        self.beside = BesideBook(self, self, self.practice_log)
         self.log_keeper, self.claims = self.beside.log, self.beside.claims
         self.roster = Roster(players or beside / "players")
         self.open_book.my_school = school_of(stored.text(settings, SETTING))
@@ -73,10 +74,11 @@ class MainWindow(QMainWindow):
         self.top_bar = TopBar()
         self.tunes = self.top_bar.tunes
         self.hints, self.notice = Hints(self, settings), Notice()
-        self.pages = Pages(self, self._fill_screen)
-        self.handing_on = HandingOn(self)
-        self.papers = Papers(self, self, beside / "glances")
-        self.transport = Transport(self.pages.to_play)
+        makers = {name: partial(make, self) for name, make in LATE_PAGES.items()}
+        self.pages = Pages(self.plan_place, self.top_bar, self.notice, makers, self.looks.theme, self._fill_screen)
+        self.handing_on = HandingOn(self.pages, settings)
+        self.papers = Papers(self.pages, self.roster, self, beside / "glances")
+        self.transport = self.pages.transport
         self._build()
         self.ring = FocusRing(self)
         self._connect()

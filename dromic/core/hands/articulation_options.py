@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import accumulate
 
 from dromic.core.music.graces import graces_before, written_onset
 from dromic.core.music.phrase import Event, Phrase
@@ -69,6 +70,8 @@ class EventOptions:
     """whether going unpicked is the planner's choice"""
     priced: bool = True
     """whether it pays for that; where the school lives by one stroke a string it does not"""
+    turned: bool = False
+    """its tremolo has an even number of strokes: the pick is left as if it had been struck the other way"""
     forced: bool = False
     """the player chose the stroke: the school's rule yields for the move to it"""
 
@@ -92,12 +95,30 @@ def articulation_options(request: Request, unit: str, rhythm: Rhythm) -> tuple[E
         _offer(request, i, event, _attacks(request, i, event, take(i)), fingers)
         for i, event in enumerate(phrase.events)
     ]
-    made = _with_first_attacks(request, _with_graces(request, _with_legato(request, made)))
+    made = _with_first_attacks(request, _with_graces(request, _with_legato(request, _with_own_fingers(request, made))))
     for pin in request.pins:
         if pin.field == "attack" and pin.value in (HAMMER, PULL, SLIDE) and pin.event < len(made):
             pinned = tuple(str(pin.value) if a == SLUR else a for a in made[pin.event].attacks)
             made[pin.event] = replace(made[pin.event], attacks=pinned)
     return tuple(_with_strokes(request, unit, made))
+
+
+def _with_own_fingers(request: Request, made: list[EventOptions]) -> list[EventOptions]:
+    """Offers with the plucking fingers that the player pinned, in a school that plucks: they are among the event's, and pluck it where
+    the school would have the pick strike it."""
+    found, pinned = list(made), dict[int, dict[int, int]]()
+    for pin in request.pins:
+        if pin.field == "stroke" and pin.value in PLUCKERS and pin.event < len(made):
+            pinned.setdefault(pin.event, {})[pin.note] = PLUCKERS.index(str(pin.value))
+    for event, fingers in pinned.items() if request.school.plucks != "stated" else ():
+        offer, size = made[event], len(request.phrase.events[event].notes)
+        if set(offer.attacks) <= set(UNSTRUCK):
+            continue
+        attack = PLUCK if size == 1 or 0 in fingers or PLUCK in offer.attacks else PINCH
+        own = tuple(sorted({*offer.fingers, *fingers.values()}))
+        attacks = tuple(dict.fromkeys((*offer.attacks, attack)))
+        found[event] = replace(offer, attacks=attacks, fingers=own, forced=True)
+    return found
 
 
 def _finger_numbers(request: Request) -> tuple[int, ...]:
@@ -141,10 +162,21 @@ def _offer(request: Request, i: int, event: Event, attacks: tuple[str, ...], fin
         accent=event.marked("accent"),
         grace=event.grace,
         slid=event.slid_to and "attacks" in request.keep,
+        turned=_strokes_of(event) % 2 == 0,
     )
 
 
+def _strokes_of(event: Event) -> int:
+    """How many strokes sound an event: those of its tremolo, a beam for each halving of a quarter; else one."""
+    beams = max(n.tremolo for n in event.notes)
+    return max(1, round(event.notes[0].duration * 2**beams)) if beams else 1
+
+
 Take = Callable[[int], tuple[str, ...]]
+
+
+_BACK_STRINGS = 2
+"""Strings that a line goes back at least where the pick begins a figure anew."""
 
 
 def _always_pick(request: Request, rhythm: Rhythm) -> Take:
@@ -162,8 +194,8 @@ def _free(request: Request, rhythm: Rhythm) -> Take:
 
 
 def _hybrid(request: Request, rhythm: Rhythm) -> Take:
-    """The pick on the lowest string of the figure, and on a bass note on the beat: one lower than those beside it. Told
-    from the pitches where strings are free."""
+    """The pick on the lowest string of the figure, where the line goes back over strings to begin upwards anew, and on a bass note on
+    the beat: one lower than those beside it. Told from the pitches where strings are free."""
     phrase = request.phrase
     known = "positions" in request.keep and all(n.string is not None for e in phrase.events for n in e.notes)
     # over 0 the lower: a lower string, or a lower pitch
@@ -177,11 +209,16 @@ def _hybrid(request: Request, rhythm: Rhythm) -> Take:
         beside = [d for d in (before, after) if d is not None]
         return len(beside) == 2 and max(depth[i]) > max(beside) and _on_beat(phrase, i)
 
+    def begins_anew(i: int) -> bool:
+        if not known or i == 0 or i + 1 >= len(depth):
+            return False
+        return min(depth[i]) - max(depth[i - 1]) >= _BACK_STRINGS and max(depth[i + 1]) < min(depth[i])
+
     def take(i: int) -> tuple[str, ...]:
         event = phrase.events[i]
         lowest = max(max(depth[j]) for j in rhythm.near(i, beats) if struck[j] or j == i)
         on_beat = request.player.habits.hybrid_beats and _on_beat(phrase, i)
-        if max(depth[i]) < lowest and not on_beat and not bass_note(i):
+        if max(depth[i]) < lowest and not on_beat and not bass_note(i) and not begins_anew(i):
             return (PLUCK,)
         return (PICK,) if len(event.notes) == 1 else (PINCH,)
 
@@ -413,8 +450,10 @@ def with_natural_fingers(request: Request, made: tuple[EventOptions, ...], rhyth
         bare = {PLUCK, PINCH} & set(offer.attacks)
         plucked.append([] if not bare else strings[:-1] if PINCH in offer.attacks else strings)
     found = []
+    figures = list(accumulate(int(offer.certain) for offer in made))  # each begins where the pick strikes
     for i, offer in enumerate(made):
-        strings = sorted({s for j in rhythm.near(i, beats) for s in plucked[j]})[::-1]
+        figure = [j for j in rhythm.near(i, beats) if figures[j] == figures[i]]
+        strings = sorted({s for j in figure for s in plucked[j]})[::-1]
         if strings and offer.fingers:
             natural = tuple((s, fingers[min(rank, len(fingers) - 1)]) for rank, s in enumerate(strings))
             offer = replace(offer, natural=natural, ordered=True)

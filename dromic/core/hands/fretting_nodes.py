@@ -175,6 +175,12 @@ class FrettingNodes:
         return np.asarray(self.fret.max(axis=1))
 
     @cached_property
+    def one_fret(self) -> NDArray[np.bool_]:
+        """[K]: whether all that is held down is on one fret."""
+        lowest = np.where(self.fret > 0, self.fret, self.top_fret[:, None]).min(axis=1)
+        return np.asarray((self.top_fret > 0) & (lowest == self.top_fret))
+
+    @cached_property
     def stretch_mm(self) -> Floats:
         """[K]: how far the fingers are from their relaxed places, in mm."""
         return np.array([s.stretch_mm for s in self.shapes])

@@ -110,20 +110,51 @@ class MoveFacts:
     @cached_property
     def guided(self) -> Bools:
         a, b = self.a, self.b
-        if a.lone and b.lone:
-            same = (a.single[:, None] == b.single[None, :]) & (a.single > 0)[:, None]
-            return np.asarray(same & (self._string(a)[:, None] == self._string(b)[None, :]))
+        if a.lone and b.lone:  # a finger that plays both notes guides nobody: it must come off the one for the other
+            return np.asarray(self._one_finger & (a.top_fret[:, None] == b.top_fret[None, :]))
         down = (a.fret[:, None, :] > 0) & (b.fret[None, :, :] > 0)
         along = (a.low[:, None, :] <= b.high[None, :, :]) & (b.low[None, :, :] <= a.high[:, None, :])
         return np.asarray((down & along).any(axis=2))
 
     @cached_property
+    def _one_finger(self) -> Bools:
+        """Whether one finger alone plays on one string before and after."""
+        a, b = self.a, self.b
+        same = (a.single[:, None] == b.single[None, :]) & (a.single > 0)[:, None]
+        return np.asarray(same & (self._string(a)[:, None] == self._string(b)[None, :]))
+
+    @property
+    def walked(self) -> Bools:
+        if not (self.a.lone and self.b.lone):
+            return np.zeros(self.shifted.shape, dtype=bool)
+        return np.asarray(self._one_finger & self.shifted & (self.a.top_fret[:, None] != self.b.top_fret[None, :]))
+
+    @cached_property
+    def changed(self) -> Ints | float:
+        a, b = self.a, self.b
+        if a.lone and b.lone:
+            there = (a.top_fret > 0)[:, None] & (a.top_fret[:, None] == b.top_fret[None, :])
+            there &= self._string(a)[:, None] == self._string(b)[None, :]
+            return np.asarray(there & (a.single[:, None] != b.single[None, :])).astype(np.int64)
+        (fret_a, finger_a), (fret_b, finger_b) = a.pressed, b.pressed
+        used = np.flatnonzero((finger_a > 0).any(axis=0) & (finger_b > 0).any(axis=0))
+        if not len(used):
+            return 0.0
+        found = np.zeros(self.shifted.shape, dtype=np.int64)
+        for string in used:
+            there = (fret_a[:, string, None] == fret_b[None, :, string]) & (finger_b[:, string] > 0)
+            found += there & (finger_a[:, string, None] != finger_b[None, :, string])
+        return found
+
+    @cached_property
     def refingered(self) -> Ints | float:
-        """How many fingers change where two chords are the same figure at another place."""
+        """How many fingers change where two chords are the same figure at another place; none where the hand stays over notes on one
+        fret, which a finger can lie flat for at either."""
         a, b = self.a, self.b
         if isinstance(self.arrived, float):
             return 0.0
         same = (a.figure[0][:, None] == b.figure[0][None, :]) & (a.figure[0] != 0)[:, None]
+        same = same & (self.shifted | ~b.one_fret[None, :])
         if not same.any():
             return 0.0
         width = min(a.fingers.shape[1], b.fingers.shape[1])

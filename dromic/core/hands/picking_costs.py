@@ -52,7 +52,7 @@ class PickCosts:
 
     def strike_facts(self, event: EventFacts, source: PickingStates, target: PickingStates) -> StrikeFacts:
         """What the price list reads of these moves, their loads put in."""
-        moves = self.picks.moves(source.places, target.places)
+        moves = self.picks.moves(source.left, target.places)
         facts = StrikeFacts(self.rules, event, source, target, moves)
         facts.swing_ms = self._swung(facts.stroke_ms, facts.against_swing)
         facts.pick_load = np.maximum(self.prices.most(STRIKE, LOAD, facts), event.floor)
@@ -97,7 +97,7 @@ class PickCosts:
         memory."""
         facts = self.pluck_facts(event, before, target)
         cost = self.prices.total(PLUCK, PRICE, facts)
-        if not event.yields:
+        if event.bound:
             cost = np.where(self.prices.permitted(PLUCK, facts), cost, np.inf)
         return np.asarray(cost + target.price)
 

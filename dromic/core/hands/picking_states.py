@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from copy import copy
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from itertools import combinations, product
 from typing import Any
@@ -68,11 +68,19 @@ class PickingStates:
     """[G]: the highest position of each group that bare fingers pluck"""
     facts: PlaceFacts | None = None
     """what the price was told from"""
+    turned: bool = False
+    """the last stroke of the event is the other one than its first"""
 
     @property
     def ways(self) -> int:
         """R, the number of ways."""
         return int(self.places.sign.shape[1])
+
+    @cached_property
+    def left(self) -> PickPositions:
+        """[G, R]: where the pick is once the event has been struck."""
+        at = self.places
+        return replace(at, sign=-at.sign, begin=at.end, end=at.begin) if self.turned else at
 
     @property
     def weight(self) -> float:
@@ -283,7 +291,7 @@ class PickingStateFactory:
         return self.rhythm.gap_ms(self.event_ago(i, ago), i)
 
     def _plain(self, offer: EventOptions, groups: tuple[Group, ...]) -> PickingStates:
-        key = (groups, offer.signs, self._own(offer))
+        key = (groups, offer.signs, offer.turned, self._own(offer))
 
         def made() -> PickingStates:
             ways = list(
@@ -296,7 +304,8 @@ class PickingStateFactory:
             picks = [[self._picked(group, *way) for way in ways] for group in groups]
             signs = np.array([[way[0] for way in ways]] * len(groups))
             gaps = np.array([[_crossed(g)] * len(ways) for g in groups])
-            return self._part(PICK, 0, True, picks, PlaceFacts(self, offer, PICK, signs, gaps))
+            facts = PlaceFacts(self, offer, PICK, signs, gaps)
+            return self._part(PICK, 0, True, picks, facts, turned=offer.turned)
 
         return self._struck.get(key, made, lambda part: part.weight)
 
@@ -310,7 +319,7 @@ class PickingStateFactory:
         """The pick where it was, every place of it a way of its own."""
 
         def made() -> tuple[PickingStates, PickingStates]:
-            places = before.places
+            places = before.left
             flat = PickPositions(*(a.reshape(1, -1) for a in (
                 places.sign, places.begin, places.end, places.low, places.high, places.lean,
             )))  # fmt: skip
@@ -357,7 +366,7 @@ class PickingStateFactory:
             away.append([self._away(offer, way[3], upper, low) for way in ways])
             memory.append(
                 tuple(
-                    (pick, self._with_fingers(offer, plucks[way[4]], way[3], upper))
+                    (_left(pick, offer.turned), self._with_fingers(offer, plucks[way[4]], way[3], upper))
                     for pick, way in zip(row, ways, strict=True)
                 )
             )
@@ -365,7 +374,17 @@ class PickingStateFactory:
         gaps = np.array([[0 if attack == PINCH else _crossed(group)] * len(ways) for group in groups])
         fingers = tuple(way[3] for way in ways)
         facts = PlaceFacts(self, offer, attack, signs, gaps, np.array(away), fingers)
-        return self._part(attack, first, True, picks, facts, np.array([w[4] for w in ways]), fingers, tuple(memory))
+        return self._part(
+            attack,
+            first,
+            True,
+            picks,
+            facts,
+            np.array([w[4] for w in ways]),
+            fingers,
+            tuple(memory),
+            turned=offer.turned,
+        )
 
     def _pluck(
         self, offer: EventOptions, first: int, known: Sequence[Memory], groups: tuple[Group, ...]
@@ -430,6 +449,7 @@ class PickingStateFactory:
         fingers: tuple[tuple[int, ...], ...] = (),
         memory: tuple[tuple[Memory, ...], ...] | None = None,
         highest: tuple[int, ...] = (),
+        turned: bool = False,
     ) -> PickingStates:
         """A part from its picks [G, R], what each way needs [R] and, where plucks are remembered, its fingers and memories [R]."""
         table = np.array(picks, dtype=np.int64)
@@ -437,7 +457,7 @@ class PickingStateFactory:
         places = PickPositions(sign, begin, end, low, high, lean)
         price = np.zeros(sign.shape) if facts is None else self._price(facts)
         return PickingStates(
-            attack, first, grouped, places, arrival, ago, price, needs, fingers, memory, highest, facts
+            attack, first, grouped, places, arrival, ago, price, needs, fingers, memory, highest, facts, turned
         )
 
 
@@ -449,6 +469,12 @@ def _crossed(group: Group) -> int:
 def _combinations(offer: EventOptions, count: int) -> list[tuple[int, ...]]:
     """Every choice of bare fingers for so many strings, in their order."""
     return list(combinations(offer.fingers, count))
+
+
+def _left(pick: Pick, turned: bool) -> Pick:
+    """The pick once its event has been struck, by an even number of strokes where it is turned."""
+    sign, begin, end, *rest = pick
+    return (-sign, end, begin, *rest) if turned else pick  # type: ignore[return-value]
 
 
 def _later(pick: Pick) -> Pick:

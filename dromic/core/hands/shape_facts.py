@@ -36,8 +36,8 @@ class FrettingTask:
     vibrato: tuple[bool, ...] = ()
     held: tuple[tuple[int, int], ...] = ()
     """(string, fret) of notes from before that go on sounding"""
-    usual: int = 0
-    """the finger that a figure moved along the neck gives the note, 0 for none"""
+    usual: tuple[int, ...] = ()
+    """the fingers that a cell which comes again gives the notes; empty for none"""
     dead: bool = False
     """no pitch is to sound: fingers touch the strings and need not press them"""
 
@@ -166,12 +166,29 @@ class ShapeFacts:
         return np.asarray(down & away)
 
     @property
-    def moved_finger(self) -> int:
-        return self.task.usual
+    def unusual(self) -> Ints | float:
+        usual = self.task.usual
+        if not usual:
+            return 0.0
+        pairs = (zip(shape.notes, usual, strict=True) for shape in self.shapes)
+        return np.array([sum(note.finger not in (0, finger) for note, finger in some) for some in pairs])
 
     @property
-    def lone_finger(self) -> Ints:
-        return np.array([notes[0].finger if len(notes) == 1 else 0 for notes in self._all])
+    def side_by_side(self) -> Ints:
+        """Three or more fingers on one fret, where one lying flat would damp no open string that sounds under it."""
+        found = np.zeros(len(self.shapes), dtype=np.int64)
+        for row, shape in enumerate(self.shapes):
+            notes = shape.notes
+            by_fret: dict[int, list[HeldNote]] = {}
+            for note in notes:
+                if note.finger:
+                    by_fret.setdefault(note.fret, []).append(note)
+            for same in by_fret.values():
+                low, high = min(n.string for n in same), max(n.string for n in same)
+                opened = any(not n.finger and n.string < high for n in notes)
+                if len({n.finger for n in same}) > 2 and not opened and high - low < len(same):
+                    found[row] += len(same) - 2
+        return found
 
 
 def barres_lie_free(notes: tuple[HeldNote, ...]) -> bool:

@@ -43,6 +43,7 @@ _SHAPE = {
     "off_line": "[K] sum of squares by which tips are off the line in which the hand lies across the strings, in strings",
     "bridged": "[K] whether fingers are left that could press one by one what one lies flat for, over a string it does not sound",
     "apart_mm": "[K, 6] how far two fingers are apart at least, by pair; under 0 where not both are down",
+    "side_by_side": "[K] fingers past two side by side on one fret, where one lying flat would damp nothing",
     "bend": "[K, 5] semitones each finger bends",
     "shaken": "[K, 5] notes to which each finger gives vibrato",
     "touching": "whether the fingers only touch the strings",
@@ -51,8 +52,7 @@ _SHAPE = {
 _LINE = {
     "first_position": "whether the bar lies in first position: not (0), by habit (1), or but for stated places elsewhere (2)",
     "stray": "[K, 5] fingers that are not on the fret they have in first position",
-    "moved_finger": "the finger that a figure moved along the neck gives the note, 0 for none",
-    "lone_finger": "[K] the finger of the one note that is held, 0 for none",
+    "unusual": "[K] notes under other fingers than a cell that comes again gives them; 0.0 where there is none",
 }
 _MOVE = {
     "shifted": "[K', K] whether the hand moves along the neck",
@@ -63,6 +63,8 @@ _MOVE = {
     "rolled": "[K', K, 4] fingers that rock to a neighbour string; 0.0 where none does",
     "laid": "[K', K, 4] fingers laid flat to reach a farther string; 0.0 where none is",
     "jumped": "[K', K] whether a finger leaves its fret while the hand stays",
+    "walked": "[K', K] whether the hand shifts and one finger alone plays two frets of a string",
+    "changed": "[K', K] notes that stay, or come again at once, under another finger; 0.0 where none does",
     "travel_mm": "[K', K] the way of all fingers from chord to chord; 0.0 where there are none",
     "longest_mm": "[K', K] the way of that finger which has the longest, under 0 where none goes; 0.0 where there are no chords",
     "arrived": "[K', K] fingers of a chord that were not down in the chord before; 0.0 where there are none",

@@ -115,8 +115,12 @@ def _first_position(first_position: int, stray: Bools, stopped: Ints, open_posit
     return open_position_price * stopped if first_position == _LEFT else 0.0
 
 
-def _moved_figure(moved_finger: int, lone_finger: Ints, reshape_price: float) -> Costs | float:
-    return reshape_price * ((lone_finger > 0) & (lone_finger != moved_finger)) if moved_finger else 0.0
+def _cell(unusual: Ints | float, cell_price: float) -> Costs | float:
+    return cell_price * unusual
+
+
+def _side_by_side(side_by_side: Ints, side_price: float) -> Costs:
+    return side_price * side_by_side
 
 
 SHAPES = (
@@ -133,13 +137,14 @@ SHAPES = (
     Row("wide barre", SHAPE, PRICE, _barre_strings, "another finger than the index lies flat over more than two strings"),
     Row("fingers off the line", SHAPE, PRICE, _off_line, "fingertips leave the line in which the hand lies across the strings"),
     Row("needless barre", SHAPE, PRICE, _spare, "a finger lies flat over a string it does not sound, and others are left"),
+    Row("fingers side by side", SHAPE, PRICE, _side_by_side, "fingers stand side by side where one could lie flat"),
     Row("spread", SHAPE, PRICE, _spread, "two fingers down at once are spread"),
     Row("bend", SHAPE, PRICE, _bend, "a finger bends the string"),
     Row("vibrato", SHAPE, PRICE, _vibrato, "a finger gives vibrato"),
     Row("the thumb bends nothing", SHAPE, PERMIT, _thumb_bends_nothing, "the thumb can neither bend nor give vibrato"),
     Row("let go", SHAPE, PRICE, _let_go, "a note is let go before its end"),
     Row("first position", FIGURE, PRICE, _first_position, "a bar that lies in first position is fingered otherwise"),
-    Row("moved figure", FIGURE, PRICE, _moved_figure, "a figure moved along the neck changes its fingers"),
+    Row("cell", FIGURE, PRICE, _cell, "a cell that comes again changes its fingers"),
 )  # fmt: skip
 
 
@@ -170,6 +175,14 @@ def _lay(laid: Ints | float, barre_prices: Floats) -> Costs | float:
 
 def _jump(jumped: Bools, jump_price: float) -> Costs:
     return jump_price * jumped
+
+
+def _walk(walked: Bools, jump_price: float) -> Costs:
+    return jump_price * walked
+
+
+def _stay(changed: Ints | float, stay_price: float) -> Costs | float:
+    return stay_price * changed
 
 
 def _travel(travel_mm: Floats | float, travel_price_per_mm: float) -> Costs | float:
@@ -240,6 +253,8 @@ MOVES = (
     Row("habit of rolls", MOVE, PRICE, _habit_of_rolls, "separate fingers on one fret, where this player rolls"),
     Row("finger laid", MOVE, PRICE, _lay, "a finger is laid flat to reach a farther string"),
     Row("jump", MOVE, PRICE, _jump, "a finger leaves its fret for another while the hand stays"),
+    Row("walk", MOVE, PRICE, _walk, "one finger walks along its string"),
+    Row("stay", MOVE, PRICE, _stay, "a note that stays, or comes again, changes its finger"),
     Row("travel", MOVE, PRICE, _travel, "fingers travel from chord to chord"),
     Row("arrival", MOVE, PRICE, _arrive, "a finger of a chord was not down in the chord before"),
     Row("refingered chord", MOVE, PRICE, _refinger, "a chord of the same shape is fingered otherwise"),

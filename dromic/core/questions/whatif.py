@@ -72,7 +72,7 @@ def _elsewhere(solved: Solved, event: int) -> Iterator[Tried]:
     if len(notes) == 1 and notes[0].string is not None and POSITIONS in solved.request.keep:
         opened = replace(solved.request, phrase=placed_freely(phrase, {event}))
         try:
-            yield from tried_strings(solve(opened, rough=True, pace=solved.pace), event, judge(solved).events[event][0])
+            yield from tried_strings(solve(opened, rough=True), event, judge(solved).events[event][0])
         except DromicError:
             return
 

@@ -43,7 +43,7 @@ def _moves(path: Path, i: int, other: int) -> Iterator[Against]:
         (from_part, from_group, from_way), (part, group, way) = path.place(a), path.place(b)
         if part.attack not in (PICK, PINCH) or from_part.attack not in (PICK, PINCH):
             continue
-        moves = path.layers.picks.moves(from_part.places, part.places)
+        moves = path.layers.picks.moves(from_part.left, part.places)
         on = (from_group, other if a == i else from_way, group, other if b == i else way)
         time = float(builder.costs.times(moves, builder.parity_of(a, b))[on])
         yield Against(KINDS[int(moves.kind[on])], time / rhythm.gap_ms(a, b), b)

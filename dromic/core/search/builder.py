@@ -220,8 +220,9 @@ class Builder:
         return Since(ago, self.rhythm.gap_ms(since, i), self.parity_of(since, i), self.rhythm.rested(since, i))
 
     def parity_of(self, since: int, i: int) -> int | None:
-        """n % 2 of the move to event i from the one last picked, None where it does not count."""
-        return self.parity.of(since, i) if since >= 0 and self.rhythm.straight(since, i) else None
+        """n % 2 of the move to event i from the one last picked, None where it does not count, as after a tremolo."""
+        counts = since >= 0 and self.rhythm.straight(since, i) and not self.offers[since].turned
+        return self.parity.of(since, i) if counts else None
 
     def step(self, i: int, source: int, before: Layer, after: Layer, jump: Jump | None = None) -> Step:
         """Costs from every state of one layer to every state of the layer of event i; what recurs is worked out once."""

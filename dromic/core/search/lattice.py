@@ -10,12 +10,11 @@ import numpy as np
 
 from dromic.core.hands.articulation_options import EventOptions, articulation_options, with_natural_fingers
 from dromic.core.hands.fretting_moves import FrettingMoves
-from dromic.core.hands.fretting_shapes import Fretting
 from dromic.core.hands.pick_moves import Picking
 from dromic.core.hands.shape_facts import FrettingTask
+from dromic.core.line.cells import usual_fingers
 from dromic.core.line.first_position import first_positions
 from dromic.core.line.held_notes import notes_held
-from dromic.core.line.moved_figures import usual_fingers
 from dromic.core.plan.request import Request
 from dromic.core.search.builder import Builder, Layer
 from dromic.core.search.minplus import Step
@@ -23,7 +22,7 @@ from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
-from dromic.core.values.vocabulary import TAP
+from dromic.core.values.vocabulary import SLIDE, TAP
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,9 +74,7 @@ def lay_out(
     if made is None:
         made = with_natural_fingers(request, articulation_options(request, unit, rhythm), rhythm)
     builder = Builder(request, unit, made, rhythm, limit)
-    wishes = _same_wishes(request, made, old, builder) or tuple(
-        _wishes(request, made, rhythm.before, builder.frets.fretting)
-    )
+    wishes = _same_wishes(request, made, old, builder) or tuple(_wishes(request, made, rhythm.before, builder.frets))
     near = _near_changes(builder, wishes, old)
     layers: list[Layer] = []
     steps: list[Step | None] = []
@@ -143,7 +140,7 @@ def _same(old: Layers, builder: Builder, i: int, wish: FrettingTask, before: Lay
 
 
 def _wishes(
-    request: Request, made: Sequence[EventOptions], before: Sequence[int], fretting: Fretting
+    request: Request, made: Sequence[EventOptions], before: Sequence[int], frets: FrettingMoves
 ) -> list[FrettingTask]:
     positions, fingers = "positions" in request.keep, "fingers" in request.keep
     first = first_positions(request)
@@ -163,8 +160,11 @@ def _wishes(
         )
         for event, offer, ringing in zip(request.phrase.events, made, held, strict=True)
     ]
-    usual = usual_fingers(tasks, fretting) if positions else [0] * len(tasks)
-    return [replace(task, usual=finger) if finger else task for task, finger in zip(tasks, usual, strict=True)]
+    if not positions:
+        return tasks
+    slid = [event.notes[0].attack == SLIDE for event in request.phrase.events]
+    usual = usual_fingers(tasks, slid, frets)
+    return [replace(task, usual=fingers) if fingers else task for task, fingers in zip(tasks, usual, strict=True)]
 
 
 def check_positions(request: Request) -> None:

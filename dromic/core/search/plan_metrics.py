@@ -202,7 +202,7 @@ def move_to(request: Request, path: Path, i: int, seam: RepeatJump | None = None
     needs: list[tuple[float, float]] = []
     floor = path.layers.builder.floors[i] * rhythm.phrase.tempo / path.layers.rhythm.phrase.tempo
     if part.attack in (PICK, PINCH):
-        pick = path.layers.picks.moves(from_part.places, part.places)
+        pick = path.layers.picks.moves(from_part.left, part.places)
         on = (from_g, from_r, g, r)
         code = int(pick.kind[on])
         rested = seam is None and since >= 0 and rhythm.rested(since, i)

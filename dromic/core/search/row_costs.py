@@ -50,18 +50,18 @@ def row_costs(path: Path, event: int, asked: bool = True) -> tuple[RowCost, ...]
     """What the rows cost at an event and in the move to it, the dearest first: at the tempo asked for, or at the one that was
     searched at, where they are what the route costs."""
     builder = path.asked_builder if asked else path.layers.builder
-    found = [cost for cost in _Reader(path, builder, event).costs() if cost.cost > _LEAST]
+    found = [cost for cost in EventRows(path, builder, event).costs() if cost.cost > _LEAST]
     return tuple(sorted(found, key=lambda cost: -cost.cost))
 
 
 def broken(path: Path, event: int) -> tuple[Row, ...]:
     """The permits that the picking hand's move to an event does not keep, as where the player sets strokes against the school."""
-    return tuple(_Reader(path, path.asked_builder, event).broken()) if path.layers.rhythm.before[event] >= 0 else ()
+    return tuple(EventRows(path, path.asked_builder, event).broken()) if path.layers.rhythm.before[event] >= 0 else ()
 
 
 @dataclass(frozen=True, eq=False)
-class _Reader:
-    """One event of a route."""
+class EventRows:
+    """What rows say at one event of a route."""
 
     path: Path
     builder: Builder
@@ -194,7 +194,7 @@ class _Reader:
         if part.attack not in (PICK, PINCH):
             return 0.0, False
         facts, at = builder.costs.strike_facts(event, source, part), (*before, *now)
-        strokes = builder.picks.facts(source.places, part.places)
+        strokes = builder.picks.facts(source.left, part.places)
         swing = SwingFacts(facts.stroke_ms, facts.against_swing, facts.numbers)
         parts = ()
         if source.places.sign[before]:

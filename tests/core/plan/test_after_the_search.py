@@ -11,6 +11,7 @@ from dromic.core.plan.damping import muting
 from dromic.core.plan.finger_schedule import schedule
 from dromic.core.questions.alternatives import alternatives, difference, frontier
 from dromic.core.questions.remedies import with_remedies
+from dromic.core.reports.chart import chart
 from dromic.core.reports.explain import remedy_text
 from dromic.core.search.planner import judge, plan, solve
 from dromic.core.setup.pin import Pin
@@ -72,17 +73,44 @@ def test_one_press_sounds_a_note_struck_again_and_motions_are_counted():
 
 def test_a_finger_that_could_have_stayed_is_told():
     line = phrase([(3, 5), (3, 7), (3, 5), (3, 7), (3, 5), (3, 7), (3, 5)], EIGHTH, tempo=80)
-    found = planned(line, "alternate")
-    assert schedule(found).avoidable == 3 and "avoidable-press" in rules(found)
+    lifted = holding("lift", line)
+    assert schedule(lifted).avoidable == 3 and "avoidable-press" in rules(lifted)
+    staying = schedule(planned(line, "alternate"))  # under the higher note, to which it comes back
+    assert staying.avoidable == 0 and [p.events for p in staying.presses] == [(0, 2, 4, 6), (1,), (3,), (5,)]
     lower = planned(phrase([(3, 5), (3, 4), (3, 5)], EIGHTH, tempo=80), "alternate")
     assert schedule(lower).avoidable == 0  # the lower fret must sound, so the finger has to lift
+    away = schedule(planned(phrase([(3, 5), (3, 7), (2, 5), (3, 5)], EIGHTH, tempo=80), "alternate"))
+    assert [p.events for p in away.presses][:2] == [(0,), (1,)]  # the finger is wanted elsewhere before
+
+
+def test_a_finger_stays_down_under_a_hammer_on():
+    """Three notes are three motions of the fingers that come down: the index is there for the pull-off and stays."""
+    found = planned(phrase([(3, 7), (3, 5), (3, 7)], EIGHTH, attacks={1: "pull", 2: "hammer"}), "alternate")
+    made = schedule(found)
+    assert [(p.finger, p.fret, p.late) for p in made.presses] == [("3", 7, False), ("1", 5, False), ("3", 7, False)]
+    index = made.presses[1]
+    assert index.start_s == 0.0 and index.end_s == pytest.approx(found.notes[2].end_s)
+    assert [b.end_s for b in chart(found).fingers if b.fret == 5] == [pytest.approx(index.end_s)]
+    assert sum(made.motions) == 4 and "avoidable-press" not in rules(found)
+
+
+@pytest.mark.parametrize("line", [[(3, 5), (3, 7)], [(3, 5), (2, 7)]], ids=["on one string", "across"])
+def test_lifting_and_overlapping_can_be_measured(line):
+    made = {
+        habit: schedule(holding(habit, phrase(line, EIGHTH))).presses[0] for habit in ("lift", "until-next", "overlap")
+    }
+    second = 0.25
+    assert made["lift"].end_s == pytest.approx(second - 0.04) and made["until-next"].end_s == pytest.approx(second)
+    assert made["overlap"].end_s == pytest.approx(second + 0.04)
 
 
 def test_three_notes_are_four_motions_when_the_lower_finger_comes_late():
-    line = [(1, 5), (1, 8), (3, 9), (3, 7)]
-    late = planned(phrase(line, SIXTEENTH, attacks={3: "pull"}), "alternate")
+    line = [(1, 7), (3, 9), (3, 7)]
+    late = planned(phrase(line, SIXTEENTH, tempo=200, attacks={2: "pull"}), "alternate")
     assert "late-finger" in rules(late)
-    beforehand = planned(phrase(line[2:], SIXTEENTH, attacks={1: "pull"}), "alternate")
+    slower = planned(phrase(line, SIXTEENTH, tempo=100, attacks={2: "pull"}), "alternate")
+    assert "late-finger" not in rules(slower)  # it comes down together with the note that is pulled off
+    beforehand = planned(phrase(line[1:], SIXTEENTH, tempo=200, attacks={1: "pull"}), "alternate")
     assert "late-finger" not in rules(beforehand)  # at the start both fingers can be placed
     ready = planned(phrase([(3, 7), (3, 9), (3, 7)], SIXTEENTH, attacks={1: "hammer", 2: "pull"}), "alternate")
     assert "late-finger" not in rules(ready)

@@ -60,8 +60,8 @@ def test_bars_of_fingers_run_from_press_to_lift():
     line = phrase([(3, 5), (3, 5), (3, 7), (3, 5)], EIGHTH, tempo=120)
     drawn = chart(planned(line, "alternate"))
     first = drawn.fingers[0]
-    assert (first.start_s, first.end_s, first.string, first.fret) == (0.0, 0.5, 3, 5)
-    assert [b.again for b in drawn.fingers] == [False, False, True]
+    assert (first.start_s, first.end_s, first.string, first.fret) == (0.0, 1.0, 3, 5)  # it stays under fret 7
+    assert [b.again for b in drawn.fingers] == [False, False]
     taps = chart(planned(phrase([(1, 12), (1, 5)], attacks={0: "tap", 1: "pull"}), "alternate"))
     assert next(b.finger for b in taps.fingers) == "t"
 
