@@ -90,7 +90,7 @@ class Sitting(Practising):
         self.until(lambda: not w.files.reader.running, "reading")
 
     def do_write(self) -> str:
-        place, rnd = self._at("Write").write_place, self.rnd
+        place, rnd = self._at("Write").pages.write, self.rnd
         kind = rnd.choices(("command", "digit", "move", "name", "text", "line"), (35, 25, 20, 5, 7, 8))[0]
         if kind == "command":
             command = rnd.choice(COMMANDS)
@@ -117,7 +117,7 @@ class Sitting(Practising):
         return kind
 
     def do_panel(self) -> str:
-        panel, rnd = self._at("Write").write_place.panel, self.rnd
+        panel, rnd = self._at("Write").pages.write.panel, self.rnd
         kind = rnd.randrange(5)
         if kind == 0:
             name, values = rnd.choice([
@@ -220,7 +220,7 @@ class Sitting(Practising):
         return f"open {path.name}"
 
     def do_weigh(self) -> str:
-        place, rnd = self._at("Weigh").weigh_place, self.rnd
+        place, rnd = self._at("Weigh").pages.weigh, self.rnd
         kind = rnd.randrange(9)
         if kind == 0:
             place.tabs.setCurrentIndex(rnd.randrange(place.tabs.count()))
@@ -244,7 +244,7 @@ class Sitting(Practising):
         return f"weigh {kind}"
 
     def do_hands(self) -> str:
-        place, rnd = self._at("Hands").hands_place, self.rnd
+        place, rnd = self._at("Hands").pages.hands, self.rnd
         kind = rnd.randrange(6)
         if kind == 0:
             rnd.choice(list(place.numbers.values())).value.setValue(rnd.choice([0.0, 1.0, 80.0, 150.0, 300.0]))

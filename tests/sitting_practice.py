@@ -79,7 +79,7 @@ class Practising(WatchedWindow):
 
     def do_shed(self) -> str:
         """Practice by the pedal: some passes, a drill looked at, other wishes, a drill taken to Plan."""
-        place, rnd = self._at("Shed").shed_place, self.rnd
+        place, rnd = self._at("Shed").pages.shed, self.rnd
         kind = rnd.randrange(6)
         place.practising.clock = lambda: time.monotonic() + self._ahead
         place.practising.now = lambda: datetime.now() + self._off
@@ -122,7 +122,7 @@ class Practising(WatchedWindow):
 
     def do_listen(self) -> str:
         """A take of the simulated player, looked at, judged otherwise, practised, logged."""
-        place, rnd = self._at("Listen").listen_place, self.rnd
+        place, rnd = self._at("Listen").pages.listen, self.rnd
         kind = rnd.randrange(5)
         if kind == 0 or place.taking.take is None:
             place.level.setValue(rnd.randrange(101))
@@ -140,7 +140,7 @@ class Practising(WatchedWindow):
 
     def do_record(self) -> str:
         """A recording: begun, played on, ended, or left to what comes next; kept, thrown away, heard again."""
-        place, rnd = self._at("Listen").listen_place, self.rnd
+        place, rnd = self._at("Listen").pages.listen, self.rnd
         taking, kind = place.taking, rnd.randrange(5)
         if taking.recording:
             taking.input.hand(np.random.default_rng(1).uniform(-0.4, 0.4, RATE))

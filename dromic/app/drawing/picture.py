@@ -45,10 +45,13 @@ class Picture(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, self.smooth)
-        if self.ground:
-            painter.fillRect(self.rect(), self.theme.colour(self.ground))
-        self.paint(painter)
+        try:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, self.smooth)
+            if self.ground:
+                painter.fillRect(self.rect(), self.theme.colour(self.ground))
+            self.paint(painter)
+        finally:
+            painter.end()  # not when the last reference to it goes: a fault keeps one, and the toolkit ends the program then
 
 
 @dataclass(frozen=True, slots=True)
