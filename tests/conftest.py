@@ -51,7 +51,10 @@ def pytest_collection_finish():
 
 @pytest.fixture(autouse=True, scope="session")
 def one_application(qapp):
-    """Sheets make an application where there is none; the windows of other tests need theirs first."""
+    """Sheets make an application where there is none; the windows of other tests need theirs first, with the font that ships."""
+    from dromic.app.kit import theme
+
+    theme.load_fonts()
     return qapp
 
 

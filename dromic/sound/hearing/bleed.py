@@ -1,7 +1,7 @@
-"""What a microphone hears of the loudspeaker. The way from the one to the other is learned from a stretch in which only the
-loudspeaker sounds, as the filter of least squares (the Wiener-Hopf equations: S. Haykin, Adaptive Filter Theory, 2014, chapter 2;
+"""The loudspeaker's echo in a microphone. Its impulse response is learned from a stretch in which only the loudspeaker sounds, as the
+filter of least squares (the Wiener-Hopf equations: S. Haykin, Adaptive Filter Theory, 2014, chapter 2;
 solved by conjugate gradients with T. Chan's circulant preconditioner: R. Chan, M. Ng, Conjugate gradient methods for Toeplitz systems,
-SIAM Review 38, 1996), and what it makes of the rest is taken off, wherever it came."""
+SIAM Review 38, 1996). The echo it predicts is subtracted from the rest, wherever it came."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from dromic.sound.hearing.following import NEAR, PIECE, energies, lateness, shif
 from dromic.sound.string import Samples
 
 _FLOOR = 1e-6
-"""of what is played: noise that is counted as played too, so that frequencies in which there is nothing tell nothing"""
+"""Regularisation: white noise added to what is played, as a share of its energy, where a band is silent."""
 _EXPLAINS = 0.2
 """Share of what is heard that the filter must explain, or there is no path from the loudspeaker."""
 _PLENTY = 0.99
@@ -26,7 +26,7 @@ _PLENTY = 0.99
 _WORSE = 2.0
 """Times the residual of one learned anew that a known filter may leave."""
 _AROUND = 4
-"""halves of pieces round about a loss in which it may have been"""
+"""Half-blocks searched on either side of a suspected sample loss."""
 _ROUNDS = 10
 """Rounds at most: filter and delay are learned from one another in turn."""
 _SETTLED = 0.05
@@ -38,33 +38,38 @@ _LOSS = 32
 _FIRM = 4
 """Blocks with sound from which on a line is fitted through the shifts between two losses."""
 _MOMENT = 512
-"""samples of a moment"""
+"""Samples of a moment of which the energy is told."""
 _BEFORE = 0.1
-"""share of a way that lies before the loudest that is heard"""
+"""Share of the impulse response that lies before its peak."""
 
 
-class Left(NamedTuple):
-    """What is left of a recording, how many samples later than it was looked for what bled into it came at its end, how many were lost
-    or came twice on the way, the share of the recording's energy that it was, and the loudest moment of it that was taken off."""
+class Residual(NamedTuple):
+    """A recording with the loudspeaker's echo subtracted."""
 
     samples: Samples
+    """the recording without the echo"""
     late: int
+    """samples by which the echo had moved at the end of the recording"""
     lost: int
+    """samples lost or repeated by the devices on the way"""
     explained: float
+    """share of the recording's energy that the echo was"""
     off: float
+    """energy of the loudest moment that was subtracted"""
 
 
 @dataclass(frozen=True)
 class Bleed:
-    """The way from loudspeaker to microphone: its impulse response, sample by sample, and how many samples later what is played is
-    heard loudest. Beside noise the response tells that no more."""
+    """An echo path from loudspeaker to microphone."""
 
     way: Samples
+    """impulse response [samples]"""
     delay: int
+    """latency: samples from playing to the loudest of what is heard; beside noise the response's own peak is not to be trusted"""
 
-    def without(self, recorded: Samples, played: Samples) -> Left:
-        """A recording with what bled into it taken off, wherever it came within reach. `played` begins as much earlier as the way is
-        long, less one sample."""
+    def without(self, recorded: Samples, played: Samples) -> Residual:
+        """A recording [samples] with the echo of what was `played` subtracted, wherever it came in reach. `played` begins earlier by
+        the length of the response, less one sample."""
         lead = len(self.way) - 1
         came = fftconvolve(played, self.way)[lead : lead + len(recorded)]
         late = lateness(recorded, came)
@@ -77,21 +82,23 @@ class Bleed:
             left[part] = _joined(before, recorded[part], after, max(0, round(late[lost + 1] - late[lost])))
         explained = _explained(left, recorded)
         if explained <= 0:
-            return Left(recorded, 0, 0, 0.0, 0.0)
-        return Left(left, round(late[-1]), round(changes[losses].sum()), explained, loudest_moment(came))
+            return Residual(recorded, 0, 0, 0.0, 0.0)
+        return Residual(left, round(late[-1]), round(changes[losses].sum()), explained, loudest_moment(came))
 
 
 class Learned(NamedTuple):
-    """A way, how many samples later than `played` has it the front of what is played was at the end, and the share explained."""
+    """An echo path as it was learned."""
 
     bleed: Bleed
     late: int
+    """samples by which the echo came later at the end than `played` has it"""
     explained: float
+    """share of the recording's energy that the echo was"""
 
 
 def learned(recorded: Samples, played: Samples, length: int) -> Learned | None:
-    """The way of so many samples, from what was recorded while only `played` sounded, both from the same sample on, give or take
-    `length`; None where nothing of it is heard."""
+    """The echo path with a response of `length` samples, from what was recorded while only `played` sounded; both begin at the same
+    sample, give or take `length`. None where no echo is heard."""
     recorded, played = (np.pad(one, (length, 0)) for one in (recorded, played))  # so that it may come earlier
     size = 1 << (len(recorded) + 2 * length).bit_length()
     whole, heard = float((played**2).sum()), float((recorded**2).sum())

@@ -1,5 +1,5 @@
-"""Where a sound that is known was heard, piece by piece. Two devices have two clocks, and a busy machine loses samples: the shifts are
-found together, by dynamic programming."""
+"""The delay of a known sound in a recording, block by block. Two devices have two clocks, and a busy machine loses samples: the delays
+of all blocks are found together, by the Viterbi algorithm."""
 
 from __future__ import annotations
 
@@ -12,11 +12,11 @@ from scipy.signal import welch
 from dromic.sound.string import Samples
 
 PIECE = 4096
-"""samples that are shifted as one, half of which are the next piece's too: a few of a click, so that a loss is found where it is"""
+"""Samples of a block; blocks overlap by half. A few to a click, so that a loss is found where it is."""
 _REACH = 6144
-"""samples that what was played may have moved at once, either way"""
+"""Largest delay searched, samples either way."""
 NEAR = 2
-"""samples that two clocks may part by from piece to piece"""
+"""Largest drift of two clocks from block to block, samples."""
 _PART = 0.01
 """Price of a small change of the shift, as when clocks drift, as a share of the loudest block's energy."""
 _JUMP = 1.0
@@ -26,11 +26,11 @@ _BAND = 2048
 _FLOOR = 3e-3
 """Share of the loudest frequency that counts as there everywhere."""
 _SOUNDS = 1e-4
-"""of the loudest piece's energy: a piece with less tells nothing of where it is heard"""
+"""Share of the loudest block's energy under which a block tells no delay."""
 
 
 def lateness(recorded: Samples, came: Samples) -> Samples:
-    """How much later than looked for each piece of what came was heard, in samples and parts of them."""
+    """[pieces] the delay of each block of a known sound in a recording, in samples and parts of them."""
     recorded, came = _evened(recorded, came)
     begins, window = _windows(len(came))
     room = PIECE // 2 + _REACH
@@ -85,7 +85,8 @@ def _windows(length: int) -> tuple[NDArray[np.int64], Samples]:
 
 
 def _path(gains: Samples, loudest: float) -> Samples:
-    """The shifts, from -_REACH on, that take off most, where a change costs; before the first piece there is none."""
+    """Viterbi path over the blocks' delays [pieces], in samples: the one that removes most energy, with a penalty for each change. It
+    begins at no delay."""
     part, jump = _PART * loudest, _JUMP * loudest
     best = np.full(2 * _REACH + 1, -jump)
     best[_REACH - NEAR : _REACH + NEAR + 1] = -part

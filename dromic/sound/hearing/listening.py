@@ -36,7 +36,7 @@ _NOTHING_DB = -60.0
 _ALIKE = 0.98
 """Channels that correlate at this or more are treated as mono."""
 _THINNED = 7
-"""Every so-manieth sample is looked at for it."""
+"""Step, in samples, of those that are compared for it."""
 
 
 def check(

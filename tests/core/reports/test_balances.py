@@ -133,7 +133,8 @@ def test_a_point_of_the_plot_is_chosen_where_it_is_drawn(qtbot):
     view = FrontierPlot()
     qtbot.addWidget(view)
     view.resize(900, 500)
-    view.show()
+    with qtbot.waitExposed(view):
+        view.show()
     view.show_entries(entries)
     chosen = []
     view.chosen.connect(chosen.append)
