@@ -35,7 +35,7 @@ from dromic.core.prices.price_list import PRICES
 from dromic.core.prices.row import PRICE, Facts
 from dromic.core.search.decoded_path import Path as Route
 from dromic.core.search.planner import Solved, judge, solve
-from dromic.core.search.row_costs import EventRows
+from dromic.core.search.row_costs import EventRows, at_place
 from dromic.core.setup.pin import Pin
 from dromic.core.setup.player import Player
 from dromic.core.values.arrays import Floats
@@ -171,7 +171,7 @@ class _Slopes(EventRows):
         for one in self.builder.prices.rows_of(about, kind):
             for n, numbers in _nudged(facts.numbers, one.numbers if one.hand == "fretting" else ()):
                 more, less = one.made(_Nudged(facts, numbers)), one.made(facts)
-                self.slopes[n] += share * (_at(more, at) - _at(less, at)) / _NUDGE
+                self.slopes[n] += share * (at_place(more, at) - at_place(less, at)) / _NUDGE
         yield from super()._told(about, kind, facts, at, share, parts)
 
 
@@ -187,12 +187,6 @@ def _nudged(numbers: Mapping[str, Any], read: Sequence[str]) -> Iterator[tuple[i
                 yield n, {**numbers, number: value}
             else:
                 yield n, {**numbers, number: value + _NUDGE}
-
-
-def _at(said: Any, at: tuple[int, ...]) -> float:
-    array = np.asarray(said)
-    place = at[len(at) - array.ndim :]
-    return float(array[tuple(n if size > 1 else 0 for n, size in zip(place, array.shape, strict=True))])
 
 
 def slopes_of(route: Route) -> Floats:

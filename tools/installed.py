@@ -43,8 +43,8 @@ def _window(demo: Path) -> str:
     from PyQt6.QtCore import QSettings
     from PyQt6.QtWidgets import QApplication
 
+    from dromic.app.frame.guide import open_guide
     from dromic.app.kit import theme
-    from dromic.app.window.guide import open_guide
     from dromic.app.window.window import MainWindow
 
     app = QApplication([])

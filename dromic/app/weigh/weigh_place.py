@@ -214,6 +214,7 @@ class WeighPlace(QWidget):
 
     def _begun(self) -> None:
         self.questions.forget()
+        self.current = -1
         self.words.setText("Planning the phrase in every way…")
 
     def _show_none(self, why: str) -> None:
@@ -228,7 +229,8 @@ class WeighPlace(QWidget):
         """Those that are planned so far, in the picture alone: what is said of all of them waits for the last."""
         self.entries, there = entries, [e.plan for e in entries]
         self._stale = {self.ways, self.side}
-        self.current = fastest(there) or 0
+        if not (0 <= self.current < len(there)) or there[self.current] is None:  # what a player chose meanwhile stays
+            self.current = fastest(there) or 0
         self._fill(self.tabs.currentWidget())
         planned = len(there) - there.count(None)
         self.words.setText(f"Planning the phrase in every way… {planned} of {len(there)} so far")

@@ -14,13 +14,13 @@ from dromic.app.book.files import Files
 from dromic.app.book.log_keeper import LogKeeper
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
+from dromic.app.frame.handing_on import HandingOn
+from dromic.app.frame.looks import Looks
+from dromic.app.frame.notice import Notice
+from dromic.app.frame.pages import Pages
+from dromic.app.frame.papers import Papers
+from dromic.app.frame.top_bar import TopBar
 from dromic.app.plan.plan_place import PlanPlace
-from dromic.app.window.handing_on import HandingOn
-from dromic.app.window.looks import Looks
-from dromic.app.window.notice import Notice
-from dromic.app.window.pages import Pages
-from dromic.app.window.papers import Papers
-from dromic.app.window.top_bar import TopBar
 from dromic.core.plan.plan import Plan
 from dromic.store.roster import Roster
 

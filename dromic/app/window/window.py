@@ -13,21 +13,21 @@ from dromic.app.book.files import Files
 from dromic.app.book.open_book import OpenBook
 from dromic.app.book.planning import Planning
 from dromic.app.book.school_cards import SETTING, school_of
+from dromic.app.frame.faults import Faults, show_faults
+from dromic.app.frame.handing_on import HandingOn
+from dromic.app.frame.looks import Looks
+from dromic.app.frame.notice import Notice
+from dromic.app.frame.pages import Pages
+from dromic.app.frame.papers import Papers
+from dromic.app.frame.top_bar import TopBar
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
 from dromic.app.kit.focus_ring import FocusRing
 from dromic.app.kit.roomy import Roomy
 from dromic.app.plan.plan_place import PlanPlace
 from dromic.app.window.beside_book import BesideBook
-from dromic.app.window.faults import Faults, show_faults
-from dromic.app.window.handing_on import HandingOn
 from dromic.app.window.hints import Hints
 from dromic.app.window.late_pages import LATE_PAGES
-from dromic.app.window.looks import Looks
-from dromic.app.window.notice import Notice
-from dromic.app.window.pages import Pages
-from dromic.app.window.papers import Papers
-from dromic.app.window.top_bar import TopBar
 from dromic.app.window.window_actions import book_menu, window_actions
 from dromic.core.plan.plan import Plan
 from dromic.core.values.errors import DromicError
@@ -163,7 +163,7 @@ class MainWindow(QMainWindow):
 
     def show_guide(self) -> None:
         """The guide, in a window of its own."""
-        from dromic.app.window.guide import open_guide
+        from dromic.app.frame.guide import open_guide
 
         open_guide(self)
 

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from dromic import presets
-from dromic.app.window.pages import SOUND_OF_THEIR_OWN
+from dromic.app.frame.pages import SOUND_OF_THEIR_OWN
 from dromic.app.window.shell import Shell
 from dromic.core.setup.choices import Choices
 from dromic.core.values.errors import DromicError

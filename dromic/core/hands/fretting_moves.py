@@ -37,6 +37,8 @@ _MOST_HURRY = 2.0
 """times the price of a weak pair at most"""
 _MOST_MB = 48.0
 """of moves kept for one hand on one instrument"""
+_MOST_MB_OF_CELLS = 1.0
+"""of usual fingers kept for it"""
 _MOST_COSTS = 4
 """of one set of moves, for so many times available"""
 _OBJECT_BYTES = 1000
@@ -157,6 +159,8 @@ class FrettingMoves:
     def __init__(self, fretting: Fretting) -> None:
         self.fretting = fretting
         self._memo: Memo[tuple[FrettingNodes, FrettingNodes, FretMoves]] = Memo(_MOST_MB)
+        self.cells: Memo[list[tuple[int, ...]]] = Memo(_MOST_MB_OF_CELLS)
+        """the usual fingers of lines, which are the same at every tempo that is searched at"""
 
     def between(self, a: FrettingNodes, b: FrettingNodes, attack: str) -> FretMoves:
         """Every move from a node of `a` to a node of `b`, which is sounded by `attack`."""

@@ -16,6 +16,8 @@ from dromic.core.hands.hand_geometry import THUMB, HandGeometry
 from dromic.core.prices.facts import PAIRS
 from dromic.core.values.arrays import Floats, Ints
 
+_SIDE_BY_SIDE = 3
+"""Fingers on one fret from which on one could lie flat for them."""
 FINGERS = 5
 """of a fretting hand, the thumb last"""
 
@@ -174,8 +176,10 @@ class ShapeFacts:
         return np.array([sum(note.finger not in (0, finger) for note, finger in some) for some in pairs])
 
     @property
-    def side_by_side(self) -> Ints:
+    def side_by_side(self) -> Ints | float:
         """Three or more fingers on one fret, where one lying flat would damp no open string that sounds under it."""
+        if len(self.task.pitches) < _SIDE_BY_SIDE:
+            return 0.0
         found = np.zeros(len(self.shapes), dtype=np.int64)
         for row, shape in enumerate(self.shapes):
             notes = shape.notes
@@ -186,8 +190,8 @@ class ShapeFacts:
             for same in by_fret.values():
                 low, high = min(n.string for n in same), max(n.string for n in same)
                 opened = any(not n.finger and n.string < high for n in notes)
-                if len({n.finger for n in same}) > 2 and not opened and high - low < len(same):
-                    found[row] += len(same) - 2
+                if len({n.finger for n in same}) >= _SIDE_BY_SIDE and not opened and high - low < len(same):
+                    found[row] += len(same) - _SIDE_BY_SIDE + 1
         return found
 
 

@@ -204,7 +204,7 @@ def _strains(task: FrettingTask, frets: FrettingMoves) -> dict[Fingers, float]:
     """What each way of holding a chord strains, by the fingers of its notes."""
     found: dict[Fingers, float] = {}
     try:
-        shapes = frets.fretting.shapes(task, "")
+        shapes = frets.fretting.whole(task, "").shapes
     except DromicError:
         return found
     for shape in shapes:

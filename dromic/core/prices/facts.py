@@ -43,7 +43,7 @@ _SHAPE = {
     "off_line": "[K] sum of squares by which tips are off the line in which the hand lies across the strings, in strings",
     "bridged": "[K] whether fingers are left that could press one by one what one lies flat for, over a string it does not sound",
     "apart_mm": "[K, 6] how far two fingers are apart at least, by pair; under 0 where not both are down",
-    "side_by_side": "[K] fingers past two side by side on one fret, where one lying flat would damp nothing",
+    "side_by_side": "[K] fingers past two side by side on one fret, where one lying flat would damp nothing; 0.0 for fewer notes",
     "bend": "[K, 5] semitones each finger bends",
     "shaken": "[K, 5] notes to which each finger gives vibrato",
     "touching": "whether the fingers only touch the strings",

@@ -119,7 +119,7 @@ def _cell(unusual: Ints | float, cell_price: float) -> Costs | float:
     return cell_price * unusual
 
 
-def _side_by_side(side_by_side: Ints, side_price: float) -> Costs:
+def _side_by_side(side_by_side: Ints | float, side_price: float) -> Costs | float:
     return side_price * side_by_side
 
 

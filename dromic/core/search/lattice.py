@@ -24,6 +24,9 @@ from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import SLIDE, TAP
 
+_TASK_BYTES = 500.0
+"""What one event of a line takes whose usual fingers are kept, roughly."""
+
 
 @dataclass(frozen=True, eq=False)
 class Layers:
@@ -163,7 +166,9 @@ def _wishes(
     if not positions:
         return tasks
     slid = [event.notes[0].attack == SLIDE for event in request.phrase.events]
-    usual = usual_fingers(tasks, slid, frets)
+    usual = frets.cells.get(
+        (*tasks, *slid), lambda: usual_fingers(tasks, slid, frets), lambda found: _TASK_BYTES * len(found)
+    )
     return [replace(task, usual=fingers) if fingers else task for task, fingers in zip(tasks, usual, strict=True)]
 
 

@@ -91,7 +91,7 @@ class EventRows:
     ) -> Iterator[RowCost]:
         """What rows say at one place of their arrays."""
         for row in self.builder.prices.rows_of(about, kind):
-            yield _cost(row, _at(row.made(facts), at) * share, parts)
+            yield _cost(row, at_place(row.made(facts), at) * share, parts)
 
     @property
     def layer(self) -> Layer:
@@ -113,7 +113,7 @@ class EventRows:
     def _strain_weight(self) -> float:
         """What a unit of strain costs."""
         facts = FretStepFacts.held(np.ones(1), self.builder.fret_numbers)
-        return _at(self.builder.prices.total(FRET_STEP, PRICE, facts), (0,))
+        return at_place(self.builder.prices.total(FRET_STEP, PRICE, facts), (0,))
 
     def _shape(self) -> Iterator[RowCost]:
         fretting = self.builder.frets.fretting
@@ -163,12 +163,12 @@ class EventRows:
         facts = FretStepFacts.of(moves, time)
         none = np.zeros((1, 1))
         weak = FretStepFacts(none, facts.hurry[[at[0]]], none, np.ones((1, 1)), facts.numbers)
-        hurried = _at(builder.prices.total(FRET_STEP, PRICE, weak), one)
+        hurried = at_place(builder.prices.total(FRET_STEP, PRICE, weak), one)
         yield from self._told(MOVE, HURRIED, free, one, 0.0 if slid else hurried)
         times = tuple(_parts(builder.prices.rows_of(about, TIME), read, one))
         for row in builder.prices.rows_of(FRET_STEP, PRICE):
             if not _MADE_OF & set(row.reads):
-                yield _cost(row, _at(row.made(facts), at), times)
+                yield _cost(row, at_place(row.made(facts), at), times)
         return float(facts.fret_load[at])
 
     def _hands(self) -> tuple[PickingStates, tuple[int, int], PickingStates, tuple[int, int]]:
@@ -190,7 +190,7 @@ class EventRows:
             plucks = builder.costs.pluck_facts(event, carried_on(source, part), part)
             parts = tuple(_parts(builder.prices.rows_of(PLUCK, LOAD), plucks, now, event.gap_ms))
             yield from self._told(PLUCK, PRICE, plucks, now, parts=parts)
-            return _at(plucks.pluck_load, now), True
+            return at_place(plucks.pluck_load, now), True
         if part.attack not in (PICK, PINCH):
             return 0.0, False
         facts, at = builder.costs.strike_facts(event, source, part), (*before, *now)
@@ -215,7 +215,7 @@ class EventRows:
             about, at, facts = STRIKE, (*before, *now), self.builder.costs.strike_facts(self.facts, source, part)
         else:
             return
-        yield from (row for row in self.builder.prices.rows_of(about, PERMIT) if not _at(row.made(facts), at))
+        yield from (row for row in self.builder.prices.rows_of(about, PERMIT) if not at_place(row.made(facts), at))
 
 
 Parts = tuple[tuple[str, float], ...]
@@ -228,12 +228,12 @@ def _cost(row: Row, cost: float, parts: Parts = ()) -> RowCost:
 def _parts(rows: tuple[Row, ...], facts: Facts, at: Place, times: float = 1.0) -> Iterator[tuple[str, float]]:
     """The times in ms that rows say, or the loads in so many ms."""
     for row in rows:
-        ms = _at(row.made(facts), at) * times
+        ms = at_place(row.made(facts), at) * times
         if ms > _LEAST_MS:
             yield row.name, ms
 
 
-def _at(said: Any, at: Place) -> float:
+def at_place(said: Any, at: Place) -> float:
     """What a row says at one place of the arrays it broadcasts to."""
     array = np.asarray(said)
     place = at[len(at) - array.ndim :]

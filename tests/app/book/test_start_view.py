@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QPushButton
 
 from dromic import presets
 from dromic.app.book.start_view import LIVE, StartView, demo_glance
+from dromic.app.frame.guide import GUIDE, Guide
 from dromic.app.kit import theme
-from dromic.app.window.guide import GUIDE, Guide
 from dromic.app.window.hints import HINTS
 from dromic.app.window.window import MainWindow, demo_songbook
 from dromic.core.reports.glance import as_json, from_json, glance_of

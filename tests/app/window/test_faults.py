@@ -7,7 +7,7 @@ import sys
 import textwrap
 from dataclasses import replace
 
-from dromic.app.window.faults import show_faults
+from dromic.app.frame.faults import show_faults
 from dromic.store.fault_log import MOST_BYTES, read_log, write_down
 from dromic.store.recovery import leftovers
 

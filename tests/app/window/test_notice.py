@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dromic.app.window import notice as notices
+from dromic.app.frame import notice as notices
 
 
 def test_a_sentence_that_was_read_goes_with_its_page_and_a_new_one_comes_along(qtbot, bare_window, monkeypatch):

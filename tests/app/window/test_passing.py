@@ -7,8 +7,8 @@ from PyQt6.QtCore import QEvent, QPoint
 from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog, QMenu
 
+from dromic.app.frame.faults import show_faults
 from dromic.app.listen.input_dialog import InputDialog
-from dromic.app.window.faults import show_faults
 
 TIMES = 3
 

@@ -6,8 +6,8 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
 from dromic import presets
+from dromic.app.frame.top_bar import PLACES
 from dromic.app.kit import theme
-from dromic.app.window.top_bar import PLACES
 from dromic.app.window.window import MainWindow, demo_songbook
 
 BOOK = demo_songbook()

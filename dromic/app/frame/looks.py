@@ -8,9 +8,9 @@ from typing import Protocol, runtime_checkable
 from PyQt6.QtCore import QObject, QSettings
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from dromic.app.frame.page_stack import PageStack
 from dromic.app.kit import stored
 from dromic.app.kit import theme as themes
-from dromic.app.window.page_stack import PageStack
 
 LOOKED_DOWN_UPON = (
     "The low string is on top now, as you see your own strings when you look down at them, so that a down-stroke goes down. "

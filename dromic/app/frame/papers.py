@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QWidget
 
-from dromic.app.window.pages import Pages
+from dromic.app.frame.pages import Pages
 from dromic.core.music.songbook import Entry
 from dromic.store.roster import Roster
 

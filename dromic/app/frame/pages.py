@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING, cast
 from PyQt6.QtWidgets import QWidget
 
 from dromic.app.audio.transport import Transport
+from dromic.app.frame.notice import Notice
+from dromic.app.frame.page_stack import PageStack
+from dromic.app.frame.top_bar import TopBar
 from dromic.app.kit.theme import Theme
 from dromic.app.plan.plan_place import PlanPlace
-from dromic.app.window.notice import Notice
-from dromic.app.window.page_stack import PageStack
-from dromic.app.window.top_bar import TopBar
 from dromic.core.music.phrase import Phrase
 
 if TYPE_CHECKING:

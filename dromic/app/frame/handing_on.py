@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSettings
 
 from dromic.app.book.school_cards import SETTING, school_of
-from dromic.app.window.pages import Pages
+from dromic.app.frame.pages import Pages
 
 if TYPE_CHECKING:
     from dromic.core.drills.drill import Drill

@@ -1,0 +1,1 @@
+"""What stands around the pages and between them, and knows no window."""
