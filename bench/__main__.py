@@ -8,9 +8,9 @@ every tune that differs); `--midi` reads rhythms played with a jitter; `--practi
 engravers read scores; `--same` tells whether plans are what they were
 (`--write FILE`, `--against FILE`); `--rank` orders a collection; `--tunes` asks sixty old
 tunes for tempos that fit and others (`--all` names what does not hold); `--bars` counts bars that no player would stroke so
-(`--all` names them); `--cases` counts signed cases and published chords; `--fit` fits the
-fretting hand's numbers to them, each fold left out once (`--write` keeps the folds'); `--sensitivity` prints the table of
-docs/model.md instead.
+(`--all` names them); `--rates` sets ceilings beside what a teacher believes; `--cases` counts signed cases
+and published chords; `--fit` fits the fretting hand's numbers to them, each fold left out once (`--write` keeps the
+folds'); `--sensitivity` prints the table of docs/model.md instead.
 """
 
 from __future__ import annotations
@@ -33,6 +33,7 @@ from bench.peers import bench_peers
 from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
 from bench.practice import bench_log_kills, bench_practice
 from bench.ranking import bench_ranking
+from bench.rates import bench_rates
 from bench.real_tunes import bench_real_tunes
 from bench.same import bench_same
 from bench.search import bench_search
@@ -61,6 +62,7 @@ ALONE: dict[str, Callable[[], None]] = {
     "--peers": bench_peers,
     "--abc": lambda: bench_abc("--all" in sys.argv),
     "--cases": bench_cases,
+    "--rates": bench_rates,
     "--fit": lambda: bench_fit("--write" in sys.argv),
     "--holds": bench_holds,
     "--practice": bench_practice,

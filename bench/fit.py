@@ -72,6 +72,10 @@ RANGES: Mapping[str, tuple[float, float, float]] = {
     "jump_price": (0.3, 0.2, 0.7),
     "shift_price": (0.45, 0.3, 0.8),
     "shift_price_per_mm": (0.007, 0.003, 0.015),
+    "guide_share": (0.5, 0.2, 0.8),
+    "step_share": (0.6, 0.1, 1.2),
+    "amid_price": (0.25, 0.05, 0.6),
+    "arch_price": (0.5, 0.0, 1.5),
     "cross_price": (0.5, 0.1, 1.2),
     "order_price": (0.4, 0.1, 1.0),
     "off_line_price": (0.02, 0.0, 0.05),
@@ -105,7 +109,7 @@ _FLOOR = 0.1
 """Likelihood that a case has anyhow, so that what nothing mends does not pull for ever."""
 _CHORD_WEIGHT = 0.1
 """Weight of a chord beside a case."""
-_NEAR = 3.0
+_NEAR = 1.0
 """Price of leaving what the fit begins with by a whole range."""
 _ROUNDS = 4
 """Times that all cases are planned anew."""

@@ -103,7 +103,7 @@ def _player(name: str, entry: Mapping[str, Any]) -> Player:
         name=name,
         label=entry["label"],
         picking=_numbers(PickingHand, entry["picking"], slower),
-        fretting=_numbers(FrettingHand, entry["fretting"], slower),
+        fretting=replace(_numbers(FrettingHand, entry["fretting"], slower), **entry.get("own", {})),
         judging=_numbers(Judging, entry["judging"]),
         habits=Habits(**entry["habits"]),
         leans=tuple(Lean(**s) for s in entry["leans"]) if "leans" in entry else leans()[entry["lean"]],
@@ -200,6 +200,11 @@ def school_at(name: str, player: Player, tempo: float) -> School:
     if not school.faster or not over or tempo <= over:
         return school
     return replace(schools()[school.faster], name=name, label=f"{school.label}, alternating")
+
+
+def carrying_schools() -> dict[str, School]:
+    """The schools worth going over to where a line alternates and does not fit, by name."""
+    return {"economy": schools()["economy"]}
 
 
 def _school(name: str, entry: Mapping[str, Any]) -> School:

@@ -33,6 +33,8 @@ BOUND = (HAMMER, PULL, SLIDE, SLUR, HAMMER_NEW, SILENT, STAY)
 """attacks that ask something of the move to the note they sound"""
 _CHOSEN = (SLUR, SILENT, STAY)
 """those that only the planner chooses: what they rule out is never done, and is not told"""
+_ON_THEIR_OWN = (HAMMER, PULL, SLUR)
+"""attacks that fingers make on a string that sounds, with no stroke to meet"""
 _MOST_HURRY = 2.0
 """times the price of a weak pair at most"""
 _MOST_MB = 48.0
@@ -182,9 +184,9 @@ class FrettingMoves:
             whole.kind[at], whole.time_ms[at], whole.strain[at], whole.speed_strain[at], b.group, len(b.groups)
         )
 
-    def facts(self, a: FrettingNodes, b: FrettingNodes) -> MoveFacts:
-        """What the price list reads of moves however they are sounded."""
-        return MoveFacts(a, b, self.fretting.geometry, self.fretting.numbers)
+    def facts(self, a: FrettingNodes, b: FrettingNodes, bound: str = "") -> MoveFacts:
+        """What the price list reads of moves; `bound` is the attack, where it asks something of them."""
+        return MoveFacts(a, b, self.fretting.geometry, self.fretting.numbers, bound not in _ON_THEIR_OWN)
 
     def slur_facts(self, a: FrettingNodes, b: FrettingNodes, attack: str) -> SlurFacts:
         """What it reads of them where the attack asks something of them."""
@@ -222,6 +224,8 @@ class FrettingMoves:
         """The same moves where the attack that sounds `b` asks something of them."""
         prices, facts = self.fretting.prices, self.slur_facts(a, b, attack)
         kind, time, strain = moves.kind, moves.time_ms, moves.strain
+        if attack in _ON_THEIR_OWN:
+            time = np.broadcast_to(prices.most(MOVE, TIME, self.facts(a, b, attack)), time.shape)
         if attack in (SLIDE, SLUR):
             slid = facts.slid
             time = np.where(slid, prices.most(SLIDING, TIME, facts), time)

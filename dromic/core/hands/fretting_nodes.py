@@ -13,7 +13,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.setup.instrument import MAX_STRINGS
+from dromic.core.setup.instrument import MAX_STRINGS, MOST_FRETS
 from dromic.core.values.arrays import Floats, Ints
 
 FINGER_NAMES = ("0", "1", "2", "3", "4", "T")
@@ -80,6 +80,8 @@ class FrettingNodes:
     high: Ints
     strain: Floats
     rows: Ints
+    in_row: bool = False
+    """whether they go on from the note before at its fret, in a row over three strings or more"""
     whole: FrettingNodes | None = None
 
     def carrying(self, remembered: tuple[int, ...]) -> FrettingNodes:
@@ -103,7 +105,7 @@ class FrettingNodes:
         at = np.array(rows, dtype=np.int64)
         return FrettingNodes(
             tuple(self.shapes[r] for r in rows), self.groups, self.group[at], self.position[at], memory,
-            self.fret[at], self.low[at], self.high[at], self.strain[at], at, self,
+            self.fret[at], self.low[at], self.high[at], self.strain[at], at, self.in_row, self,
         )  # fmt: skip
 
     @property
@@ -195,7 +197,7 @@ class FrettingNodes:
             if len(notes) < 2:
                 found.append((0, 0))
                 continue
-            low, first = notes[0][0], notes[0][1]
+            low, first = notes[0][0], notes[0][1] - MOST_FRETS  # nothing under 0: -1 and -2 have one hash
             found.append((hash(tuple((s - low, f - first) for s, f, _ in notes)), hash(tuple(g for _, _, g in notes))))
         array = np.array(found, dtype=np.int64).reshape(-1, 2)
         return array[:, 0], array[:, 1]
@@ -232,7 +234,7 @@ def _on_strings(notes: Sequence[tuple[HeldNote, ...]]) -> tuple[Ints, Ints]:
     return fret, finger
 
 
-def as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> FrettingNodes:
+def as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...], in_row: bool = False) -> FrettingNodes:
     """Ways of holding an event as nodes, in order of their strings; one in which no finger is down once for every position
     remembered."""
     held: list[Shape] = []
@@ -270,4 +272,5 @@ def as_arrays(shapes: tuple[Shape, ...], remembered: tuple[int, ...]) -> Frettin
         high=table[:, 10:].copy(),
         strain=np.array([s.strain for s in held]),
         rows=np.arange(len(held)),
+        in_row=in_row,
     )

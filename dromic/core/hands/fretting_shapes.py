@@ -55,7 +55,9 @@ class Fretting:
         """The node set of an event, with every position a hand may remember where no finger is down."""
         every = tuple(range(self.instrument.highest_fret + 1))
         return self._wholes.get(
-            wanted, lambda: as_arrays(self.shapes(wanted, where), every), lambda nodes: nodes.weight
+            wanted,
+            lambda: as_arrays(self.shapes(wanted, where), every, wanted.in_row),
+            lambda nodes: nodes.weight,
         )
 
     def carrying(self, wanted: FrettingTask, whole: FrettingNodes, remembered: tuple[int, ...]) -> FrettingNodes:

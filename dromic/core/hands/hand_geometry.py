@@ -10,6 +10,7 @@ from __future__ import annotations
 from functools import cached_property, lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dromic.core.setup.instrument import Instrument
 from dromic.core.setup.player import FrettingHand, Player
@@ -17,6 +18,10 @@ from dromic.core.values.arrays import Floats, Ints
 
 THUMB = 5
 """the number of the thumb among the fretting fingers"""
+UNDER_HAND = 3
+"""Frets from the first finger to the fourth, a finger a fret: what fits there needs no move."""
+_UP_THE_NECK = 3
+"""The first position in which an open string is no habit where its note lies under the hand."""
 _BEYOND = 8
 """frets past the highest one for which places are worked out"""
 
@@ -74,6 +79,16 @@ class HandGeometry:
         """[5, P]: `fret_of` every finger at every position; the thumb's is the fret it is on, wherever that is."""
         positions = range(self.instrument.highest_fret + 1)
         return np.array([[self.fret_of(finger, p) for p in positions] for finger in (1, 2, 3, 4, THUMB)])
+
+    @cached_property
+    def doubled(self) -> NDArray[np.bool_]:
+        """[S + 1, P]: whether the pitch of an open string lies under a hand up the neck, on another string, a finger a fret."""
+        frets = self.instrument.highest_fret + 1
+        found = np.zeros((self.instrument.strings + 1, frets), dtype=bool)
+        for string in range(1, self.instrument.strings + 1):
+            for _, fret in self.instrument.places_of(self.instrument.open_pitch(string)):
+                found[string, max(_UP_THE_NECK, fret - UNDER_HAND) : fret + 1] = True
+        return found
 
     @cached_property
     def apart_mm(self) -> Floats:

@@ -17,6 +17,12 @@ from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.vocabulary import HAMMER, PULL, SLURS
 
 Bools = NDArray[np.bool_]
+MOST_GRIPPED = 3
+"""Notes of a chord that make it harder to carry along the neck, at most."""
+_REFORMED = 2
+"""Notes whose fingers go elsewhere against the hand from which on it forms a chord anew."""
+MOST_FORMED = 4
+"""Notes that a hand puts down one after the other for a chord, at most."""
 _PAIR = np.full((THUMB + 1, THUMB + 1), -1)
 """[6, 6]: the place in PAIRS of two fingers' numbers, -1 for none"""
 for _place, (_low, _high) in enumerate(PAIRS):
@@ -44,10 +50,18 @@ def _fingers(nodes: FrettingNodes, other_is_lone: bool) -> list[_Finger]:
 
 
 class MoveFacts:
-    """The facts of moves from the nodes of `a` to those of `b`, however they are sounded, [K', K] each."""
+    """The facts of moves from the nodes of `a` to those of `b`, [K', K] each; `struck` where a stroke sounds `b`, which the fingers
+    must meet."""
 
-    def __init__(self, a: FrettingNodes, b: FrettingNodes, geometry: HandGeometry, numbers: Mapping[str, Any]) -> None:
-        self.a, self.b, self.geometry, self.numbers = a, b, geometry, numbers
+    def __init__(
+        self,
+        a: FrettingNodes,
+        b: FrettingNodes,
+        geometry: HandGeometry,
+        numbers: Mapping[str, Any],
+        struck: bool = True,
+    ) -> None:
+        self.a, self.b, self.geometry, self.numbers, self.struck = a, b, geometry, numbers, struck
         mm, shape = geometry.mm, (len(a), len(b))
         known = a.position[:, None] > 0
         self.shifted = known & (a.position[:, None] != b.position[None, :]) & ~b.idle[None, :]
@@ -59,6 +73,8 @@ class MoveFacts:
         self.travel_mm: Floats | float = np.zeros(shape) if some else 0.0
         self.longest_mm: Floats | float = np.full(shape, -1.0) if some else 0.0
         self.arrived: Ints | float = np.zeros(shape, dtype=np.int64) if some else 0.0
+        self._sent: Ints | float = np.zeros(shape, dtype=np.int64) if some else 0.0
+        self._placed: Ints | float = np.zeros(shape, dtype=np.int64) if some else 0.0
         self._rolls: list[tuple[Bools, Ints]] = []
         self._laid: list[tuple[Bools, Ints]] = []
         for one, other in zip(_fingers(a, b.lone), _fingers(b, a.lone), strict=True):
@@ -80,6 +96,10 @@ class MoveFacts:
             self.longest_mm = np.maximum(self.longest_mm, np.where(sent, travel, -1.0))
             self.travel_mm = self.travel_mm + np.where(sent, travel, 0.0)
             self.fresh |= sent
+            gone = sent & (travel > 0)
+            notes = (1 + other.high - other.low)[None, :]
+            self._sent = self._sent + gone * notes
+            self._placed = self._placed + (gone | (fresh & self._chordal)) * notes
             same, rocked = same & ~sent, rocked & ~sent
             same_fret = same_fret & ~sent
             self.arrived = self.arrived + (fresh & self._chordal)
@@ -129,6 +149,21 @@ class MoveFacts:
             return np.zeros(self.shifted.shape, dtype=bool)
         return np.asarray(self._one_finger & self.shifted & (self.a.top_fret[:, None] != self.b.top_fret[None, :]))
 
+    @property
+    def amid(self) -> Bools:
+        """Of a line's first notes as well, once the hand is placed."""
+        there, doubled = self.b.position[None, :], self.geometry.doubled
+        found = doubled[self._opened(self.b)[None, :], there]
+        if (self.a.position == 0).any():
+            found = found | doubled[self._opened(self.a)[:, None], there] & (self.a.position == 0)[:, None]
+        return np.asarray(found)
+
+    @staticmethod
+    def _opened(nodes: FrettingNodes) -> Ints:
+        """[K]: the string of a node that is one open note, 0 for any other."""
+        string, fret = nodes.sounding
+        return np.asarray(np.where(nodes.idle & (fret == 0), string, 0))
+
     @cached_property
     def changed(self) -> Ints | float:
         a, b = self.a, self.b
@@ -147,19 +182,38 @@ class MoveFacts:
         return found
 
     @cached_property
+    def formed(self) -> Ints | float:
+        """A figure that keeps its fingers goes as a block, along the neck or across it; fingers that were in the air come down as one,
+        unless those of two other notes must go elsewhere with them."""
+        if isinstance(self._placed, float) or isinstance(self._sent, float):
+            return 0.0
+        as_one = (self._sent < _REFORMED) | (self._alike & (self._changed_fingers == 0))
+        return np.minimum(np.where(as_one, 0, self._placed), MOST_FORMED)
+
+    @property
+    def gripped(self) -> Ints:
+        return np.asarray(np.minimum((self.b.pressed[1] > 0).sum(axis=1), MOST_GRIPPED))
+
+    @cached_property
+    def _alike(self) -> Bools:
+        """Whether two chords are one figure, wherever it lies."""
+        a, b = self.a, self.b
+        return np.asarray((a.figure[0][:, None] == b.figure[0][None, :]) & (a.figure[0] != 0)[:, None])
+
+    @cached_property
+    def _changed_fingers(self) -> Ints:
+        """How many notes of chords have another finger, from the lowest string up."""
+        width = min(self.a.fingers.shape[1], self.b.fingers.shape[1])
+        return np.asarray((self.a.fingers[:, None, :width] != self.b.fingers[None, :, :width]).sum(axis=2))
+
+    @cached_property
     def refingered(self) -> Ints | float:
         """How many fingers change where two chords are the same figure at another place; none where the hand stays over notes on one
         fret, which a finger can lie flat for at either."""
-        a, b = self.a, self.b
         if isinstance(self.arrived, float):
             return 0.0
-        same = (a.figure[0][:, None] == b.figure[0][None, :]) & (a.figure[0] != 0)[:, None]
-        same = same & (self.shifted | ~b.one_fret[None, :])
-        if not same.any():
-            return 0.0
-        width = min(a.fingers.shape[1], b.fingers.shape[1])
-        changed = (a.fingers[:, None, :width] != b.fingers[None, :, :width]).sum(axis=2)
-        return np.asarray(np.where(same, changed, 0))
+        same = self._alike & (self.shifted | ~self.b.one_fret[None, :])
+        return np.asarray(np.where(same, self._changed_fingers, 0)) if same.any() else 0.0
 
     @cached_property
     def refingered_held(self) -> Bools | bool:
@@ -211,6 +265,10 @@ class MoveFacts:
     @property
     def separate(self) -> Bools:
         return np.asarray((self._up != 0) & (self._frets_up == 0) & (np.abs(self._strings_down) == 1))
+
+    @property
+    def apart_in_row(self) -> Bools | bool:
+        return self.separate if self.b.in_row else False
 
     @property
     def planted(self) -> Bools:

@@ -104,6 +104,7 @@ class StrokeFacts:
         self.equal = np.broadcast_to(da == db, self.hops.shape)
         along = step * da > 0
         next_door = np.abs(step) == 1
+        self._between = np.abs(step) - 1
         self.kind = np.where(
             touching,
             np.where(self.equal, REPEAT, SAME),
@@ -144,6 +145,11 @@ class StrokeFacts:
     def inside(self) -> Bools:
         """[G', R', G, R]: whether the pick crosses between the two strings."""
         return np.asarray((self.kind == INSIDE) | (self.kind == SKIP_INSIDE))
+
+    @property
+    def left_out(self) -> Ints:
+        """[G', R', G, R]: strings left out between the two, where the pick does not carry through over them."""
+        return np.where((self.kind == SKIP_OUTSIDE) | (self.kind == SKIP_INSIDE), self._between, 0)
 
     @cached_property
     def hop_bits(self) -> Floats:

@@ -33,6 +33,8 @@ class FrettingTask:
     tapped: bool = False
     first_position: int = 0
     """whether a bar lies in first position, see `core.line.first_position`"""
+    low_tune: bool = False
+    """whether the whole line can be had low on the neck, see there"""
     bends: tuple[float, ...] = ()
     """semitones each note is bent by; empty where none is"""
     vibrato: tuple[bool, ...] = ()
@@ -40,6 +42,8 @@ class FrettingTask:
     """(string, fret) of notes from before that go on sounding"""
     usual: tuple[int, ...] = ()
     """the fingers that a cell which comes again gives the notes; empty for none"""
+    in_row: bool = False
+    """whether it goes on from the note before at its fret, in a row over three strings or more"""
     dead: bool = False
     """no pitch is to sound: fingers touch the strings and need not press them"""
 
@@ -157,15 +161,16 @@ class ShapeFacts:
         return self.task.first_position
 
     @property
+    def low_tune(self) -> bool:
+        return self.task.low_tune
+
+    @property
     def stray(self) -> NDArray[np.bool_]:
-        """In a chord one finger of a fret is enough, and the index may lie anywhere."""
-        number = np.arange(1, THUMB)
+        """A chord has its own fingers there."""
         fret = self.fret[:, : THUMB - 1]
-        down, home = fret > 0, fret == number
-        held = (fret[:, :, None] == number) & home[:, None, :]
         lone = np.array([len(notes) == 1 for notes in self._all])[:, None]
-        away = np.where(lone, ~home | (self.position != 1)[:, None], ~held.any(axis=2))
-        return np.asarray(down & away)
+        away = (fret != np.arange(1, THUMB)) | (self.position != 1)[:, None]
+        return np.asarray((fret > 0) & away & lone)
 
     @property
     def unusual(self) -> Ints | float:
@@ -174,6 +179,15 @@ class ShapeFacts:
             return 0.0
         pairs = (zip(shape.notes, usual, strict=True) for shape in self.shapes)
         return np.array([sum(note.finger not in (0, finger) for note, finger in some) for some in pairs])
+
+    @property
+    def arched(self) -> Ints | float:
+        """A flat finger comes from the side of string 1, so open strings lie under its base there."""
+        opened = [min((n.string for n in notes if not n.fret), default=0) for notes in self._all]
+        if not any(opened):
+            return 0.0
+        flat = (self.low != self.high) & (self.low > np.array(opened)[:, None]) & (np.array(opened) > 0)[:, None]
+        return np.asarray(flat.sum(axis=1))
 
     @property
     def side_by_side(self) -> Ints | float:

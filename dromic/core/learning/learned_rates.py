@@ -27,8 +27,9 @@ from dromic.core.setup.practice_settings import LearningNumbers
 from dromic.core.values.arrays import Floats
 from dromic.core.values.checks import ranged_fields
 
-_NOT_LEARNED = frozenset({"pluck_memory_ms", "memory_ms", "pluck_same_ms"})
-"""how long a hand remembers is not a time that a move takes; the same finger again is bound up with it"""
+_NOT_LEARNED = frozenset({"pluck_memory_ms", "memory_ms", "pluck_same_ms", "meet_ms"})
+"""how long a hand remembers is not a time that a move takes; the same finger again is bound up with it; what a finger needs for its
+stroke is heard with its coming down alone, and goes with that"""
 RATES = tuple(
     (hand, spec.name)
     for hand, of in (("picking", PickingHand), ("fretting", FrettingHand))
@@ -64,6 +65,8 @@ def with_rate(player: Player, rate: tuple[str, str], value: float) -> Player:
             name: new.get(name, getattr(player.picking, name)) for name in ("alternate_ms", "phase_ms", "repeat_ms")
         }
         new["repeat_ms"] = min(held["repeat_ms"], held["phase_ms"] + held["alternate_ms"] - 1.0)
+    elif field == "finger_ms":
+        new["meet_ms"] = player.fretting.meet_ms * value / player.fretting.finger_ms
     return replace(player, **{hand: replace(getattr(player, hand), **new)})
 
 

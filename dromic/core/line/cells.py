@@ -12,17 +12,17 @@ from numpy.typing import NDArray
 
 from dromic.core.hands.fretting_moves import FrettingMoves
 from dromic.core.hands.fretting_nodes import FrettingNodes
-from dromic.core.hands.hand_geometry import THUMB
+from dromic.core.hands.hand_geometry import THUMB, UNDER_HAND
 from dromic.core.hands.shape_facts import FrettingTask
 from dromic.core.values.arrays import Floats, Ints
 from dromic.core.values.errors import DromicError
 
 LONGEST = 6
 """Notes of a cell at most."""
-UNDER_HAND = 3
-"""Frets from the first finger to the fourth, a finger a fret: what fits there needs no move."""
 _FEWEST_ACROSS = 3
 """Notes of a cell at least that comes again at its frets on other strings: two notes there are told by the position."""
+_FEWEST_OF_A_GRIP = 3
+"""Stopped notes of a chord that has fingers of its own wherever it comes."""
 _MOST_AGAIN = 3
 """Places of a cell that come again within it, at most: each is tried with every finger."""
 _FINGERS = THUMB - 1
@@ -179,7 +179,8 @@ def _chords(tasks: Sequence[FrettingTask], frets: FrettingMoves) -> Iterator[tup
             alike.setdefault(shape, []).append(event)
     for events in alike.values():
         lowest = [min(f for f in tasks[event].frets if f) for event in events]
-        if max(lowest) - min(lowest) <= UNDER_HAND:
+        stopped = sum(1 for f in tasks[events[0]].frets if f)
+        if max(lowest) - min(lowest) <= UNDER_HAND and stopped < _FEWEST_OF_A_GRIP:
             continue
         sums: dict[Fingers, float] = {}
         for task in dict.fromkeys(tasks[event] for event in events):

@@ -1,6 +1,7 @@
-"""Bars in which first position is the habit: they lie whole under fret 4 with an open string among them. Common practice.
+"""Where the neck's lower end is the habit: bars in first position, and tunes that can be had low. Common practice.
 
-Told from the pitches alone: were it told from kept positions, keeping one could make a plan cheaper.
+A bar is in first position that lies whole under fret 4 with an open string among it; a tune is low whose every pitch can
+be had up to fret 7. Both are told from the pitches alone: were they told from kept positions, keeping one could make a plan cheaper.
 """
 
 from __future__ import annotations
@@ -13,6 +14,8 @@ NOT, HABIT, LEFT = range(3)
 costs the same whichever fingers play them, so that keeping a place never makes a plan cheaper"""
 _TOP = 4
 """fret up to which first position reaches"""
+_LOW = 7
+"""fret up to which a tune can be had that is not looked for high on the neck"""
 
 
 def first_positions(request: Request) -> list[int]:
@@ -20,6 +23,12 @@ def first_positions(request: Request) -> list[int]:
     fit = _fitting(request)
     left = _elsewhere(request.phrase) if "positions" in request.keep else set()
     return [NOT if bar not in fit else LEFT if bar in left else HABIT for bar in range(len(request.phrase.bars))]
+
+
+def is_low(request: Request) -> bool:
+    """Whether every pitch of a request can be had low on its instrument's neck."""
+    pitches = {note.pitch for event in request.phrase.events for note in event.notes}
+    return all(min((f for _, f in request.instrument.places_of(p)), default=99) <= _LOW for p in pitches)
 
 
 def _fitting(request: Request) -> set[int]:

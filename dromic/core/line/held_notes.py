@@ -1,12 +1,13 @@
 """Which stopped notes go on sounding while later ones are played, so that their fingers must stay where they are.
 
-A note goes on by its length, or to the end of its bar where it is marked to ring; it ends when its string sounds again.
+A note goes on by its length, or to the end of its bar where it is marked to ring; it ends when its string sounds again. Notes that
+are pinned to lie under one flat finger go on while it lies.
 Common practice, no published source.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from fractions import Fraction
 
 from dromic.core.music.phrase import Event, Note, Phrase
@@ -18,8 +19,9 @@ _MOST = Fraction(1, 2)
 """a note goes on through an event if it sounds for at least this share of it: files overlap by chance"""
 
 
-def notes_held(phrase: Phrase, before: Sequence[int]) -> list[tuple[Place, ...]]:
-    """For every event what goes on sounding under it, by string; `before` is the event played before each, -1 for none.
+def notes_held(phrase: Phrase, before: Sequence[int], flat: Collection[int] = ()) -> list[tuple[Place, ...]]:
+    """For every event what goes on sounding under it, by string; `before` is the event played before each, -1 for none; `flat`
+    are the events that lie under a flat finger, each as long as the next is one of them at its fret.
 
     Only notes whose string and fret are stated are told.
     """
@@ -30,7 +32,10 @@ def notes_held(phrase: Phrase, before: Sequence[int]) -> list[tuple[Place, ...]]
         strings = {n.string for n in event.notes}
         after = min([event.end, *(e.onset for e in phrase.events[i + 1 : i + 2])])
         needed = event.onset + _MOST * (after - event.onset)
-        going_on = {s: (f, end) for s, (f, end) in earlier.items() if s not in strings and end >= needed}
+        frets = {n.fret for n in event.notes} if i in flat and before[i] in flat else set()
+        going_on = {
+            s: (f, end) for s, (f, end) in earlier.items() if s not in strings and (end >= needed or f in frets)
+        }
         found.append(tuple(sorted((s, f) for s, (f, _) in going_on.items())))
         sounding.append(going_on | {s: (f, end) for n in event.notes for s, f, end in _goes_on(phrase, event, n)})
     return found

@@ -44,6 +44,7 @@ _SHAPE = {
     "bridged": "[K] whether fingers are left that could press one by one what one lies flat for, over a string it does not sound",
     "apart_mm": "[K, 6] how far two fingers are apart at least, by pair; under 0 where not both are down",
     "side_by_side": "[K] fingers past two side by side on one fret, where one lying flat would damp nothing; 0.0 for fewer notes",
+    "arched": "[K] fingers that lie flat and arch over open strings that sound beside them; 0.0 where no string is open",
     "bend": "[K, 5] semitones each finger bends",
     "shaken": "[K, 5] notes to which each finger gives vibrato",
     "touching": "whether the fingers only touch the strings",
@@ -51,6 +52,7 @@ _SHAPE = {
 }
 _LINE = {
     "first_position": "whether the bar lies in first position: not (0), by habit (1), or but for stated places elsewhere (2)",
+    "low_tune": "whether every pitch of the whole line can be had low on the neck",
     "stray": "[K, 5] fingers that are not on the fret they have in first position",
     "unusual": "[K] notes under other fingers than a cell that comes again gives them; 0.0 where there is none",
 }
@@ -64,10 +66,14 @@ _MOVE = {
     "laid": "[K', K, 4] fingers laid flat to reach a farther string; 0.0 where none is",
     "jumped": "[K', K] whether a finger leaves its fret while the hand stays",
     "walked": "[K', K] whether the hand shifts and one finger alone plays two frets of a string",
+    "amid": "[K', K] whether a note is open though it lies under the hand, which is up the neck",
     "changed": "[K', K] notes that stay, or come again at once, under another finger; 0.0 where none does",
     "travel_mm": "[K', K] the way of all fingers from chord to chord; 0.0 where there are none",
     "longest_mm": "[K', K] the way of that finger which has the longest, under 0 where none goes; 0.0 where there are no chords",
     "arrived": "[K', K] fingers of a chord that were not down in the chord before; 0.0 where there are none",
+    "formed": "[K', K] notes of a chord, up to four, for which the hand is formed anew; 0.0 where there are no chords",
+    "gripped": "[K] notes stopped in the shape that is moved to, up to three",
+    "struck": "whether a stroke sounds the shape that is moved to",
     "refingered": "[K', K] fingers changed between two chords of one shape; 0.0 where there are none",
     "refingered_held": "[K', K] whether a note that goes on sounding changes its finger; False where none goes on",
     "pair": "[K', K] the pair of fingers that play one note each while the hand stays, as a place in PAIRS, -1 for none",
@@ -75,6 +81,7 @@ _MOVE = {
     "crossed": "[K', K] whether the higher of these fingers is on the lower fret",
     "turned": "[K', K] whether on one fret the higher of them is on the lower string",
     "separate": "[K', K] whether they share a fret on neighbour strings",
+    "apart_in_row": "[K', K] whether they do in a row over three strings or more; False where there is none",
 }
 _SLIDE = {
     "slide_mm": "[K', K] how far the finger slides",
@@ -112,6 +119,7 @@ _STROKE = {
     "carried": "[G', R', G, R] whether it carries on to the next string",
     "through": "[G', R', G, R] whether it carries on over a string",
     "hop_bits": "[G', R', G, R] log2(1 + 2 hops) of the strings passed over; of the same stroke again those beyond the first",
+    "left_out": "[G', R', G, R] strings left out between the two, where the pick does not carry through over them",
     "from_clear": "[G', R', G, R] whether the stroke before ends clear of the strings",
     "outermost": "[G', R', G, R] whether it ends on the outermost string",
     "separated": "whether each string gets an attack of its own",

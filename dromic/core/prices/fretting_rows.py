@@ -24,6 +24,8 @@ _LEFT = 2
 """It would fit, but stated places lie elsewhere."""
 _LITTLE = 3
 """the column of the little finger"""
+_HIGH = 9
+"""The fret past which a low tune does not go by habit, see `core.line.first_position`."""
 _OF_PAIR = np.array([[low - 1 <= gap < high - 1 for gap in range(3)] for low, high in PAIRS], dtype=float)
 """[6, 3]: which of the gaps 1-2, 2-3, 3-4 each pair of fingers has between it"""
 _LEAST_PRICE = 1e-6
@@ -83,6 +85,10 @@ def _spare(bridged: Bools, spare_price: float) -> Costs:
     return spare_price * bridged
 
 
+def _arch(arched: Ints | float, arch_price: float) -> Costs | float:
+    return arch_price * arched
+
+
 def _spreads(spread_mm: Floats, spread_prices: Floats) -> tuple[Floats, Floats]:
     """[6] each: how far the fingers of a pair lie apart at ease, and the price of more. Neighbours give way like springs in a row."""
     return _OF_PAIR @ spread_mm, 1.0 / (_OF_PAIR @ (1.0 / np.maximum(spread_prices, _LEAST_PRICE)))
@@ -115,6 +121,10 @@ def _first_position(first_position: int, stray: Bools, stopped: Ints, open_posit
     return open_position_price * stopped if first_position == _LEFT else 0.0
 
 
+def _low_tune(low_tune: bool, fret: Ints, high_price: float) -> Costs | float:
+    return high_price * np.maximum(fret - _HIGH, 0).sum(axis=1) if low_tune else 0.0
+
+
 def _cell(unusual: Ints | float, cell_price: float) -> Costs | float:
     return cell_price * unusual
 
@@ -137,6 +147,7 @@ SHAPES = (
     Row("wide barre", SHAPE, PRICE, _barre_strings, "another finger than the index lies flat over more than two strings"),
     Row("fingers off the line", SHAPE, PRICE, _off_line, "fingertips leave the line in which the hand lies across the strings"),
     Row("needless barre", SHAPE, PRICE, _spare, "a finger lies flat over a string it does not sound, and others are left"),
+    Row("arched barre", SHAPE, PRICE, _arch, "a finger lies flat and arches over open strings that sound"),
     Row("fingers side by side", SHAPE, PRICE, _side_by_side, "fingers stand side by side where one could lie flat"),
     Row("spread", SHAPE, PRICE, _spread, "two fingers down at once are spread"),
     Row("bend", SHAPE, PRICE, _bend, "a finger bends the string"),
@@ -144,6 +155,7 @@ SHAPES = (
     Row("the thumb bends nothing", SHAPE, PERMIT, _thumb_bends_nothing, "the thumb can neither bend nor give vibrato"),
     Row("let go", SHAPE, PRICE, _let_go, "a note is let go before its end"),
     Row("first position", FIGURE, PRICE, _first_position, "a bar that lies in first position is fingered otherwise"),
+    Row("low tune", FIGURE, PRICE, _low_tune, "a tune that can be had low on the neck goes past the ninth fret"),
     Row("cell", FIGURE, PRICE, _cell, "a cell that comes again changes its fingers"),
 )  # fmt: skip
 
@@ -169,6 +181,10 @@ def _habit_of_rolls(separate: Bools, same_fret: str, roll_habit_price: float) ->
     return roll_habit_price * separate if same_fret == "roll" else 0.0
 
 
+def _in_a_row(apart_in_row: Bools | bool, side_price: float) -> Costs | float:
+    return side_price * apart_in_row
+
+
 def _lay(laid: Ints | float, barre_prices: Floats) -> Costs | float:
     return 0.0 if isinstance(laid, float) else laid @ barre_prices
 
@@ -179,6 +195,10 @@ def _jump(jumped: Bools, jump_price: float) -> Costs:
 
 def _walk(walked: Bools, jump_price: float) -> Costs:
     return jump_price * walked
+
+
+def _amid(amid: Bools, amid_price: float) -> Costs:
+    return amid_price * amid
 
 
 def _stay(changed: Ints | float, stay_price: float) -> Costs | float:
@@ -209,10 +229,12 @@ def _turn(turned: Bools, order_price: float) -> Costs:
     return order_price * turned
 
 
-def _step_apart(pair: Ints, pair_mm: Floats, spread_mm: Floats, spread_prices: Floats, stretch_unit_mm: float) -> Costs:
+def _step_apart(
+    pair: Ints, pair_mm: Floats, spread_mm: Floats, spread_prices: Floats, stretch_unit_mm: float, step_share: float
+) -> Costs:
     rest, price = _spreads(spread_mm, spread_prices)
     excess = np.maximum(pair_mm - rest[pair], 0.0) / stretch_unit_mm
-    return np.where(pair >= 0, price[pair] * excess**2, 0.0)
+    return np.where(pair >= 0, step_share * price[pair] * excess**2, 0.0)
 
 
 def _weak(pair: Ints, weak_34_price: float, weak_24_price: float) -> Costs:
@@ -225,6 +247,21 @@ def _shift_ms(shifted: Bools, shift_mm: Floats, shift_ms: float, shift_ms_per_mm
 
 def _finger_ms(fresh: Bools, planted: Bools, finger_ms: float, planted_share: float) -> Costs:
     return np.where(planted, planted_share * finger_ms, finger_ms * fresh)
+
+
+def _meet_ms(fresh: Bools, planted: Bools, struck: bool, finger_ms: float, meet_ms: float) -> Costs | float:
+    return np.where(fresh & ~planted, finger_ms + meet_ms, 0.0) if struck else 0.0
+
+
+def _form_ms(formed: Ints | float, finger_ms: float, form_ms: float) -> Costs | float:
+    return 0.0 if isinstance(formed, float) else np.where(formed > 1, finger_ms + form_ms * (formed - 1), 0.0)
+
+
+def _grip_ms(
+    shifted: Bools, shift_mm: Floats, gripped: Ints, shift_ms: float, shift_ms_per_mm: float, grip_ms: float
+) -> Costs:
+    more = grip_ms * np.maximum(gripped - 1, 0)
+    return np.where(shifted & (gripped > 1), shift_ms + shift_ms_per_mm * shift_mm + more, 0.0)
 
 
 def _travel_ms(longest_mm: Floats | float, finger_ms: float, travel_ms_per_mm: float) -> Costs | float:
@@ -251,9 +288,11 @@ MOVES = (
     Row("roll", MOVE, PRICE, _roll, "a finger rocks to the neighbour string"),
     Row("habit of a finger a string", MOVE, PRICE, _habit_of_fingers, "a roll, where this player sets a finger on each string"),
     Row("habit of rolls", MOVE, PRICE, _habit_of_rolls, "separate fingers on one fret, where this player rolls"),
+    Row("a finger each in a row", MOVE, PRICE, _in_a_row, "fingers take turns in a row of strings at one fret"),
     Row("finger laid", MOVE, PRICE, _lay, "a finger is laid flat to reach a farther string"),
     Row("jump", MOVE, PRICE, _jump, "a finger leaves its fret for another while the hand stays"),
     Row("walk", MOVE, PRICE, _walk, "one finger walks along its string"),
+    Row("open amid a position", MOVE, PRICE, _amid, "a note is open that lies under the hand up the neck"),
     Row("stay", MOVE, PRICE, _stay, "a note that stays, or comes again, changes its finger"),
     Row("travel", MOVE, PRICE, _travel, "fingers travel from chord to chord"),
     Row("arrival", MOVE, PRICE, _arrive, "a finger of a chord was not down in the chord before"),
@@ -265,6 +304,9 @@ MOVES = (
     Row("weak pair", MOVE, HURRIED, _weak, "the ring or middle finger and the little one take turns at speed"),
     Row("shifting", MOVE, TIME, _shift_ms, "the hand moves along the neck"),
     Row("coming down", MOVE, TIME, _finger_ms, "a finger comes down"),
+    Row("meeting the stroke", MOVE, TIME, _meet_ms, "a finger must be down when the stroke comes"),
+    Row("forming a chord", MOVE, TIME, _form_ms, "several fingers are put down anew at once"),
+    Row("gripping", MOVE, TIME, _grip_ms, "a chord is let go, carried along the neck and pressed again"),
     Row("travelling", MOVE, TIME, _travel_ms, "a finger goes from chord to chord"),
     Row("rolling", MOVE, TIME, _roll_ms, "a finger rocks to the neighbour string"),
     Row("lying down", MOVE, TIME, _barre_ms, "a finger is laid flat"),

@@ -110,6 +110,10 @@ def _hop_ms(hop_bits: Floats, hop_bit_ms: float) -> Costs:
     return hop_bit_ms * hop_bits
 
 
+def _aim_ms(left_out: Ints, aim_ms: float) -> Costs:
+    return aim_ms * left_out
+
+
 def _inside_ms(inside: Bools, hop_bits: Floats, alternate_ms: float, hop_bit_ms: float, inside_factor: float) -> Costs:
     return np.where(inside, (inside_factor - 1.0) * (alternate_ms + hop_bit_ms * hop_bits), 0.0)
 
@@ -130,6 +134,7 @@ STROKES = (
     Row("outermost string", STROKE, TIME, _outer_ms, "it carries on to the outermost string"),
     Row("an attack a string", STROKE, TIME, _separate_ms, "each string gets an attack of its own"),
     Row("passing over strings", STROKE, TIME, _hop_ms, "the pick passes over strings"),
+    Row("aiming over strings", STROKE, TIME, _aim_ms, "the pick must find a string beyond others that it leaves out"),
     Row("inside change", STROKE, TIME, _inside_ms, "the stroke starts in the gap between the strings"),
     Row("lifting out", STROKE, TIME, _lift_ms, "the pick must get out from between the strings"),
     Row("changing the lean", STROKE, TIME, _lean_ms, "the lean of the pick's path changes"),

@@ -126,9 +126,10 @@ class Builder:
         parts = self.ways.after(0, nothing, self.ways.held(0, nothing), left.groups)
         ages = np.where(left.idle, FADED, 0)
         columns = []
+        again = any(not jump.target for jump in self.rhythm.playback.seams)  # where the first note is come to as well
         for part in parts:
             cost = self.starting(part)
-            if part.arrival.any():
+            if part.arrival.any() and not again:
                 cost = cost + np.where(part.arrival > 0, np.inf, 0.0)
             columns.append(cost[left.group if part.grouped else np.zeros_like(left.group)])
         held = FretStepFacts.held(left.strain[:, None], self.fret_numbers)

@@ -13,11 +13,13 @@ from dromic.core.hands.fretting_moves import FrettingMoves
 from dromic.core.hands.pick_moves import Picking
 from dromic.core.hands.shape_facts import FrettingTask
 from dromic.core.line.cells import usual_fingers
-from dromic.core.line.first_position import first_positions
+from dromic.core.line.first_position import first_positions, is_low
 from dromic.core.line.held_notes import notes_held
+from dromic.core.line.one_fret import goes_on_in_a_row
 from dromic.core.plan.request import Request
 from dromic.core.search.builder import Builder, Layer
 from dromic.core.search.minplus import Step
+from dromic.core.setup.pin import BARRE
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
@@ -114,6 +116,8 @@ def _same_wishes(
     if old is None or old.request.phrase is not request.phrase or old.request.keep != request.keep:
         return None
     tapped = all((a.attacks == (TAP,)) == (b.attacks == (TAP,)) for a, b in zip(made, old.options, strict=True))
+    if flat(old.request) != flat(request):
+        return None
     alike = old.request.instrument == request.instrument and old.builder.frets is builder.frets
     return old.wishes if tapped and alike else None
 
@@ -146,8 +150,9 @@ def _wishes(
     request: Request, made: Sequence[EventOptions], before: Sequence[int], frets: FrettingMoves
 ) -> list[FrettingTask]:
     positions, fingers = "positions" in request.keep, "fingers" in request.keep
-    first = first_positions(request)
-    held = notes_held(request.phrase, before) if positions else [()] * len(request.phrase.events)
+    first, low = first_positions(request), is_low(request)
+    held = notes_held(request.phrase, before, flat(request)) if positions else [()] * len(request.phrase.events)
+    in_row = goes_on_in_a_row(request.phrase) if positions else [False] * len(held)
     tasks = [
         FrettingTask(
             pitches=tuple(n.pitch for n in event.notes),
@@ -156,12 +161,14 @@ def _wishes(
             fingers=tuple("01234T".index(n.finger) if fingers and n.finger else None for n in event.notes),
             tapped=offer.attacks == (TAP,),
             first_position=first[event.bar],
+            low_tune=low,
             bends=tuple(n.bend for n in event.notes),
             vibrato=tuple("vibrato" in n.marks for n in event.notes),
             held=ringing if offer.attacks != (TAP,) else (),
+            in_row=rowed,
             dead=len(event.notes) > 1 and all("dead" in n.marks for n in event.notes),
         )
-        for event, offer, ringing in zip(request.phrase.events, made, held, strict=True)
+        for event, offer, ringing, rowed in zip(request.phrase.events, made, held, in_row, strict=True)
     ]
     if not positions:
         return tasks
@@ -170,6 +177,11 @@ def _wishes(
         (*tasks, *slid), lambda: usual_fingers(tasks, slid, frets), lambda found: _TASK_BYTES * len(found)
     )
     return [replace(task, usual=fingers) if fingers else task for task, fingers in zip(tasks, usual, strict=True)]
+
+
+def flat(request: Request) -> frozenset[int]:
+    """The events that are pinned to lie under a flat finger with their neighbours."""
+    return frozenset(pin.event for pin in request.pins if pin.field == BARRE and pin.value == "yes")
 
 
 def check_positions(request: Request) -> None:

@@ -194,6 +194,8 @@ class _Loops:
     def best(self) -> Route | None:
         """The best route, every loop taken as one step."""
         limit = self._limit()
+        if limit == np.inf and not all(self._comes_round(one) for one in self._every):
+            return None
         for one in self.inner.values():
             self.cancelled()
             self.dense[one.first] = self._dense(one, limit)
@@ -220,11 +222,34 @@ class _Loops:
     def around_all(self, states: Mapping[int, State]) -> tuple[float, dict[int, State]]:
         """Cost of all seams and side ways between the states of the main way, and the states of the side ways."""
         cost, found = 0.0, dict[int, State]()
-        for loop in (*self.inner.values(), *([self.outer] if self.outer else [])):
+        for loop in self._every:
             more, sides = self._around(loop, states[self.main[loop.first]], states[self.main[loop.last]])
             cost += more
             found.update(sides)
         return cost, found
+
+    @property
+    def _every(self) -> tuple[_Loop, ...]:
+        return (*self.inner.values(), *([self.outer] if self.outer else []))
+
+    def _comes_round(self, loop: _Loop) -> bool:
+        """Whether some way of picking a loop's first event is come to again over every seam, however the fretting hand lies: where
+        none is, no route is, and none need be looked for."""
+        lattice, events = self.lattice, self.main[loop.first : loop.last + 1]
+        begin = lattice.layers.start if not loop.first else lattice.forward[loop.first]
+        for way in range(begin.shape[1]):
+            only = np.full_like(begin, np.inf)
+            only[:, way] = begin[:, way]
+            end = lattice.run(events, only)[-1]
+            if all(np.isfinite(self._over_seam(end, *seam)[:, way]).any() for seam in loop.seams):
+                return True
+        return False
+
+    def _over_seam(self, end: Floats, seam: RepeatJump, side: tuple[int, ...]) -> Floats:
+        """Costs [K, R] of a seam's target from those of the end of its loop."""
+        if side:
+            end = self.lattice.run(side, self.lattice.layers.step_to(side[0]).relax(end))[-1]
+        return self.steps[seam].relax(end)
 
     def _limit(self) -> float:
         """What the best route costs at most."""

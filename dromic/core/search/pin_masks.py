@@ -12,7 +12,7 @@ from dromic.core.hands.picking_states import PickingStates
 from dromic.core.plan.request import Request
 from dromic.core.search.lattice import Layers
 from dromic.core.search.loop_search import MaskedLattice, best_route
-from dromic.core.setup.pin import Pin
+from dromic.core.setup.pin import BARRE, Pin
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.vocabulary import PICK, PINCH, PLUCK, PLUCKERS, SIGN
@@ -25,13 +25,13 @@ def masks_of(layers: Layers, pins: Sequence[Pin]) -> dict[int, NDArray[np.bool_]
     """For every event with a pin, which of its states do what all its pins say, [K, R]."""
     found: dict[int, NDArray[np.bool_]] = {}
     for pin in pins:
-        mask = _mask(layers, pin)
+        mask = _mask(layers, pin, pins)
         found[pin.event] = found[pin.event] & mask if pin.event in found else mask
     return found
 
 
-def _mask(layers: Layers, pin: Pin) -> NDArray[np.bool_]:
-    """[K, R]: which states of its event do what a pin says; DromicError for a note that is not there."""
+def _mask(layers: Layers, pin: Pin, pins: Sequence[Pin]) -> NDArray[np.bool_]:
+    """[K, R]: which states of its event do what a pin says, one of some; DromicError for a note that is not there."""
     if pin.event >= len(layers.layers):
         raise DromicError(f"there is no note {pin.event + 1} to pin; the phrase has {len(layers.layers)}")
     layer = layers.layers[pin.event]
@@ -39,6 +39,14 @@ def _mask(layers: Layers, pin: Pin) -> NDArray[np.bool_]:
         raise DromicError(
             f"note {pin.event + 1} holds only {len(layer.fretting.shapes[0].notes)} at once; pin one of them"
         )
+    wish = layers.wishes[pin.event]
+    if pin.field == BARRE and pin.value == "yes" and len(wish.pitches) == 1 and not wish.held:
+        if pin.event + 1 not in {other.event for other in pins if other.field == BARRE} or not wish.frets[0]:
+            raise DromicError(
+                f"note {pin.event + 1} cannot lie under a barre alone; keep its place and pin its neighbour, at its fret on "
+                "another string, to the barre as well"
+            )
+        return np.ones((len(layer.fretting.shapes), layer.ways), dtype=bool)
     if pin.field in LEFT:
         nodes = np.array([LEFT[pin.field](shape, pin.note) == pin.value for shape in layer.fretting.shapes])
         return np.broadcast_to(nodes[:, None], (len(nodes), layer.ways))
@@ -54,7 +62,14 @@ LEFT: dict[str, Callable[[Shape, int], int | str]] = {
     "fret": lambda shape, note: shape.notes[note].fret,
     "finger": lambda shape, note: FINGER_NAMES[shape.notes[note].finger],
     "position": lambda shape, note: shape.position,
+    BARRE: lambda shape, note: "yes" if _is_flat(shape, note) else "no",
 }
+
+
+def _is_flat(shape: Shape, note: int) -> bool:
+    """Whether the finger of a note lies over another string as well."""
+    finger = shape.notes[note].finger
+    return bool(finger) and sum(n.finger == finger for n in (*shape.notes, *shape.held)) > 1
 
 
 def _stroke(part: PickingStates, note: int, value: int | str, request: Request) -> NDArray[np.bool_]:
@@ -106,7 +121,7 @@ def fewest_broken(layers: Layers, pins: Sequence[Pin], held: Sequence[Pin] = ())
     """The smallest set of pins to let go for any plan to exist in which all that is `held` holds; None where there is
     none even without them. Leaving a pin costs more than any plan."""
     prices: dict[int, Floats] = {e: np.where(mask, 0.0, np.inf) for e, mask in masks_of(layers, held).items()}
-    masks = [_mask(layers, pin) for pin in pins]
+    masks = [_mask(layers, pin, pins) for pin in pins]
     for pin, mask in zip(pins, masks, strict=True):
         prices[pin.event] = prices.get(pin.event, 0.0) + np.where(mask, 0.0, _BROKEN)
     route = best_route(MaskedLattice(layers, prices, free_seams=True))

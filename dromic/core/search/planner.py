@@ -28,7 +28,7 @@ from dromic.core.search.loop_search import MaskedLattice, Masks, Route, best_rou
 from dromic.core.search.minplus import State, best_state
 from dromic.core.search.pin_masks import impossible, masks_of
 from dromic.core.search.plan_metrics import PlanMetrics
-from dromic.core.setup.pin import Pin
+from dromic.core.setup.pin import BARRE, Pin
 from dromic.core.timing.beat_positions import pulse_unit
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.timing.playback_order import playback_of
@@ -118,7 +118,7 @@ class Solved:
     def pinned(self, *pins: Pin) -> Solved:
         """The same request with more pinned; only what the pins touch is searched again."""
         request = replace(self.request, pins=(*self.request.pins, *pins))
-        if any(pin.field == "attack" for pin in pins):
+        if any(pin.field in ("attack", BARRE) for pin in pins):
             return solve(request, old=self)
         masks = masks_of(self.layers, pins)
         if not self.lattice.playback.straight:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -13,7 +13,8 @@ from dromic.core.hands.event_facts import EventFacts
 from dromic.core.hands.fretting_moves import SLIDE_KIND, FretMoves, FretStepFacts, TimeFor
 from dromic.core.hands.picking_states import PickingStates
 from dromic.core.hands.step_facts import BeatFacts, KnotFacts, LoadFacts, SwingFacts, carried_on
-from dromic.core.plan.finding import RowCost
+from dromic.core.plan.finding import Limit, RowCost
+from dromic.core.plan.plan import Move, PlanNote
 from dromic.core.prices.facts import (
     BEAT,
     FIGURE,
@@ -39,6 +40,8 @@ from dromic.core.values.vocabulary import PICK, PINCH, SLIDE, SLUR
 from dromic.core.values.vocabulary import PLUCK as PLUCKED
 
 Place = tuple[int, ...]
+MOST_PARTS = 3
+"""rows that are told of what sets a ceiling, those of the longest times; the fretting hand takes as long as its slowest part"""
 _LEAST = 1e-12
 """a cost that is none"""
 _LEAST_MS = 0.05
@@ -52,6 +55,20 @@ def row_costs(path: Path, event: int, asked: bool = True) -> tuple[RowCost, ...]
     builder = path.asked_builder if asked else path.layers.builder
     found = [cost for cost in EventRows(path, builder, event).costs() if cost.cost > _LEAST]
     return tuple(sorted(found, key=lambda cost: -cost.cost))
+
+
+def limit_of(path: Path, moves: Sequence[Move], events: Sequence[Sequence[PlanNote]]) -> Limit | None:
+    """What sets the ceiling of a plan; None where no move takes time."""
+    hardest = max(moves, key=lambda move: move.load, default=None)
+    if hardest is None or not hardest.load:
+        return None
+    hand = "picking" if (hardest.pick_load or 0.0) >= hardest.fret_load else "fretting"
+    parts = {part for cost in row_costs(path, hardest.to) if cost.hand == hand for part in cost.parts}
+    names = [name for name, _ in sorted(parts, key=lambda part: -part[1])][: MOST_PARTS if hand == "picking" else 1]
+    if not names:
+        return None
+    numbers = {number for row in path.layers.builder.prices.rows if row.name in names for number in row.numbers}
+    return Limit(tuple(names), hand, tuple(sorted(numbers)), events[hardest.to][0].index)
 
 
 def broken(path: Path, event: int) -> tuple[Row, ...]:
@@ -154,7 +171,7 @@ class EventRows:
         bound = builder.bound(self.facts.offer, part.attack)
         share = self._strain_weight()
         slurs = builder.frets.slur_facts(a, b, bound)
-        free = builder.frets.facts(a, b)
+        free = builder.frets.facts(a, b, bound)
         slid = bound in (SLIDE, SLUR) and int(moves.kind[at]) == SLIDE_KIND
         about, read = (SLIDING, slurs) if slid else (MOVE, free)
         yield from self._told(about, PRICE, read, one, share)

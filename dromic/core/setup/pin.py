@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 from dromic.core.values.checks import check_choice, check_whole
 from dromic.core.values.vocabulary import ATTACKS, FINGERS, STROKES
 
-FIELDS = ("string", "fret", "finger", "position", "stroke", "attack", "lean")
+BARRE = "barre"
+FIELDS = ("string", "fret", "finger", "position", "stroke", "attack", "lean", BARRE)
 WHOLE = {"string": (1, 9), "fret": (0, 36), "position": (1, 36)}
-_WORDS = {"finger": FINGERS, "stroke": (*STROKES, "none"), "attack": ATTACKS}
+_WORDS = {"finger": FINGERS, "stroke": (*STROKES, "none"), "attack": ATTACKS, BARRE: ("yes", "no")}
 
 
 @dataclass(frozen=True, slots=True, order=True)

@@ -58,6 +58,7 @@ class PickingHand:
     carry_ms: float = ranged("ms", 5, 400, "carry-through to the neighbour string")
     carry_from_clear_ms: float = ranged("ms", 0, 200, "added when the pick must drop in first")
     turn_outer_ms: float = ranged("ms", 0, 200, "added when a carry-through ends on the outermost string")
+    aim_ms: float = ranged("ms", 0, 200, "added per string left out between two that are struck one after the other")
     hop_bit_ms: float = ranged("ms/bit", 0, 100, "added per bit of log2(1 + 2 hops)")
     inside_factor: float = ranged("", 0.5, 2, "how much dearer a change in the gap is than one around the strings")
     lift_out_ms: float = ranged("ms", 0, 300, "getting out from between the strings before a hop")
@@ -115,11 +116,17 @@ class FrettingHand:
     )
     spread_mm: tuple[float, ...] = ranged("mm", 0, 100, "how far fingers 1-2, 2-3 and 3-4 lie apart at ease at most")
     spread_prices: tuple[float, ...] = ranged("", 0, 20, "spreading 1-2, 2-3, 3-4 past that, grows with the square")
+    step_share: float = ranged(
+        "", 0, 2, "how much of that is left where the two play in turn, and the hand can turn towards each"
+    )
     reach_mm: tuple[float, ...] = ranged("mm", 0, 150, "how far past its relaxed place each finger can go")
     crowd_mm: tuple[float, ...] = ranged("mm", 0, 150, "how far short of its relaxed place each finger can squeeze")
     crowd_chord_mm: tuple[float, ...] = ranged("mm", 0, 150, "the same in a chord, where fingers stand on one fret")
     behind_fret_mm: float = ranged("mm", 0, 20, "a finger is placed this far behind its fret")
     finger_ms: float = ranged("ms", 5, 400, "a ready finger coming down")
+    meet_ms: float = ranged("ms", 0, 400, "how much sooner than its stroke a finger must be down")
+    form_ms: float = ranged("ms", 0, 800, "each note past the first of a chord for which the hand is formed anew")
+    grip_ms: float = ranged("ms", 0, 800, "each note past the first of a chord carried along the neck")
     roll_ms: float = ranged("ms", 5, 500, "rocking one finger to the neighbour string")
     barre_ms: float = ranged("ms", 5, 500, "one finger lying flat over several strings")
     jump_ms: float = ranged("ms", 5, 800, "the same finger to another fret or a far string")
@@ -173,13 +180,18 @@ class FrettingHand:
     off_line_price: float = ranged("", 0, 5, "fingers of a chord off that line, grows with the square of the strings")
     reshape_price: float = ranged("", 0, 20, "each finger changed between two chords of one shape")
     cell_price: float = ranged("", 0, 20, "each note of a cell that comes again under another finger than usual")
-    side_price: float = ranged("", 0, 20, "each finger past two side by side on one fret where one could lie flat")
+    side_price: float = ranged(
+        "", 0, 20, "each finger past two side by side on one fret where one could lie flat, or after another in a row"
+    )
+    arch_price: float = ranged("", 0, 20, "each finger lying flat that arches over open strings which sound")
     stay_price: float = ranged("", 0, 20, "each note that stays, or comes again at once, under another finger")
+    amid_price: float = ranged("", 0, 20, "habit: each open note that lies under a hand up the neck")
     arrive_price: float = ranged("", 0, 20, "each finger of a chord that was not down in the chord before")
     cut_price: float = ranged("", 0, 20, "each note let go before its end")
     weak_34_price: float = ranged("", 0, 20, "fingers 3 and 4 in turn, at speed")
     weak_24_price: float = ranged("", 0, 20, "fingers 2 and 4 in turn, at speed")
     neck_price: float = ranged("", 0, 1, "habit: each fret away from first position")
+    high_price: float = ranged("", 0, 1, "habit: each fret past the ninth of a tune that can be had low on the neck")
     body_price: float = ranged("", 0, 20, "each fret beyond the neck's joint with the body")
     stretch_from_mm: float = ranged("mm", 0, 100, "a finger this far past its relaxed place counts as a stretch")
     underside_strings: float = ranged(
@@ -323,6 +335,7 @@ class Judging:
     min_difference: float = ranged("", 0, 1, "plans really differ from this share of their events on")
     memory_ms: float = ranged("ms", 50, 2000, "time after which a hand has come to rest")
     report_load: float = ranged("", 0, 2, "a move is worth a finding from this load on")
+    report_reach: float = ranged("", 0, 2, "a stretch is told from this share of the finger's reach on")
     severe_load: float = ranged("", 0, 5, "a finding is severe from this load on")
 
     def __post_init__(self) -> None:

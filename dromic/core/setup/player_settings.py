@@ -180,6 +180,8 @@ NUMBERS: tuple[HandNumber, ...] = (
            "Extra time for the pick on its way over one string to the next, once it is free; over more it grows with the way",
            lambda p: p.picking.hop_bit_ms * _BITS_A_STRING,
            lambda p, v: _picking(p, hop_bit_ms=v / _BITS_A_STRING)),
+    HandNumber("aim", PICKING, "Leaving a string out adds", "ms", 0, 100, 1, -1,
+           "Extra time to find a string beyond one that is left out, for each of them", *_time("aim_ms")),
     HandNumber("lift", PICKING, "Getting out from between strings", "ms", 0.5, 150, 1, -1,
            "Extra time before the pick can pass over a string when its stroke ended buried", *_time("lift_out_ms")),
     HandNumber("pluck", PICKING, "One finger plucks again", "times a second", 2, 14, 0.1, 1,
@@ -231,6 +233,13 @@ NUMBERS: tuple[HandNumber, ...] = (
     HandNumber("shift", FRETTING, "A shift of 100 mm takes", "ms", 40, 500, 5, -1,
            "Moving the whole hand 100 mm along the neck; shorter and longer ones keep the proportion",
            _shift_ms, _with_shift),
+    HandNumber("meet", FRETTING, "Down before its stroke by", "ms", 0, 200, 1, -1,
+           "How much sooner than its stroke a finger must be down: both hands together are slower than one", *_finger_time("meet_ms")),
+    HandNumber("form", FRETTING, "A new chord, each further note", "ms", 0, 500, 5, -1,
+           "Open chords changed each beat: what each note of the new one takes after the first", *_finger_time("form_ms")),
+    HandNumber("grip", FRETTING, "A chord carried, each further note", "ms", 0, 300, 5, -1,
+           "One shape let go, carried along the neck and pressed again: what each note takes after the first",
+           *_finger_time("grip_ms")),
 )  # fmt: skip
 
 

@@ -3,14 +3,16 @@
 from dataclasses import replace
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
 from dromic.core.hands.hand_geometry import hand_geometry
+from dromic.core.line.first_position import is_low
 from dromic.core.plan.request import Request
-from dromic.core.search.planner import plan
-from tests.build import EIGHTH, fingers, phrase, planned
+from dromic.core.search.planner import plan, solve
+from tests.build import EIGHTH, QUARTER, fingers, phrase, planned, request
 
 GUITAR, BASS = presets.instruments()["guitar"], presets.instruments()["bass4"]
 HAND = presets.players()["fluent"].fretting
@@ -125,6 +127,50 @@ def test_1_2_4_low_on_a_bass_is_a_habit():
         object.__setattr__(event.notes[0], "fret", fret)
     player = presets.players()["fluent"]
     three = replace(player, habits=replace(player.habits, bass_hand="124"))
-    request = Request(line, BASS, three, presets.schools()["fingers"])
-    assert fingers(plan(request)) == "124124"
-    assert "3" in fingers(plan(replace(request, player=player)))
+    asked = Request(line, BASS, three, presets.schools()["fingers"])
+    assert fingers(plan(asked)) == "124124"
+    assert "3" in fingers(plan(replace(asked, player=player)))
+
+
+def test_a_tune_that_can_be_had_low_lies_low_and_one_that_cannot_goes_where_it_must():
+    """By the pitches alone, so that a place that is kept costs what it would cost if it were chosen."""
+    low = ["G4", "B4", "A4", "G4", "D4", "G4", "B4", "A4", "G4", "A4", "B4", "D4", "G4", "F#4", "G4", "B4"]
+    assert is_low(request(phrase(low, EIGHTH), "economy"))
+    assert not is_low(request(phrase([*low, "C5"], EIGHTH), "economy"))  # fret 8
+    found = planned(phrase(low, EIGHTH, tempo=200), "economy", keep=frozenset({"attacks"}))
+    assert max(n.fret for n in found.notes) <= 9
+    high = planned(phrase(["E5", "G5", "A5", "E5"], EIGHTH), "economy", keep=frozenset({"attacks"}))
+    assert max(n.fret for n in high.notes) > 9
+
+
+def test_no_open_string_stands_in_the_middle_of_a_position():
+    line = phrase(["C5", "B4", "A4", "G4", "E4", "G4", "A4", "C5"], QUARTER, tempo=80)
+    found = planned(line, "alternate", keep=frozenset({"attacks"}))
+    assert all(n.fret for n in found.notes)
+
+
+def test_figures_that_differ_by_one_fret_are_not_taken_for_one():
+    """The hashes of -1 and -2 are one in this language."""
+    thirds = [[(2, 5), (1, 3)], [(2, 6), (1, 5)]]
+    layers = solve(request(phrase(thirds, QUARTER), "downs")).layers.layers
+    figures = [set(layer.fretting.figure[0].tolist()) - {0} for layer in layers]
+    assert figures[0] and figures[1] and not figures[0] & figures[1]
+
+
+def test_a_chord_takes_the_whole_hand_and_a_figure_goes_as_a_block():
+    hand = presets.players()["fluent"].fretting
+    g, c = [(6, 3), (5, 2), (4, 0), (3, 0), (2, 0), (1, 3)], [(5, 3), (4, 2), (3, 0), (2, 1), (1, 0)]
+    fives = [[(6, 5), (5, 7), (4, 7)], [(6, 8), (5, 10), (4, 10)]]
+    change = planned(phrase([g, c], QUARTER, tempo=90), "downs").moves[0]
+    assert change.fret_ms == pytest.approx(hand.finger_ms + 2 * hand.form_ms)
+    carried = planned(phrase(fives, QUARTER, tempo=90), "downs").moves[0]
+    along = hand.shift_ms_per_mm * carried.shift_mm
+    assert carried.fret_ms == pytest.approx(hand.shift_ms + along + 2 * hand.grip_ms)
+
+
+def test_a_finger_meets_its_stroke_and_a_hammer_meets_none():
+    hand = presets.players()["fluent"].fretting
+    struck, hammered = (
+        planned(phrase([(3, 5), (3, 7)], attacks=how), "alternate").moves[0].fret_ms for how in ({}, {1: "hammer"})
+    )
+    assert struck == hand.finger_ms + hand.meet_ms and hammered == hand.finger_ms

@@ -33,13 +33,14 @@ def by_the_book(a, b):
     (one,), (other,) = a.notes, b.notes
     mm = MOVES.fretting.geometry.mm
     kinds = []
+    down = FLUENT.finger_ms + FLUENT.meet_ms  # a finger that must be there for the stroke
     if a.position != b.position:
         kinds.append(("shift", FLUENT.shift_ms + FLUENT.shift_ms_per_mm * abs(mm[a.position] - mm[b.position])))
     if one.finger != other.finger:
         stretched = b.stretch_mm > FLUENT.stretch_from_mm
-        kinds.append(("stretch" if stretched else "finger", FLUENT.finger_ms))
+        kinds.append(("stretch" if stretched else "finger", down))
     elif one.fret != other.fret:
-        kinds.append(("finger", FLUENT.finger_ms) if a.position != b.position else ("jump", FLUENT.jump_ms))
+        kinds.append(("finger", down) if a.position != b.position else ("jump", FLUENT.jump_ms))
     elif one.string != other.string:
         near = abs(one.string - other.string) == 1
         kinds.append(("roll", FLUENT.roll_ms) if near else ("barre", FLUENT.barre_ms))

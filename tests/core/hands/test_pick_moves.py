@@ -46,7 +46,7 @@ def by_the_book(string_a, down_a, string_b, down_b):
             outermost = string_b == (1 if down_b else 6)
             return "carry-through", 0, False, 50.0 + (15.0 if clear else 0.0) + (25.0 if outermost else 0.0)
         if step > 1:
-            return "skip-through", skipped, not clear, 50.0 + surcharge(skipped) + (0.0 if clear else 27.0)
+            return "skip-through", skipped, not clear, 50.0 + surcharge(skipped) + (0.0 if clear else 25.0)
         hops = skipped + 2
         return "back", hops, False, 150.0 + surcharge(hops) - surcharge(1)
     hops = skipped + 1
@@ -54,7 +54,8 @@ def by_the_book(string_a, down_a, string_b, down_b):
     name = "outside" if step > 0 else "inside"
     if step < 0:
         base *= 1.08
-    return ("skip-" if skipped else "") + name, hops, not clear, base + (0.0 if clear else 27.0)
+    base += 17.0 * skipped
+    return ("skip-" if skipped else "") + name, hops, not clear, base + (0.0 if clear else 25.0)
 
 
 @given(st.integers(1, 6), st.booleans(), st.integers(1, 6), st.booleans())
@@ -93,7 +94,7 @@ def test_lean_mirrors():
 
 
 def test_a_player_who_switches_never_pays_more():
-    line = phrase([(4, 5), (3, 5), (4, 7), (2, 5), (5, 5), (3, 7), (1, 5), (2, 5)])
+    line = phrase([(4, 5), (3, 5), (4, 7), (2, 5), (5, 5), (3, 7), (1, 5), (2, 5)], tempo=60)
     for school in ("alternate", "pulse", "economy"):
         costs = {lean: planned(line, school, lean=lean).cost for lean in ("up-clear", "down-clear", "switching")}
         assert costs["switching"] <= min(costs["up-clear"], costs["down-clear"]) + 1e-9

@@ -45,19 +45,19 @@ def test_a_tune_asked_faster_than_it_goes_lies_where_it_goes(name, school):
 
 
 def test_a_leap_that_is_truly_faster_is_offered_with_what_it_brings_and_costs():
-    solved = solve(asked_at(tune("AmateurHornpipe.abc"), "pulse", 220.0))
+    solved = solve(asked_at(tune("BalkanHornpipe.abc"), "pulse", 220.0))
     [told] = told_of_faster_places(solved)
     assert told.remedy.ceiling >= 1.03 * judge(solved).ceiling and "shifts instead of" in told.text
     made = plan(replace(solved.request, pins=told.remedy.change.pins))
     assert made.ceiling == pytest.approx(told.remedy.ceiling)
     assert most_helpful([told]) is None  # it is offered, not urged
-    slow = solve(asked_at(tune("AmateurHornpipe.abc"), "pulse", 60.0))
+    slow = solve(asked_at(tune("BalkanHornpipe.abc"), "pulse", 60.0))
     assert not list(told_of_faster_places(slow))
 
 
 def test_what_is_faster_without_lying_elsewhere_is_no_leap(monkeypatch):
     """Found by the player at random: a plan in the same places whose strokes alone made it faster."""
-    solved = solve(asked_at(tune("AmateurHornpipe.abc"), "pulse", 220.0))
+    solved = solve(asked_at(tune("BalkanHornpipe.abc"), "pulse", 220.0))
     monkeypatch.setattr("dromic.core.questions.leaps.solve", lambda *_, **__: solved)
     monkeypatch.setattr("dromic.core.questions.leaps._WORTH", 0.0)
     assert not list(told_of_faster_places(solved))
@@ -81,6 +81,7 @@ def test_loads_times_and_cost_are_those_of_the_tempo_asked_for(pitches, school):
         source = layers.rhythm.before[i]
         step = builder.step(i, source, layers.layers[source], layers.layers[i])
         whole += float(step.ahead(*states[source])[states[i]])
+    assume(whole < float("inf"))  # what has faded at the tempo searched at may be another state at this one
     # the search lets memory fade after some 400 ms, the loads told do not: a cost may lie a little above
     assert found.cost == pytest.approx(whole, rel=0.01)
 

@@ -37,7 +37,7 @@ def test_a_note_says_which_rows_make_it_dear_and_by_how_much():
     solved = solve(request_for(ENTRIES[0].phrase, Choices(tempo=132.0, school="pulse"), presets.players()))
     worst = max(judge(solved).moves, key=lambda move: move.pick_load or 0.0)
     words = dear_words(row_costs(solved.path, worst.to))
-    assert words.startswith("Costs most here, estimated: picking load ") and "lifting out 27 ms" in words
+    assert words.startswith("Costs most here, estimated: picking load ") and "lifting out 25 ms" in words
     load = row_costs(solved.path, worst.to)[0]
     assert sum(ms for _, ms in load.parts) == pytest.approx(worst.pick_ms)
     assert dear_words(()) == ""

@@ -33,9 +33,9 @@ def test_the_first_values_stand():
     """The starting numbers of a fluent player, estimates from memory."""
     hand = presets.players()["fluent"].picking
     assert (hand.alternate_ms, hand.repeat_ms, hand.carry_ms, hand.hop_bit_ms) == (83, 150, 50, 12)
-    assert (hand.lift_out_ms, hand.lean_change_ms, hand.phase_ms, hand.inside_factor) == (27, 15, 90, 1.08)
+    assert (hand.lift_out_ms, hand.lean_change_ms, hand.phase_ms, hand.inside_factor) == (25, 15, 90, 1.08)
     assert (hand.pluck_after_pick_ms, hand.pluck_other_ms, hand.pluck_same_ms, hand.pick_after_pluck_ms) == (
-        50, 70, 170, 55,
+        50, 115, 170, 55,
     )  # fmt: skip
     assert presets.players()["fluent"].judging.memory_ms == 400 and hand.pluck_memory_ms == 170
     assert presets.players()["fluent"].leans == presets.players()["settled"].leans == presets.leans()["up-clear"]
