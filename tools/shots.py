@@ -265,7 +265,8 @@ def shoot(folder: Path, wanted: list[str]) -> None:
     if not wanted or "sheet" in wanted:
         phrase = read(demo_songbook(), SHEET_OF)
         asked = request_for(phrase, first_choices(phrase, Choices()), presets.players())
-        (folder / "sheet.png").write_bytes(png_bytes(sheet(with_remedies(solve(asked), presets.other_leans()))[:1]))
+        advised = with_remedies(solve(asked), presets.other_leans(), schools=presets.carrying_schools())
+        (folder / "sheet.png").write_bytes(png_bytes(sheet(advised)[:1]))
 
 
 def _started(folder: Path) -> MainWindow:

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 
+from dromic import presets
 from dromic.core.findings.findings import by_place
 from dromic.core.music.phrase import Bar
 from dromic.core.plan.finding import OF_THE_PLAYER
 from dromic.core.plan.plan import Plan, PlanNote
 from dromic.core.questions.alternatives import Balance
+from dromic.core.reports.ceiling_words import stands_on
 from dromic.core.reports.comparison import MEASURES, differing, fastest
 from dromic.core.reports.counts.count_rows import counts
 from dromic.core.reports.explain import many, remedy_text
@@ -67,6 +69,8 @@ def _head(plan: Plan) -> Iterator[str]:
             f"ceiling about {plan.ceiling:.0f} (estimate, {low:.0f} to {high:.0f}; sustained {plan.ceiling_sustained:.0f}), "
             f"{verdict} the tempo asked for, {request.phrase.tempo:g}"
         )
+    if plan.limit is not None:
+        yield stands_on(plan.limit, request.player, presets.players().values())
     for sentence in plan.notices:
         yield f"note: {sentence}"
 
@@ -191,6 +195,7 @@ def _findings(plan: Plan) -> Iterator[str]:
         names = ", ".join(f.rule for f in place)
         bar = plan.notes[first.at].bar_number
         yield f"bar {bar}, note {first.at + 1}: {first.text} [{names}; {first.severity}]"
+        yield from (f"    also: {other.text} [{other.rule}]" for other in place[1:])
         if first.remedy is not None:
             yield f"    try: {remedy_text(plan, first.remedy)}"
         elif first.advice:

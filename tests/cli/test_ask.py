@@ -46,7 +46,8 @@ def test_every_question_is_answered(name, capsys, line):
         assert "400" in found["answer"][0] or "ability" in " ".join(found["answer"])
     if name == "fastest":
         named = {school.label for school in presets.schools().values()}
-        assert found["answer"][0].split(":")[0] in named
+        first = found["answer"][0]
+        assert first.split(":")[0] in named or "ways are equally fast" in first
 
 
 def test_every_other_way_to_play_a_note(capsys, line):

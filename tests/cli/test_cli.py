@@ -193,14 +193,23 @@ def test_frontier(capsys):
 def test_remedies_name_a_change_and_what_it_gains(capsys):
     plan = answer(capsys, BOOK)["plans"][0]
     worst = plan["findings"][0]
-    assert worst["load"] > 1.2 and worst["remedy"]["ceiling"] > 1.1 * plan["ceiling"]
+    assert worst["load"] > 1.15 and worst["remedy"]["ceiling"] > 1.1 * plan["ceiling"]
     assert "instead of picking it" in worst["remedy"]["text"]
+    assert worst["text"].startswith(f"Fits up to about {plan['ceiling']:.0f}: ") and " ms" in worst["detail"]
+    assert plan["limited_by"]["note"] in worst["notes"] and "lifting out" in plan["limited_by"]["rows"]
 
 
 def test_table_shows_tablature_strokes_and_findings(capsys):
     assert main(["plan", BOOK, "--tune", "1"]) == 0
     out = capsys.readouterr().out
-    assert "stroke" in out and "finger" in out and "D D U" in out and "estimate" in out and "buried-hop; severe]" in out
+    assert (
+        "stroke" in out
+        and "finger" in out
+        and "D D U" in out
+        and "estimate" in out
+        and "buried-hop; major]" in out
+        and "starting guesses" in out
+    )
 
 
 @pytest.mark.parametrize("name", ["instruments", "players", "schools", "rules"])

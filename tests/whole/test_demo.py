@@ -9,13 +9,15 @@ import pytest
 
 from dromic import presets
 from dromic.app.main import demo_songbook
+from dromic.core.questions.remedies import with_remedies
 from dromic.core.search.meant_pins import solve_meant
-from dromic.core.search.planner import judge, plan
+from dromic.core.search.planner import judge, plan, solve
 from dromic.core.setup.choices import Choices
 from dromic.core.values.errors import DromicError
 from dromic.formats.table import read, titles
 from dromic.plan_requests import first_choices, request_for
 from tests.build import strokes
+from tests.demos import demo_requests
 
 BOOK = demo_songbook()
 COUNT = len(titles(BOOK))
@@ -55,6 +57,17 @@ def test_every_piece_plans_in_every_school(tune):
             assert school == "legato" and "allows no stroke here for this phrase" in str(error)
             continue
         assert found.request.school.name == school and len(found.events) == len(phrase.events)
+
+
+def test_pieces_fit_their_own_tempo_but_for_two_that_say_what_limits_them():
+    """Both have the pick stuck between the strings in a gallop."""
+    too_fast = {}
+    for asked in demo_requests():
+        found = with_remedies(solve(asked), {})
+        if found.ceiling < asked.phrase.tempo:
+            too_fast[asked.phrase.title] = found.limit.rows
+    assert set(too_fast) == {"Lantern Gate", "Iron Lantern"}
+    assert all("lifting out" in rows for rows in too_fast.values())
 
 
 def test_gallops_of_the_riff_are_down_down_up():

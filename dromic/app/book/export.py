@@ -49,7 +49,8 @@ def work_for(entry: Entry, choices: Choices, players: Players, kind: Format, pro
 
 def advised(phrase: Phrase, choices: Choices, players: Players, progress: Progress) -> Plan:
     """The plan with its remedies, as a sheet shows them."""
-    return with_remedies(solve_meant(request_for(phrase, choices, players), progress), presets.other_leans(), progress)
+    solved = solve_meant(request_for(phrase, choices, players), progress)
+    return with_remedies(solved, presets.other_leans(), progress, presets.carrying_schools())
 
 
 class Exporter(QObject):

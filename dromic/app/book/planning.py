@@ -20,7 +20,7 @@ from dromic.core.practice.log_pass import PhraseName
 from dromic.core.reports.chart import Chart, chart
 from dromic.core.search.meant_pins import solve_meant
 from dromic.core.search.planner import Solved, judge
-from dromic.core.setup.choices import Choices
+from dromic.core.setup.choices import OWN, Choices
 from dromic.core.setup.pin import Pin
 from dromic.core.values.progress import Progress
 from dromic.plan_requests import not_here, request_for
@@ -199,6 +199,8 @@ class Planning(QObject):
         if change.lean is not None:
             leans = presets.other_leans()[change.lean]
             made = replace(made, lean=next(n for n, states in presets.leans().items() if states == leans))
+        if change.school is not None:
+            made = replace(made, school=change.school, start=OWN, unit=OWN)
         if change.graces is not None:
             made = replace(made, graces=change.graces)
         self.choose(made)
@@ -294,9 +296,9 @@ class Planning(QObject):
         """Look for remedies, once the player has let a plan stand for a moment."""
         from dromic.core.questions.remedies import with_remedies
 
-        solved = self.solved
+        solved, leans, schools = self.solved, presets.other_leans(), presets.carrying_schools()
         if solved is not None:
-            self.adviser.start(lambda progress: with_remedies(solved, presets.other_leans(), progress))
+            self.adviser.start(lambda progress: with_remedies(solved, leans, progress, schools))
 
     def _was_advised(self, answer: object) -> None:
         """Findings come back with what to change."""

@@ -333,7 +333,7 @@ def _plucks(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
 
 
 def _seams(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
-    """Where the music jumps back: an arrow on the ruler from the last note, its load, and where it goes."""
+    """Where the music jumps back: an arrow on the ruler from the last note, whether it fits, and where it goes."""
     chart = lanes.chart
     for move in chart.seams:
         right, left = lanes.x(chart.event_s[move.start]), lanes.x(chart.event_s[move.to])
@@ -348,7 +348,7 @@ def _seams(painter: QPainter, lanes: Lanes, theme: Theme) -> None:
             painter.drawLine(QLineF(left, y, left + 6, y - 4))
             painter.drawLine(QLineF(left, y, left + 6, y + 4))
         painter.setFont(font(SMALL, "strong" if hurts else "normal"))
-        text = f"round again, load {move.load:.2f}"
+        text = "round again, too fast" if hurts else "round again"
         painter.drawText(QRectF(right - 190, y + 3, 184, 16), Qt.AlignmentFlag.AlignRight, text)
 
 

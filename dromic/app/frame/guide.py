@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QTextCursor, QTextDocument
+from PyQt6.QtGui import QImageReader, QTextCursor, QTextDocument
 from PyQt6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 
 from dromic.presets import DATA
@@ -61,7 +61,7 @@ class Guide(QDialog):
         document.setBaseUrl(QUrl.fromLocalFile(f"{path.parent}/"))
         self.page.setMarkdown(text)
         document.setDocumentMargin(_MARGIN)
-        _fit_pictures(document)
+        _fit_pictures(document, path.parent)
 
 
 def open_guide(window: QWidget) -> Guide:
@@ -72,7 +72,7 @@ def open_guide(window: QWidget) -> Guide:
     return guide
 
 
-def _fit_pictures(document: QTextDocument) -> None:
+def _fit_pictures(document: QTextDocument, folder: Path) -> None:
     """Pictures no wider than the page, and room between paragraphs."""
     block = document.begin()
     while block.isValid():
@@ -85,7 +85,8 @@ def _fit_pictures(document: QTextDocument) -> None:
             fragment = part.fragment()
             shape = fragment.charFormat().toImageFormat()
             if shape.isValid():
-                shape.setWidth(MOST_WIDE)
+                own = QImageReader(str(folder / shape.name())).size().width()
+                shape.setWidth(min(MOST_WIDE, own) if own > 0 else MOST_WIDE)
                 cursor = QTextCursor(document)
                 cursor.setPosition(fragment.position())
                 cursor.setPosition(fragment.position() + fragment.length(), QTextCursor.MoveMode.KeepAnchor)

@@ -37,7 +37,7 @@ from dromic.app.listen.kept_view import KeptView
 from dromic.app.listen.taking import ALL, BAR, BARS, NO_PLAN, NOTE, SPEEDS, Taking
 from dromic.core.listening.report import TakeReport, Worst
 from dromic.core.listening.verdicts import CLEAN, CONNECT, DRIVEN, EXACT, RING, SEPARATE, Manner
-from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
+from dromic.core.plan.kind_words import FRET_KINDS, PICK_KINDS
 
 if TYPE_CHECKING:
     from dromic.app.book.log_keeper import LogKeeper

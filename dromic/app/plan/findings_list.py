@@ -85,7 +85,9 @@ class FindingsModel(QAbstractListModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return f"{finding.severity}: {words}. {finding.text}. {self.remedy(index.row())}"
         if role == Qt.ItemDataRole.ToolTipRole:
-            return "\n".join([*(f.text for f in row), self.remedy(index.row())])
+            return "\n".join(
+                [*(f"{f.text} ({f.detail})" if f.detail else f.text for f in row), self.remedy(index.row())]
+            )
         return None
 
 
@@ -140,13 +142,9 @@ class _Row(QStyledItemDelegate):
         painter.setPen(theme.colour("ink"))
         painter.setFont(font(BODY, "strong"))
         label = painter.fontMetrics().elidedText(
-            model.label(index.row()), Qt.TextElideMode.ElideRight, int(text.width() - 74)
+            model.label(index.row()), Qt.TextElideMode.ElideRight, int(text.width())
         )
         painter.drawText(text, Qt.AlignmentFlag.AlignTop, label)
-        painter.setFont(font(BODY, "strong"))
-        if finding.load:
-            painter.setPen(theme.colour("hurt" if finding.load > 1 else "soft"))
-            painter.drawText(text, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, f"load {finding.load:.2f}")
         painter.setPen(theme.colour(_HAND_COLOUR[finding.hand]))
         line = text.adjusted(0, 20, 0, 0)
         painter.drawText(line, Qt.AlignmentFlag.AlignTop, f"{model.place(index.row())}, {_HAND_WORDS[finding.hand]}")

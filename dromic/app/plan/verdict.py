@@ -10,11 +10,13 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from dromic import presets
 from dromic.app.drawing.ceiling_mark import Ceiling, ceiling_of, paint_alone
 from dromic.app.kit.theme import LIGHT, Theme, relook
 from dromic.core.findings.findings import most_helpful
 from dromic.core.plan.finding import Finding
 from dromic.core.plan.plan import Plan
+from dromic.core.reports.ceiling_words import stands_on
 from dromic.core.reports.explain import SAME_TEMPO, remedy_text
 from dromic.core.setup.choices import Choices
 
@@ -24,6 +26,7 @@ if TYPE_CHECKING:
 _TALL = 56
 FAR = 1.4
 """times the tempo asked for: a ceiling as high, or as far under it, is told first of all"""
+SEEKING = "Looking for what sets it, and what that number stands on\u2026"
 LOOKING = "Looking for what would help most\u2026"
 
 
@@ -56,11 +59,21 @@ class Verdict(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.ceiling, self.range, self.words, self.picture = QLabel(), QLabel(), QLabel(), CeilingPicture()
+        self.ceiling, self.range, self.words, self.set_by, self.picture = (
+            QLabel(),
+            QLabel(),
+            QLabel(),
+            QLabel(),
+            CeilingPicture(),
+        )
         self.ceiling.setObjectName("big")
         self.range.setObjectName("soft")
         self.range.setWordWrap(True)
         self.words.setWordWrap(True)
+        self.set_by.setObjectName("soft")
+        self.set_by.setWordWrap(True)
+        self.set_by.setAccessibleName("what sets the ceiling")
+        self.set_by.hide()
         self.ceiling.setAccessibleName("ceiling")
         self.kept = QPushButton()
         self.kept.setObjectName("kept")
@@ -91,7 +104,7 @@ class Verdict(QWidget):
         layout.setSpacing(4)
         layout.addWidget(self.words)
         layout.addLayout(top)
-        for part in (self.picture, self.help_box, self.kept):
+        for part in (self.picture, self.set_by, self.help_box, self.kept):
             layout.addWidget(part)
 
     def set_theme(self, theme: Theme) -> None:
@@ -146,12 +159,15 @@ class Verdict(QWidget):
             self.ceiling.setText("…" if plan is None else "none")
             self.range.setText("" if plan is None else "No move limits this plan")
             self.words.setText("")
+            self.set_by.hide()
             return
         self.ceiling.setText(f"{shown.at:.0f}")
         self.range.setText(f"at most, an estimate; {shown.sustained:.0f} kept up for half a minute")
         self.range.setToolTip(
             f"Quarters a minute, between {shown.low:.0f} and {shown.high:.0f}, as far as the hands' numbers may be off"
         )
+        self.set_by.setText(SEEKING)
+        self.set_by.show()
         self.words.setText(_standing(plan, shown))
         relook(self.words, "soft" if shown.fits else "hurt")
 
@@ -159,6 +175,8 @@ class Verdict(QWidget):
         """The one change that would help most, once that is known."""
         self.most = most_helpful(plan.findings) if plan is not None else None
         self.help_box.setVisible(self.most is not None)
+        if plan is not None and plan.limit is not None:
+            self.set_by.setText(stands_on(plan.limit, plan.request.player, presets.players().values()))
         if plan is not None and self.most is not None:
             remedy = self.most.remedy
             self.try_button.setVisible(remedy is not None)

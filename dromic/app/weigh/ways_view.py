@@ -164,7 +164,7 @@ class WaysView(CanvasArea):
             where = f"{entry.label}, bar {phrase.bars[bar].number}"
             return (
                 f"{where}: no move takes time" if share is None
-                else f"{where}: fits up to about {phrase.tempo / share:.0f}, load {share:.2f} at {phrase.tempo:g}"
+                else f"{where}: fits up to about {phrase.tempo / share:.0f}; asked at {phrase.tempo:g}"
             )  # fmt: skip
         lines = [f"{m.label}: {m.text(entry.plan)}" for m in MEASURES[:7]]
         return "\n".join([entry.label, *([entry.why] if entry.why else []), *lines])

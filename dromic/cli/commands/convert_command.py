@@ -62,7 +62,11 @@ def _work(options: argparse.Namespace, needs: str) -> tuple[Work, list[str]]:
     bare = any(n.string is None or n.fret is None for e in phrase.events for n in e.notes)
     if needs == PLAN or options.planned or (needs != NOTHING and bare):
         solved = asked.solve(request)
-        plan = with_remedies(solved, presets.other_leans()) if needs == PLAN else judge(solved)
+        plan = (
+            with_remedies(solved, presets.other_leans(), schools=presets.carrying_schools())
+            if needs == PLAN
+            else judge(solved)
+        )
         if needs == PLAN:
             return Work(plan.request.phrase, request.instrument, plan, entry), []
         if options.planned:

@@ -57,7 +57,7 @@ def _planned(solve: Callable[[Request], Solved], request: Request, count: int) -
     others = alternatives(solved, count) if count > 1 else (solved,)
     found = []
     for rank, one in enumerate(others, start=1):
-        plan = with_remedies(one, presets.other_leans())
+        plan = with_remedies(one, presets.other_leans(), schools=presets.carrying_schools())
         found.append((plan, time.perf_counter() - began, rank))
         began = time.perf_counter()
     return found

@@ -11,8 +11,8 @@ from dromic.core.drills.drill import Drill, Material
 from dromic.core.drills.passage import FOUR, Step, even
 from dromic.core.harmony.spelling import spelled
 from dromic.core.music.phrase import Note
+from dromic.core.plan.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.plan.plan import Move
-from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 
 EIGHTH = Fraction(1, 2)
 """Length of an eighth, quarters."""

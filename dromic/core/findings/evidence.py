@@ -25,6 +25,12 @@ class Evidence:
         return self.plan.leads
 
     @cached_property
+    def set_by_hand(self) -> set[int]:
+        """Events whose strokes the player set or pinned: a choice, no fault."""
+        request = self.plan.request
+        return {e for e, _ in request.overrides} | {pin.event for pin in request.pins if pin.field == "stroke"}
+
+    @cached_property
     def schedule(self) -> Schedule:
         """When each finger presses and lifts."""
         return schedule(self.plan)
@@ -51,8 +57,8 @@ class Evidence:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """What a rule saw: events by number, the load there, and the sentence. `cost` ranks what has no load; `whole` says
-    that the events are a list or a run that begins at its first, not a move to the last."""
+    """What a rule saw: events by number, the load there, and the sentence; of a rule about time it goes on after the tempo that fits.
+    `cost` ranks what has no load; `whole` says that the events are a list or a run from its first, not a move to the last."""
 
     events: tuple[int, ...]
     load: float
@@ -61,6 +67,8 @@ class Seen:
     whole: bool = False
     need: str = ""
     """the time that a move would have to be done in, in words"""
+    detail: str = ""
+    """what it stands on in ms and mm, told on asking"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,8 +80,12 @@ class Rule:
     hand: str
     meaning: str
     look: Callable[[Evidence], Iterator[Seen]]
+    timed: bool = True
+    """whether its load is a share of the time there is, so that a slower tempo fits"""
     own: bool = False
     """whether it is about something else than the time of a move, and so is told beside other findings of its place"""
+    changes: bool = True
+    """whether another plan may mend it, so that one is looked for"""
     advice: str = ""
     """what helps where no single change does; for what has a load the tempo is told instead"""
 

@@ -35,17 +35,29 @@ def find(plan: Plan) -> tuple[Finding, ...]:
             severity = "severe" if seen.load >= judging.severe_load else "major" if seen.load > 1 else "minor"
             notes = tuple(evidence.leads[e].index for e in seen.events)
             finding = Finding(
-                rule.name, notes, severity, seen.load, rule.hand, seen.text, notes[0 if seen.whole else -1],
-                advice=_advice(plan, rule, seen),
+                rule.name, notes, severity, seen.load, rule.hand, _sentence(plan, rule, seen), notes[0 if seen.whole else -1],
+                advice=_advice(plan, rule, seen), detail=seen.detail,
             )  # fmt: skip
             found.append((_cost(seen, judging), order, finding))
     found.sort(key=lambda f: (-f[0], f[1], f[2].notes))
     return _equal_ones(_runs(_told_once([f for _, _, f in found])))
 
 
+def _sentence(plan: Plan, rule: Rule, seen: Seen) -> str:
+    """What is said of a place: of what takes time first the tempo up to which it fits."""
+    if not seen.load or not rule.timed:
+        return seen.text
+    fits = plan.request.phrase.tempo / seen.load
+    return (
+        f"Fits up to about {fits:.0f}: {seen.text}"
+        if seen.load > 1
+        else f"Goes to about {fits:.0f} at most: {seen.text}"
+    )
+
+
 def _advice(plan: Plan, rule: Rule, seen: Seen) -> str:
     """What would help at a place if no single change does: slower, or an ability with its number."""
-    if seen.load <= 1 or rule.advice:
+    if seen.load <= 1 or rule.advice or not rule.timed:
         return rule.advice
     slower = f"slow down to about {plan.request.phrase.tempo / seen.load:.0f} quarters a minute"
     return f"{slower}, or get {seen.need}" if seen.need else slower

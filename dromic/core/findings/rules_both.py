@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from dromic.core.findings.evidence import BOTH, Evidence, Rule, Seen, fret_ms, fret_need, pick_ms, pick_need
 from dromic.core.plan.finding import DOUBTFUL, FASTER_PLACES, GRACE_LIMITS
+from dromic.core.plan.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.plan.plan import Move, Plan
 from dromic.core.values.vocabulary import PLAIN
 
@@ -16,8 +17,8 @@ def _knot(seen: Evidence) -> Iterator[Seen]:
         if move.knot and move.load > 1 >= max(move.pick_load or 0.0, move.fret_load):
             yield Seen(
                 (move.start, move.to), move.load,
-                f"Both hands move in {move.gap_ms:.0f} ms: {move.pick_kind} in the picking hand, {move.fret_kind} in the "
-                f"fretting hand; together a load of about {move.load:.2f}",
+                f"both hands have work here at once: {PICK_KINDS[move.pick_kind].sentence}, and {FRET_KINDS[move.fret_kind]}",
+                detail=f"{move.gap_ms:.0f} ms for both; load of both together about {move.load:.2f}",
             )  # fmt: skip
 
 
@@ -33,17 +34,19 @@ def _no_fit(seen: Evidence) -> Iterator[Seen]:
                 yield Seen(
                     (max(move.pick_from, 0), move.to),
                     move.pick_load,
-                    f"The picking hand's move {pick_ms(move)}",
+                    f"too fast for the picking hand, where {PICK_KINDS[move.pick_kind].sentence}",
                     need=pick_need(move),
+                    detail=pick_ms(move),
                 )
         elif move.pick_load is not None and move.pick_load > 1 and move.pick_kind == "pluck":
-            yield Seen((move.start, move.to), move.pick_load, "The plucking finger has no time to come back")
+            yield Seen((move.start, move.to), move.pick_load, "the plucking finger has no time to come back")
         if move.fret_load > 1 and move.fret_kind not in ("shift", "jump"):
             yield Seen(
                 (move.start, move.to),
                 move.fret_load,
-                f"The fretting hand's {move.fret_kind} {fret_ms(move)}",
+                f"too fast for the fretting hand, where {FRET_KINDS[move.fret_kind]}",
                 need=fret_need(move),
+                detail=fret_ms(move),
             )
 
 
@@ -54,8 +57,8 @@ def _seam(seen: Evidence) -> Iterator[Seen]:
         if move.load > rest and seen.worth(move.load):
             yield Seen(
                 (move.start, move.to), move.load,
-                f"Coming round again is the hardest move: {move.gap_ms:.0f} ms from the last note back to note "
-                f"{seen.leads[move.to].index + 1}, load {move.load:.2f} against {rest:.2f} elsewhere",
+                f"coming round again is the hardest move, from the last note back to note {seen.leads[move.to].index + 1}",
+                detail=f"{move.gap_ms:.0f} ms; load about {move.load:.2f} against {rest:.2f} elsewhere",
             )  # fmt: skip
 
 
@@ -108,11 +111,10 @@ def _grace_limits(seen: Evidence) -> Iterator[Seen]:
     if hardest and all(events[m.start].grace or events[m.to].grace for m in hardest):
         first = hardest[0]
         note = seen.leads[first.to if events[first.to].grace else first.start]
-        goes = seen.plan.request.phrase.tempo / first.load
         yield Seen(
             (first.start, first.to), first.load,
-            f"A grace note sets the ceiling of the whole, note {note.index + 1} in bar {note.bar_number}: there is no more than "
-            f"{first.gap_ms:.0f} ms for it, which goes to about {goes:.0f}",
+            f"a grace note sets the ceiling of the whole, note {note.index + 1} in bar {note.bar_number}",
+            detail=f"there is no more than {first.gap_ms:.0f} ms for it",
         )  # fmt: skip
 
 
@@ -123,7 +125,7 @@ RULES: tuple[Rule, ...] = (
     Rule("does-not-fit", "Too fast", BOTH, "A move needs more time than the music gives.", _no_fit),
     Rule("seam", "Hard seam", BOTH, "Coming round to the start of a repeat is harder than the rest.", _seam, own=True),
     Rule("unmuted", "Nobody damps it", BOTH, "An idle string was left sounding and nothing damps it.", _unmuted, own=True,
-         advice="damp it with the palm, or with the finger that plays beside it"),
+         advice="damp it with the palm, or with the finger that plays beside it", changes=False),
     # what it would do takes another plan, and is found with the remedies
     Rule(FASTER_PLACES, "Faster elsewhere", BOTH, "Too fast as it is, and lying elsewhere on the neck would be faster.",
          lambda seen: iter(()), own=True),

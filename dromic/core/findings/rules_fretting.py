@@ -13,6 +13,9 @@ from dromic.core.plan.write_back import phrase_with_plan
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.vocabulary import UNSTRUCK
 
+_MOST_NAMED = 4
+"""Places that a sentence names, at most."""
+
 
 def _stretch(seen: Evidence) -> Iterator[Seen]:
     hand = seen.plan.request.player.fretting
@@ -22,12 +25,12 @@ def _stretch(seen: Evidence) -> Iterator[Seen]:
             continue  # the index ahead of its fret is no stretch
         past = geometry.deviation_mm(int(note.finger), note.fret, note.position)
         reach = hand.reach_mm[int(note.finger) - 1]
-        if past > hand.stretch_from_mm and seen.worth(past / reach):
+        if past > hand.stretch_from_mm and past / reach >= seen.plan.request.player.judging.report_reach:
             care = "; mind wrist and arm" if past >= seen.plan.request.player.judging.caution_share * reach else ""
             yield Seen(
                 (note.event,), past / reach,
-                f"Finger {note.finger} reaches about {past:.0f} mm past its relaxed place, fret {note.fret} from "
-                f"position {note.position}; this hand's limit is set at {reach:.0f} mm{care}",
+                f"Finger {note.finger} stretches to fret {note.fret} while the hand stays at fret {note.position}{care}",
+                detail=f"about {past:.0f} mm past its relaxed place; this hand's limit is set at {reach:.0f} mm",
             )  # fmt: skip
 
 
@@ -37,8 +40,8 @@ def _shift(seen: Evidence) -> Iterator[Seen]:
             a, b = seen.leads[move.start].position, seen.leads[move.to].position
             yield Seen(
                 (move.start, move.to), move.fret_load,
-                f"The shift from position {a} to {b}, {move.shift_mm:.0f} mm, {fret_ms(move)}; no rest or open string hides it",
-                need=fret_need(move),
+                f"the hand shifts from fret {a} to {b}, with no rest or open string to do it in",
+                need=fret_need(move), detail=f"{move.shift_mm:.0f} mm; {fret_ms(move)}",
             )  # fmt: skip
 
 
@@ -48,7 +51,7 @@ def _same_finger(seen: Evidence) -> Iterator[Seen]:
             finger = seen.leads[move.to].finger
             yield Seen(
                 (move.start, move.to), move.fret_load,
-                f"Finger {finger} again on another fret {fret_ms(move)}", need=fret_need(move),
+                f"finger {finger} jumps to another fret", need=fret_need(move), detail=fret_ms(move),
             )  # fmt: skip
 
 
@@ -63,8 +66,9 @@ def _roll(seen: Evidence) -> Iterator[Seen]:
             a, b = seen.leads[move.start].string, seen.leads[move.to].string
             yield Seen(
                 (move.start, move.to), move.fret_load,
-                f"Finger {finger} rolls from string {a} to {b} and {fret_ms(move)}; "
-                + ("with fingers held until the next note both strings will ring together" if rings else "it may smear"),
+                f"finger {finger} rolls from string {a} to {b}, and "
+                + ("both will ring together, since fingers are held until the next note" if rings else "the notes may smear"),
+                need=fret_need(move), detail=fret_ms(move),
             )  # fmt: skip
 
 
@@ -125,25 +129,32 @@ def _avoidable(seen: Evidence) -> Iterator[Seen]:
     again = [p for p in seen.schedule.presses if p.again]
     if len(again) >= seen.plan.request.player.judging.avoidable_from:
         events = tuple(p.events[0] for p in again)
-        first = seen.leads[events[0]]
+        places = [f"finger {p.finger} at note {seen.leads[p.events[0]].index + 1}" for p in again[:_MOST_NAMED]]
+        more = f" and {len(again) - _MOST_NAMED} more" if len(again) > _MOST_NAMED else ""
         yield Seen(
             events, 0.0,
-            f"{len(again)} presses could be saved by leaving a finger down, first finger {again[0].finger} at note {first.index + 1} "
-            f"in bar {first.bar_number}",
+            f"A finger comes down again where it could have stayed: {', '.join(places)}{more}",
             cost=0.01 * len(again), whole=True,
         )  # fmt: skip
 
 
 def _cut_short(seen: Evidence) -> Iterator[Seen]:
+    """Notes that the shift after them takes most of: one finding of all."""
+    cut = []
     for press in seen.schedule.presses:
         note = seen.leads[press.events[-1]]
         length = note.end_s - note.start_s
         if press.cut_s > seen.plan.request.player.judging.cut_share * length:
-            yield Seen(
-                (press.events[-1],), 0.0,
-                f"The shift that follows takes about {1000 * press.cut_s:.0f} of this note's {1000 * length:.0f} ms",
-                cost=0.1 * press.cut_s / length,
-            )  # fmt: skip
+            cut.append((press.events[-1], press.cut_s / length))
+    if cut:
+        names = [str(seen.leads[event].index + 1) for event, _ in cut[:_MOST_NAMED]]
+        more = f" and {len(cut) - _MOST_NAMED} more" if len(cut) > _MOST_NAMED else ""
+        share = max(share for _, share in cut)
+        yield Seen(
+            tuple(event for event, _ in cut), 0.0,
+            f"The shift that follows takes most of note{'s' if len(cut) > 1 else ''} {', '.join(names)}{more}",
+            cost=0.1 * sum(share for _, share in cut), whole=True, detail=f"up to {share:.0%} of a note's length",
+        )  # fmt: skip
 
 
 def _cannot_ring(seen: Evidence) -> Iterator[Seen]:
@@ -172,18 +183,19 @@ def _cannot_ring(seen: Evidence) -> Iterator[Seen]:
 
 
 RULES: tuple[Rule, ...] = (
-    Rule("stretch", "Stretch", FRETTING, "A finger leaves its relaxed place while the hand stays.", _stretch),
+    Rule("stretch", "Stretch", FRETTING, "A finger leaves its relaxed place while the hand stays.", _stretch,
+         timed=False, advice="open the hand slowly before the passage, thumb low behind the neck, and rest when it tires"),
     Rule("shift", "Shift", FRETTING, "The hand moves along the neck with little time.", _shift),
     Rule("same-finger-twice", "Same finger twice", FRETTING, "One finger must jump to another fret with little time.", _same_finger),
     Rule("roll", "Roll", FRETTING, "One finger rocks to the next string, and both may ring.", _roll),
-    Rule("weak-pair", "Weak pair", FRETTING, "Fingers 3 and 4, or 2 and 4, alternate at speed.", _weak_pair, own=True,
+    Rule("weak-pair", "Weak pair", FRETTING, "Fingers 3 and 4, or 2 and 4, alternate at speed.", _weak_pair, timed=False, own=True,
          advice="practise the two fingers alone, slower"),
     Rule("weak-hammer", "Hammer from nowhere", FRETTING, "A weak finger sounds a silent string on its own.", _weak_hammer, own=True,
          advice="strike the string, or practise the hammer alone for loudness"),
     Rule("late-finger", "Late finger", FRETTING, "A pull-off's lower finger is not down yet.", _late, own=True,
          advice="put both fingers down together with the note that is pulled off"),
     Rule("avoidable-press", "Avoidable press", FRETTING, "A finger comes down again where it could have stayed.", _avoidable, own=True,
-         advice="leave the finger where it is"),
+         advice="leave these fingers down until then", changes=False),
     Rule("cannot-ring", "Cannot ring", FRETTING, "A note is to sound on, and its finger is wanted elsewhere.", _cannot_ring,
          own=True, advice="let it end early on purpose, or play one of the notes elsewhere"),
     Rule("cut-short", "Note cut short", FRETTING, "A shift takes most of a note.", _cut_short, own=True,

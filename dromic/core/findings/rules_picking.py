@@ -6,9 +6,12 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from dromic.core.findings.evidence import PICKING, Evidence, Rule, Seen, pick_ms, pick_need
-from dromic.core.plan.finding import SET_STROKE
+from dromic.core.plan.finding import COUNTED, SET_STROKE
 from dromic.core.timing.beat_positions import places
 from dromic.core.values.vocabulary import SIGN, UNSTRUCK
+
+_SWEPT = 3
+"""Strings one by one that make a sweep."""
 
 
 def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
@@ -16,7 +19,7 @@ def _beats_not_down(seen: Evidence) -> Iterator[Seen]:
         return
     phrase = seen.plan.request.phrase
     wrong = []
-    natural = _odd_beats(seen)
+    natural = _odd_beats(seen) | seen.set_by_hand
     for event, note in enumerate(seen.leads):
         bar = phrase.bars[phrase.events[event].bar]
         offset = bar.offset_of(note.onset)
@@ -94,8 +97,8 @@ def _inside(seen: Evidence) -> Iterator[Seen]:
         stroke = seen.leads[move.to].stroke
         yield Seen(
             (move.pick_from, move.to), load,
-            f"The inside change from {seen.strings(move)} {pick_ms(move)}; its {stroke}-stroke starts in the gap between "
-            "the strings", need=pick_need(move),
+            f"the pick turns back between the strings, from {seen.strings(move)} on the {stroke}-stroke, where there is least room",
+            need=pick_need(move), detail=pick_ms(move),
         )  # fmt: skip
 
 
@@ -104,11 +107,12 @@ def _buried(seen: Evidence) -> Iterator[Seen]:
         if move.buried and move.pick_load is not None and seen.worth(move.pick_load):
             before = seen.leads[move.pick_from]
             lift = seen.plan.request.player.picking.lift_out_ms
-            over = "a string" if move.hops == 1 else f"{move.hops} strings"
+            other = "the next" if move.hops == 1 else "others"
             yield Seen(
                 (move.pick_from, move.to), move.pick_load,
-                f"Getting from string {before.string} {pick_ms(move)}: its {before.stroke}-stroke ends buried, lifting out "
-                f"takes about {lift:.0f} ms, and the pick passes over {over}", need=pick_need(move),
+                f"after the {before.stroke}-stroke on string {before.string} the pick is stuck between the strings, and must get "
+                f"out over {other} in time",
+                need=pick_need(move), detail=f"{pick_ms(move)}, about {lift:.0f} ms of it to get out",
             )  # fmt: skip
 
 
@@ -116,8 +120,8 @@ def _skip(seen: Evidence) -> Iterator[Seen]:
     for move, load in seen.moves(("skip-outside", "skip-inside", "skip-through")):
         yield Seen(
             (move.pick_from, move.to), load,
-            f"The skip from {seen.strings(move)} {pick_ms(move)}; the pick passes over {move.hops} "
-            f"{'string' if move.hops == 1 else 'strings'}", need=pick_need(move),
+            f"the pick skips from {seen.strings(move)}, and must find it beyond what lies between",
+            need=pick_need(move), detail=pick_ms(move),
         )  # fmt: skip
 
 
@@ -127,8 +131,9 @@ def _repeat(seen: Evidence) -> Iterator[Seen]:
         yield Seen(
             (move.pick_from, move.to),
             load,
-            f"The {stroke}-stroke again {pick_ms(move)}, the silent return included",
+            f"the {stroke}-stroke comes twice running, and the pick must come back between them without a sound",
             need=pick_need(move),
+            detail=pick_ms(move),
         )
 
 
@@ -150,26 +155,30 @@ def _count(seen: Evidence) -> Iterator[Seen]:
         if not dear or move.pick_load is None or not seen.worth(move.pick_load):
             continue
         before = seen.leads[move.pick_from]
-        times = f"{count} {'stroke' if count == 1 else 'strokes'}"
+        stroke = f"the {before.stroke}-stroke"
+        ends = (
+            f"{count} strokes on string {before.string} end with {stroke}"
+            if count > 1
+            else f"the one note on string {before.string} has {stroke}"
+        )
+        more = "; one stroke more or fewer would leave it free" if count > 1 else ""
         why = (
-            f"so the last is a {before.stroke}-stroke, which ends buried here; one stroke more or fewer would leave clear"
+            f"after which the pick is stuck between the strings{more}"
             if turning
-            else f"so the last is a {before.stroke}-stroke, away from the next string, and it cannot carry through"
+            else "which goes away from the next string, so that it cannot carry on to it"
         )
         yield Seen(
-            (move.pick_from, move.to), move.pick_load,
-            f"{times} on string {before.string}, {why}; getting off {pick_ms(move)}", need=pick_need(move),
+            (move.pick_from, move.to), move.pick_load, f"{ends}, {why}", need=pick_need(move), detail=pick_ms(move),
         )  # fmt: skip
 
 
 def _dear_change(seen: Evidence) -> Iterator[Seen]:
     for move, load in seen.moves(("outside", "carry-through")):
         if not move.buried and load <= 1:
-            how = "around the strings" if move.pick_kind == "outside" else "straight through"
             yield Seen(
                 (move.pick_from, move.to), load,
-                f"The change from {seen.strings(move)}, {how}, {pick_ms(move)}; a little more tempo and it no longer fits",
-                need=pick_need(move),
+                f"the change from {seen.strings(move)} takes nearly all the time there is",
+                need=pick_need(move), detail=pick_ms(move),
             )  # fmt: skip
 
 
@@ -192,15 +201,33 @@ def _sweep_arrival(seen: Evidence) -> Iterator[Seen]:
     """A chain of carry-throughs whose first stroke must be fetched by a repeat, a step back or from inside."""
     if not seen.plan.request.school.rests:
         return
-    moves = seen.plan.moves
-    for move, after in pairwise(moves):
+    against = list(_begun_against(seen))
+    yield from against
+    for move, after in pairwise(seen.plan.moves[2 if against else 0 :]):
         fetched = move.pick_kind in ("repeat", "back", "inside", "skip-inside")
         if fetched and after.pick_kind == "carry-through" and move.pick_load is not None and seen.worth(move.pick_load):
             stroke = seen.leads[move.to].stroke
             yield Seen(
                 (move.pick_from, move.to), move.pick_load,
-                f"The sweep that follows needs the {stroke}-stroke here, and it must be fetched: it {pick_ms(move)}",
-                need=pick_need(move),
+                f"the sweep that follows begins on the {stroke}-stroke, which must be fetched first",
+                need=pick_need(move), detail=pick_ms(move),
+            )  # fmt: skip
+
+
+def _begun_against(seen: Evidence) -> Iterator[Seen]:
+    """A stroke asked for at the start that goes against the sweep which the first notes would make, a note a string."""
+    asked, first = seen.plan.request.start, seen.leads[:_SWEPT]
+    if asked not in SIGN or len(first) < _SWEPT or any(n.stroke not in SIGN for n in first):
+        return
+    strings = [n.string for n in first]
+    steps = {b - a for a, b in pairwise(strings)}
+    for stroke, towards, step in (("down", "string 1", -1), ("up", "the lowest string", 1)):
+        if steps == {step} and asked != stroke:
+            yield Seen(
+                tuple(range(_SWEPT)), 0.0,
+                f"These strings lie one by one towards {towards}, as a {stroke}-stroke sweeps them; the {asked}-stroke asked "
+                "for at the start goes against it",
+                cost=0.1,
             )  # fmt: skip
 
 
@@ -218,8 +245,8 @@ def _turnaround(seen: Evidence) -> Iterator[Seen]:
             if turns and move.pick_load is not None and seen.worth(move.pick_load):
                 yield Seen(
                     (move.pick_from, move.to), move.pick_load,
-                    f"The sweep turns around here and {pick_ms(move)}; a slur at the turn would give the pick time to wait",
-                    need=pick_need(move),
+                    "the sweep turns around here; a slur at the turn would give the pick time",
+                    need=pick_need(move), detail=pick_ms(move),
                 )  # fmt: skip
             direction = ""
 
@@ -232,7 +259,7 @@ def _pluck_twice(seen: Evidence) -> Iterator[Seen]:
             ready = "another finger" if seen.plan.request.school.plucks == "fingers" else "another finger or the pick"
             yield Seen(
                 (move.start, move.to), load,
-                f"Finger {finger} plucks again too soon: it {pick_ms(move)}; {ready} would be ready", need=pick_need(move),
+                f"finger {finger} plucks twice running; {ready} would be ready", need=pick_need(move), detail=pick_ms(move),
             )  # fmt: skip
 
 
@@ -246,7 +273,8 @@ def _palm(seen: Evidence) -> Iterator[Seen]:
             how = "laid on" if on else "lifted"
             yield Seen(
                 (move.start, move.to), load,
-                f"The palm must be {how} in {move.gap_ms:.0f} ms; this hand is set to need about {hand.palm_ms:.0f} ms",
+                f"the palm must be {how} between these notes",
+                detail=f"needs about {hand.palm_ms:.0f} ms, has {move.gap_ms:.0f} ms",
             )  # fmt: skip
 
 
@@ -311,7 +339,7 @@ RULES: tuple[Rule, ...] = (
     Rule("string-skip", "Skip", PICKING, "The pick passes over a string it does not play.", _skip),
     Rule("turnaround", "Turnaround", PICKING, "A sweep turns around with too little time.", _turnaround),
     Rule("sweep-arrival", "Wrong way into a sweep", PICKING, "A sweep is reached on the wrong stroke.", _sweep_arrival),
-    Rule("count-on-string", "Count on a string", PICKING, "The number of strokes on a string makes the next change dearer.", _count),
+    Rule(COUNTED, "Count on a string", PICKING, "The number of strokes on a string makes the next change dearer.", _count),
     Rule("buried-hop", "Buried hop", PICKING, "The pick must lift out from between the strings before it passes over one.", _buried),
     Rule("inside-change", "Inside change", PICKING, "A string change in the gap between two strings.", _inside),
     Rule("same-stroke-repeat", "Same stroke again", PICKING, "The same stroke twice, with a silent return between.", _repeat),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from dromic.core.setup.pin import Pin
 
 SET_STROKE, DOUBTFUL = "set-stroke", "doubtful"
+COUNTED = "count-on-string"
 GRACE_LIMITS, FASTER_PLACES = "grace-limits", "faster-places"
 OF_THE_PLAYER = (SET_STROKE, DOUBTFUL)
 """rules of findings about what the player did at a note: what a stroke set there does to the rest, and what its other reading would"""
@@ -15,8 +16,8 @@ OF_THE_PLAYER = (SET_STROKE, DOUBTFUL)
 @dataclass(frozen=True, slots=True)
 class Change:
     """One thing changed, in words and so that it can be done: what to pin, events and how they are sounded instead, an
-    event and the stroke set against the school, the other first stroke, the other lean by its label, how graces are sounded, or
-    the events whose graces are left out."""
+    event and the stroke set against the school, the other first stroke, the other lean by its label, another school by its name, how
+    graces are sounded, or the events whose graces are left out."""
 
     text: str
     pins: tuple[Pin, ...] = ()
@@ -24,6 +25,7 @@ class Change:
     override: tuple[int, str] | None = None
     start: str | None = None
     lean: str | None = None
+    school: str | None = None
     graces: str | None = None
     ungraced: tuple[int, ...] = ()
 
@@ -56,6 +58,17 @@ class RowCost:
 
 
 @dataclass(frozen=True, slots=True)
+class Limit:
+    """What sets a ceiling: the rows of the price list that make the time of the hardest move, the longest first, the player's numbers
+    that they read, and the index of the note that the move goes to."""
+
+    rows: tuple[str, ...]
+    hand: str
+    numbers: tuple[str, ...]
+    note: int
+
+
+@dataclass(frozen=True, slots=True)
 class Finding:
     """A place where it hurts: which rule, which notes (by index), how much, and why in one sentence. `at` is the note
     to look at first."""
@@ -72,5 +85,7 @@ class Finding:
     """what would help where no single change does"""
     tried: bool = False
     """whether a remedy has been looked for"""
+    detail: str = ""
+    """what it stands on in ms and mm, for those who ask"""
     rows: tuple[RowCost, ...] = ()
     """what makes the place dear, the dearest first"""

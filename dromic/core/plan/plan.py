@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 
-from dromic.core.plan.finding import Finding
+from dromic.core.plan.finding import Finding, Limit
 from dromic.core.plan.request import Request
 
 
@@ -131,6 +131,8 @@ class Plan:
     totals: Totals
     findings: tuple[Finding, ...]
     notices: tuple[str, ...] = ()
+    limit: Limit | None = None
+    """what sets the ceiling, once it has been looked for with the remedies"""
     beat_cost: float = 0.0
     """what of the cost is no work but strokes against the beat, which only some schools ask about"""
 

@@ -10,16 +10,20 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from dromic.core.hands.fretting_nodes import FINGER_NAMES
+from dromic.core.line.one_fret import row_around
 from dromic.core.plan.finding import Change
 from dromic.core.plan.plan import PlanNote
 from dromic.core.search.pin_masks import masks_of
 from dromic.core.search.planner import Solved, judge, solve
-from dromic.core.setup.pin import Pin
+from dromic.core.setup.pin import BARRE, Pin
 from dromic.core.setup.player import Lean
+from dromic.core.setup.school import School
 from dromic.core.values.errors import DromicError
 from dromic.core.values.vocabulary import DOWN, PLUCK, PLUCKERS, SLUR, UP
 
 OTHER = {DOWN: UP, UP: DOWN}
+_FEWEST_FLAT = 2
+"""Notes for which a finger lies flat, at least."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,6 +39,7 @@ def tried_at(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]:
     request leaves open, and the event unpicked."""
     yield from tried_strings(solved, event, note)
     yield from tried_fingers(solved, event, note)
+    yield from tried_barre(solved, event)
     yield from tried_strokes(solved, event, note)
 
 
@@ -47,6 +52,22 @@ def tried_fingers(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]
         if len(shape.notes) == 1 and finger and name != note.finger:
             pins = (Pin(event, 0, "string", note.string), Pin(event, 0, "finger", name))
             yield from _pinned(solved, f"take {lead} with finger {name}", *pins)
+
+
+def tried_barre(solved: Solved, event: int) -> Iterator[Tried]:
+    """A flat finger over the notes around an event that lie at its fret on neighbour strings, where they are rolled or have a finger
+    each."""
+    run = row_around(solved.request.phrase, event)
+    if "positions" not in solved.request.keep or len(run) < _FEWEST_FLAT or any(solved.path.shape(e).flat for e in run):
+        return
+    pins = tuple(Pin(e, 0, BARRE, "yes") for e in run)
+    asked = replace(solved.request, pins=(*solved.request.pins, *pins))
+    found = _again(lambda: solve(asked, old=solved, rough=True))
+    if found is not None:
+        first, last = (judge(solved).events[e][0].index + 1 for e in (run[0], run[-1]))
+        yield Tried(
+            Change(f"lay one finger flat over notes {first} to {last}: no roll, and they ring together", pins), found
+        )
 
 
 def tried_strokes(solved: Solved, event: int, note: PlanNote) -> Iterator[Tried]:
@@ -107,6 +128,20 @@ def tried_of_all(solved: Solved, leans: Mapping[str, tuple[Lean, ...]]) -> Itera
             found = _again(lambda leaning=leaning: solve(leaning, rough=True, pace=solved.pace))  # type: ignore[misc]
             if found is not None:
                 yield Tried(Change(f"lean so that {label}", lean=label), found)
+
+
+def tried_schools(solved: Solved, schools: Mapping[str, School]) -> Iterator[Tried]:
+    """The whole in each other school of some by name, where this one neither carries on to the next string nor has its own pattern."""
+    own = solved.request.school
+    if "carry-through" in own.kinds or own.pattern or own.plucks != "stated":
+        return
+    for name, school in schools.items():
+        asked = replace(solved.request, school=school, start=None, pulse=None)
+        found = _again(lambda asked=asked: solve(asked, rough=True, pace=solved.pace))  # type: ignore[misc]
+        if found is not None:
+            yield Tried(
+                Change(f"play it in {school.label.lower()}, which carries on to the next string", school=name), found
+            )
 
 
 def _pinned(solved: Solved, text: str, *pins: Pin) -> Iterator[Tried]:

@@ -42,6 +42,14 @@ def told_of_doubtful_notes(solved: Solved) -> Iterator[Finding]:
             if others
             else "all else stays"
         )
-        was = "" if plan.ceiling is None else f" instead of {plan.ceiling:.0f}"
-        text = f"{head}, the {ceiling_about(found.ceiling, 'ceiling is not limited')}{was}, and {changed}"
+        text = f"{head}, {_ceilings(plan.ceiling, found.ceiling)}, and {changed}"
         yield Finding(DOUBTFUL, (at.index,), "minor", 0.0, BOTH, text, at.index, tried=True)
+
+
+def _ceilings(now: float | None, then: float | None) -> str:
+    """What becomes of the ceiling, in words."""
+    if now is None or then is None:
+        return f"the {ceiling_about(then, 'ceiling is not limited')}"
+    if round(now) == round(then):
+        return f"the ceiling stays about {now:.0f}"
+    return f"the {ceiling_about(then, 'ceiling is not limited')} instead of {now:.0f}"

@@ -9,6 +9,7 @@ from dromic.core.findings.evidence import FRETTING
 from dromic.core.plan.finding import FASTER_PLACES, Change, Finding, Remedy
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import differing
+from dromic.core.reports.explain import many
 from dromic.core.search.planner import Pace, Solved, judge, solve
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
@@ -48,7 +49,7 @@ def told_of_faster_places(solved: Solved) -> Iterator[Finding]:
         return
     first = there.events[moved[0]][0]
     text = (
-        f"Leaping over the neck would be faster: {len(moved)} notes elsewhere, the first note {first.index + 1} in bar "
+        f"Leaping over the neck would be faster: {many(len(moved), 'note')} elsewhere, first note {first.index + 1} in bar "
         f"{first.bar_number}, {_shifts(there)} instead of {plan.totals.shifts}, up to fret {_top(there)} instead of {_top(plan)}"
     )
     change = Change("lie there for the tempo's sake", pins)

@@ -1,10 +1,12 @@
-"""Ornaments in one stroke, in two, or with every note struck: what each way does to the ceiling and to the strokes around it."""
+"""Ornaments in one stroke, in two, or with every note struck, and pairs of strokes on neighbour beats: what each way does to the
+ceiling and to the strokes around it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import pairwise
 
 from dromic.core.music.phrase import Event, Phrase
 from dromic.core.plan.plan import Plan
@@ -16,12 +18,20 @@ from dromic.core.values.progress import Cancelled, Progress
 from dromic.core.values.vocabulary import HAMMER, PULL, SIGN, UNSTRUCK
 
 MOST_ORNAMENTS = 3
+MOST_PAIRS = 2
+"""paired up-strokes that are told"""
+_MOST_TRIED = 6
+"""of those that may be, so many are planned"""
 _FEWEST = 3
 """Notes of a run that may be an ornament, at least."""
 _MOST = 9
 """And at most."""
 _QUICK = Fraction(1, 4)
 """quarters: notes no longer than this can belong to an ornament"""
+_TURN = 5
+"""Notes of a turn: its note, a neighbour, the note, the other neighbour, the note."""
+_NEIGHBOUR = 2
+"""Semitones to a neighbour note at most."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,19 +48,36 @@ class Way:
 
 def ornaments(phrase: Phrase) -> Iterator[range]:
     """Runs of quick notes, single and on one string as far as strings are stated, of which all but the first are slurred, or that are
-    marked as turns or graces."""
+    marked as turns or graces; and five notes that make a turn, however they are struck."""
     events = phrase.events
     start = 0
     while start < len(events):
         end = start + 1
         while end < len(events) and _goes_on(events, end) and end - start < _MOST:
             end += 1
+        if end - start < _FEWEST and _is_turn(events[start : start + _TURN]):
+            end = start + _TURN
+            yield range(start, end)
+            start = end
+            continue
         run = range(start, end)
         if len(run) >= _FEWEST and any(
             events[e].attack in UNSTRUCK or events[e].grace or events[e].marked("turn") for e in run[1:]
         ):
             yield run
         start = end
+
+
+def _is_turn(events: Sequence[Event]) -> bool:
+    """Whether quick notes of one length go to one neighbour and back, then to the other and back."""
+    if len(events) < _TURN or any(len(event.notes) != 1 for event in events):
+        return False
+    steps = {b.onset - a.onset for a, b in pairwise(events)}
+    strings = {event.notes[0].string for event in events}
+    first, one, middle, other, last = (event.notes[0].pitch for event in events)
+    round_it = first == middle == last and (one - first) * (other - first) < 0
+    near = max(abs(one - first), abs(other - first)) <= _NEIGHBOUR
+    return len(steps) == 1 and max(steps) <= _QUICK and len(strings) == 1 and round_it and near
 
 
 def _goes_on(events: tuple[Event, ...], at: int) -> bool:
@@ -103,12 +130,42 @@ def _others(now: Plan, other: Plan, run: range) -> int:
     return sum(a.stroke != b.stroke for a, b in pairs if a.stroke in SIGN or b.stroke in SIGN)
 
 
+def paired_strokes(solved: Solved, progress: Progress) -> Iterator[Way]:
+    """Up-strokes on a beat beside the down-stroke of the beat before it, where that is the one stroke which differs."""
+    plan, tried = judge(solved), 0
+    for at in _pairs(plan):
+        if tried == _MOST_TRIED:
+            return
+        tried += 1
+        if not progress(tried / _MOST_TRIED):
+            raise Cancelled
+        request = solved.request
+        try:
+            found = judge(solve(replace(request, overrides=(*request.overrides, (at, "up"))), rough=True))
+        except DromicError:
+            continue
+        if not _others(plan, found, range(at, at + 1)):
+            note = plan.leads[at]
+            yield Way(f"Note {note.index + 1} in bar {note.bar_number} on the up-stroke", (at - 1, at), found)
+
+
+def _pairs(plan: Plan) -> Iterator[int]:
+    """Events struck down on a beat, right after one that is struck down and fills the beat before."""
+    phrase, set_by_hand = plan.request.phrase, dict(plan.request.overrides)
+    for at, (before, now) in enumerate(pairwise(plan.leads), start=1):
+        bar = phrase.bars[phrase.events[at].bar]
+        offset = bar.offset_of(now.onset)
+        start, beat = bar.metre.beat_at(offset)[1], bar.metre.beat_at(max(offset - _QUICK, Fraction(0)))[1]
+        fills = offset == start and offset > 0 and before.bar_number == now.bar_number
+        fills = fills and bar.offset_of(before.onset) == beat
+        if fills and before.stroke == now.stroke == "down" and at not in set_by_hand:
+            yield at
+
+
 def told_of_ornaments(solved: Solved, progress: Progress) -> tuple[str, ...]:
     """A sentence for each way of each ornament, those that are now so marked."""
     plan = judge(solved)
     runs = list(ornaments(solved.request.phrase))
-    if not runs:
-        return ("No ornament is written here: quick notes on one string, slurred after the first.",)
     lines = []
     for number, run in enumerate(runs[:MOST_ORNAMENTS]):
         if not progress(number / len(runs[:MOST_ORNAMENTS])):
@@ -126,5 +183,13 @@ def told_of_ornaments(solved: Solved, progress: Progress) -> tuple[str, ...]:
             )  # fmt: skip
             here = ", as it is now" if way.struck == now else ""
             lines.append(f"{where}{here}: {strokes}; ceiling {about(way.plan.ceiling)}, {differ}.")
+    if not runs:
+        lines.append("No ornament is written here: quick notes on one string, slurred after the first.")
+    for way, _ in zip(paired_strokes(solved, progress), range(MOST_PAIRS), strict=False):
+        if way.plan is not None:
+            lines.append(
+                f"{way.words}, a pair with the down before it: exactly one stroke differs; ceiling "
+                f"{about(way.plan.ceiling)}."
+            )
     more = len(runs) - MOST_ORNAMENTS
     return (*lines, f"{more} more ornaments like these.") if more > 0 else tuple(lines)

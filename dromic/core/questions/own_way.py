@@ -10,11 +10,11 @@ import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from dromic.core.plan.kind_words import PICK_KINDS
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.prices.picking_rows import KINDS_OF_CHANGE, SWEEPS
 from dromic.core.reports.comparison import differing, fretting_work, picking_work
-from dromic.core.reports.kind_words import PICK_KINDS
 from dromic.core.search.meant_pins import FINGERS, STROKES, freely, stated_pins
 from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.search.row_costs import broken

@@ -11,6 +11,7 @@ from dromic.core.plan.plan import Plan
 from dromic.core.questions.whatif import after_strokes
 from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.values.errors import DromicError
+from dromic.core.values.vocabulary import SIGN
 
 MOST_RUNS = 12
 """runs of strokes set by the player that are told; each takes a search"""
@@ -49,7 +50,7 @@ def _words(plan: Plan, usual: Plan, run: range) -> str:
     first, last = plan.events[run[0]][0], plan.events[run[-1]][0]
     school = plan.request.school.label
     other = [event for event in run if plan.events[event][0].stroke != usual.events[event][0].stroke]
-    after = after_strokes(usual, plan, run[-1]) or "the strokes after that stay as they were"
+    after = after_strokes(usual, plan, run[-1]) or _goes_on(plan, run[-1], bool(other))
     if len(run) == 1:
         had = usual.events[run[0]][0].stroke
         is_set = f"Note {first.index + 1} in bar {first.bar_number} is set to {first.stroke}"
@@ -62,3 +63,11 @@ def _words(plan: Plan, usual: Plan, run: range) -> str:
     if not other:
         return f"{where} are set to what {school} has there anyway; {after}"
     return f"{where} are set, {len(other)} of them against what {school} has there; {after}"
+
+
+def _goes_on(plan: Plan, last: int, changed: bool) -> str:
+    """What is said where no stroke after a run is another."""
+    following = next((n for n in plan.leads[last + 1 :] if n.stroke in SIGN), None)
+    if not changed or following is None:
+        return "the strokes after that stay as they were"
+    return f"the line is restored at note {following.index + 1}"

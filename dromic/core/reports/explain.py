@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from dromic.core.plan.damping import LABELS, SOUNDS, Muting
 from dromic.core.plan.finding import OF_THE_PLAYER, Remedy, RowCost
+from dromic.core.plan.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.plan.plan import Move, Plan, PlanNote
-from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import MARKS, SIGN
 
@@ -138,9 +138,9 @@ def picking_words(move: Move) -> str:
     text = PICK_KINDS[move.pick_kind].sentence
     if move.hops:
         text += f", passes over {move.hops} {'string' if move.hops == 1 else 'strings'}"
-        text += ", buried" if move.buried else ""
+        text += ", stuck between the strings at first" if move.buried else ""
     if move.pick_load:
-        text += f"; about {move.pick_ms:.0f} of {move.pick_has_ms:.0f} ms, load {move.pick_load:.2f}"
+        text += f"; takes about {move.pick_ms:.0f} of {move.pick_has_ms:.0f} ms"
     return text
 
 
@@ -150,9 +150,9 @@ def fretting_words(move: Move) -> str:
     if move.fret_kind == "shift":
         text += f" {move.shift_mm:.0f} mm"
     if move.fret_load:
-        text += f"; about {move.fret_ms:.0f} of {move.fret_gap_ms:.0f} ms, load {move.fret_load:.2f}"
+        text += f"; takes about {move.fret_ms:.0f} of {move.fret_gap_ms:.0f} ms"
     if move.knot:
-        text += f"; knot, {move.knot:.2f} added"
+        text += "; both hands have work here"
     return text
 
 

@@ -6,9 +6,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
+from dromic.core.plan.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.comparison import NUMBERED, Measure
-from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.values.vocabulary import PLUCK, TAP
 
 INFINITE = 1e9

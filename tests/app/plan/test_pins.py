@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -73,6 +75,12 @@ def test_the_remedy_of_a_finding_is_done_by_a_key_and_taken_back(qtbot, window):
     assert window.plan.ceiling == pytest.approx(remedy.ceiling) and window.isWindowModified()
     QTest.keyClick(window, K.Key_Z, CTRL)
     waited(qtbot, window, lambda plan: plan.cost == before.cost)
+    window.open_book.turn_to(2)
+    waited(qtbot, window, lambda plan: plan.request.phrase.title == "Five Oars")
+    place.planning.choose(
+        replace(place.planning.choices, tempo=98.0)
+    )  # a little faster than it goes: a finger mends it
+    waited(qtbot, window, lambda plan: plan.request.phrase.tempo == 98.0)
     qtbot.waitUntil(
         lambda: any(row[0].remedy and row[0].remedy.change.pins for row in place.findings.rows()), timeout=20000
     )

@@ -91,7 +91,7 @@ def test_findings_jump_to_their_place(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_F8)
     worst = window.plan_place.findings.rows()[0][0]
     assert window.plan_place.chart.selected == window.plan.notes[worst.notes[-1]].event
-    assert "buried" in window.plan_place.why.text()
+    assert "stuck between the strings" in window.plan_place.why.text()
     lanes = window.plan_place.chart.lanes()
     at = window.plan_place.chart.chart.event_s[window.plan_place.chart.selected]
     assert lanes.start_s < at < lanes.end_s

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from dromic.core.questions.ornaments import ornaments, told_of_ornaments, ways_of
@@ -41,6 +43,25 @@ def test_the_paired_stroke_leaves_alternation_after_it_turned_and_the_pulse_as_i
     """Two strokes instead of one turn around all that follows in strict alternation; by the beat nothing else changes."""
     alternate, pulse = (list(ways_of(solve(request(LINE, s)), range(1, 6)))[1] for s in ("alternate", "pulse"))
     assert alternate.others == 4 and pulse.others == 0
+
+
+def test_five_struck_notes_that_turn_are_offered_slurred():
+    turn = [(3, 7), (3, 9), (3, 7), (3, 6), (3, 7)]
+    line = phrase([(3, 5), *turn, (2, 5)], [EIGHTH, *[EIGHTH / 5] * 5, EIGHTH], tempo=80)
+    assert list(ornaments(line)) == [range(1, 6)]
+    assert list(ornaments(phrase([(3, 5), *turn, (2, 5)], EIGHTH))) == []
+    told = told_of_ornaments(solve(request(line, "pulse")), lambda share: True)
+    assert "in one stroke" in told[0] and "every note struck, as it is now" in told[2]
+
+
+def test_a_paired_up_stroke_is_offered_where_one_stroke_differs_and_no_fault_once_it_is_set():
+    line = phrase([(4, 0), (3, 0), (3, 2), (2, 0), (2, 1)], [QUARTER, *[EIGHTH] * 4], tempo=100)
+    asked = request(line, "pulse")
+    told = told_of_ornaments(solve(asked), lambda share: True)
+    assert any("Note 2 in bar 1 on the up-stroke" in line and "exactly one stroke differs" in line for line in told)
+    assert not any("pair" in line for line in told_of_ornaments(solve(request(line, "alternate")), lambda share: True))
+    paired = judge(solve(replace(asked, overrides=((1, "up"),))))
+    assert strokes(paired) == "DUUDU" and "beat-not-down" not in {f.rule for f in paired.findings}
 
 
 def test_they_are_told_in_sentences():

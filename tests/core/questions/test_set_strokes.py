@@ -33,7 +33,7 @@ def test_what_is_said_is_what_two_plans_made_anew_show(school):
     assert f"Note {EVENT + 1} in bar 1 is set to {other} where " in said
     after = [a == b for a, b in zip(usual[EVENT + 1 :], made[EVENT + 1 :], strict=True)]
     if all(after):
-        assert said.endswith("the strokes after that stay as they were")
+        assert said.endswith(f"the line is restored at note {EVENT + 2}")
     elif not any(after):
         assert said.endswith("every stroke after it is turned around, to the end")
     elif after[-1]:
@@ -43,7 +43,7 @@ def test_what_is_said_is_what_two_plans_made_anew_show(school):
 
 def test_alternation_is_turned_around_to_the_end_and_the_pulse_takes_it_back():
     assert "to the end" in told(replace(request(LINE, "alternate"), overrides=((EVENT, "down"),)))[0]
-    assert "stay as they were" in told(replace(request(LINE, "pulse"), overrides=((EVENT, "down"),)))[0]
+    assert f"restored at note {EVENT + 2}" in told(replace(request(LINE, "pulse"), overrides=((EVENT, "down"),)))[0]
 
 
 def test_a_pinned_stroke_is_told_too_and_strokes_side_by_side_as_one():

@@ -152,7 +152,7 @@ def test_every_view_shows_the_same_plan_as_current(qtbot, window):
         plan = place.entries[number].plan
         assert place.side.marked[number] == set(differing(plan, reference))
         told = [rows.told(number, bar) for bar in range(len(rows.bars[number]))]
-        assert any(f"up to about {plan.ceiling:.0f}," in t for t in told)  # some bar limits the whole
+        assert any(f"up to about {plan.ceiling:.0f};" in t for t in told)  # some bar limits the whole
     place.tabs.setCurrentWidget(place.ways)
     place.ways.arrange("work")
     qtbot.waitUntil(lambda: bool(place.ways.plot().frontier), timeout=60000)

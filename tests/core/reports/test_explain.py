@@ -19,7 +19,7 @@ def notices(found, event):
     ("line", "school", "event", "words"),
     [
         (phrase([(5, 5), (4, 5)]), "economy", 1, ["carries through to the next string", "rests on string 3"]),
-        (phrase([(5, 5), (5, 5)], EIGHTH), "downs", 1, ["same stroke again, after a silent return", "down-stroke"]),
+        (phrase([(5, 5), (5, 5)], EIGHTH), "downs", 1, ["the same stroke comes again", "down-stroke"]),
         (phrase([(4, 5), (4, 7)], attacks={1: "hammer"}), "alternate", 1, ["hammered", "the pick rests"]),
         (phrase([(4, 7), (4, 5)], attacks={1: "pull"}), "alternate", 1, ["pulled off"]),
         (phrase([(4, 7), (4, 9)], attacks={1: "slide"}), "alternate", 1, ["slid to", "the finger slides"]),
@@ -27,7 +27,7 @@ def notices(found, event):
         (phrase([(5, 7), (3, 9)]), "hybrid", 1, ["plucked m", "a bare finger plucks"]),
         (phrase([(4, 3), (4, 0)]), "alternate", 1, ["open", "the fingers may lift"]),
         (phrase([(4, 3), (4, 14)]), "alternate", 1, ["the hand shifts", "mm"]),
-        (phrase([(5, 5), (2, 5)]), "alternate", 1, ["skip, around the strings", "passes over 3 strings"]),
+        (phrase([(5, 5), (2, 5)]), "alternate", 1, ["the pick skips strings from outside", "passes over 3 strings"]),
         (phrase([(5, 5)]), "alternate", 0, ["comes from the count-in", "in place before the start"]),
     ],
 )

@@ -8,10 +8,10 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import TypeVar
 
+from dromic.core.plan.kind_words import PICK_KINDS
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.counts.rates import change_rate, finger_work, palm_rate, repeat_rate, stroke_rate
 from dromic.core.reports.counts.statistics import Statistics, statistics_of
-from dromic.core.reports.kind_words import PICK_KINDS
 from dromic.core.reports.occurrences import palm_moves, strokes
 from dromic.core.values.vocabulary import DOWN, UNSTRUCK, UP
 

@@ -8,9 +8,9 @@ from itertools import groupby
 from dromic.core.harmony.chords import chords_of
 from dromic.core.harmony.musical_keys import key_of, likely_key, place_words
 from dromic.core.plan.damping import LABELS, SOUNDS, muting
+from dromic.core.plan.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.plan.plan import Plan
 from dromic.core.reports.counts.figures import FIGURE_WORDS, figures
-from dromic.core.reports.kind_words import FRET_KINDS, PICK_KINDS
 from dromic.core.reports.places.place import Place, PlaceList, place_at
 from dromic.core.values.pitch import note_name
 from dromic.core.values.vocabulary import UNSTRUCK

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from itertools import groupby, pairwise
 
+from dromic.core.plan.kind_words import PICK_KINDS
 from dromic.core.plan.plan import Plan, PlanNote
-from dromic.core.reports.kind_words import PICK_KINDS
 from dromic.core.reports.occurrences import palm_moves, string_changes, strokes
 from dromic.core.reports.places.place import Place, PlaceList, counted, place_at
 from dromic.core.values.vocabulary import PLUCK, SIGN, UNSTRUCK

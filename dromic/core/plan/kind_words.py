@@ -18,12 +18,12 @@ class PickWords(NamedTuple):
 
 PICK_KINDS = {
     "same-string": PickWords("the stroke reverses on the string", "the other stroke on its string", "same string"),
-    "repeat": PickWords("the same stroke again, after a silent return", "the same stroke again", "repeated"),
+    "repeat": PickWords("the same stroke comes again", "the same stroke again", "repeated"),
     "carry-through": PickWords("the pick carries through to the next string", "carrying through", "carried through"),
-    "outside": PickWords("outside change, around the two strings", "an outside change", "outside"),
-    "inside": PickWords("inside change, in the gap between the strings", "an inside change", "inside"),
-    "skip-outside": PickWords("skip, around the strings", "a skip around the strings", "skip, outside"),
-    "skip-inside": PickWords("skip, from inside", "a skip from inside", "skip, from inside"),
+    "outside": PickWords("the pick changes string from outside", "an outside change", "outside"),
+    "inside": PickWords("the pick turns back between the strings", "an inside change", "inside"),
+    "skip-outside": PickWords("the pick skips strings from outside", "a skip from outside", "skip, outside"),
+    "skip-inside": PickWords("the pick skips strings from inside", "a skip from inside", "skip, from inside"),
     "skip-through": PickWords(
         "the stroke carries on over the skipped string", "carrying on over a string", "skip, carried on"
     ),
