@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from math import atan2, cos, pi, sin
 from pathlib import Path
 
@@ -42,25 +43,24 @@ NECK: Mapping[str, tuple[Path2, Path2]] = {
 """(fret, string) of the fingers before and after"""
 
 
-def draw_all(folder: Path) -> list[str]:
-    """The names of the kinds that are drawn, each as a picture of its name."""
-    app = QGuiApplication.instance() or QGuiApplication([])
+def draw_all(folder: Path) -> None:
+    """Each kind as a picture of its name."""
+    app = QGuiApplication.instance() or QGuiApplication([])  # kept while pictures are painted
     folder.mkdir(exist_ok=True)
     for name, path in PICK.items():
-        _drawn(folder / f"{name}.png", lambda painter, path=path: _pick(painter, path))  # type: ignore[misc]
+        _drawn(folder / f"{name}.png", partial(_pick, pieces=path))
     for name, hands in NECK.items():
-        _drawn(folder / f"{name}.png", lambda painter, hands=hands: _neck(painter, *hands))  # type: ignore[misc]
+        _drawn(folder / f"{name}.png", partial(_neck, before=hands[0], after=hands[1]))
     del app
-    return [*PICK, *NECK]
 
 
-def _drawn(file: Path, paint: object) -> None:
-    image = QImage(*(round(SCALE * side) for side in SIZE), QImage.Format.Format_RGB32)
+def _drawn(file: Path, paint: Callable[[QPainter], None]) -> None:
+    image = QImage(round(SCALE * SIZE[0]), round(SCALE * SIZE[1]), QImage.Format.Format_RGB32)
     image.fill(_PAPER)
     painter = QPainter(image)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.scale(SCALE, SCALE)
-    paint(painter)  # type: ignore[operator]
+    paint(painter)
     painter.end()
     image.save(str(file))
 

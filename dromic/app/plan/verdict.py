@@ -175,6 +175,7 @@ class Verdict(QWidget):
         """The one change that would help most, once that is known."""
         self.most = most_helpful(plan.findings) if plan is not None else None
         self.help_box.setVisible(self.most is not None)
+        self.set_by.setVisible(plan is not None and plan.limit is not None)
         if plan is not None and plan.limit is not None:
             self.set_by.setText(stands_on(plan.limit, plan.request.player, presets.players().values()))
         if plan is not None and self.most is not None:

@@ -1,5 +1,7 @@
 """What the player may choose beside the chart, driven through the real window: schools, patterns, legato, loops, advice."""
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -208,3 +210,14 @@ def test_a_jump_back_is_drawn_with_its_load(qtbot, window):
     window.plan_place.chart.select(first.start)
     before = pixels(window.plan_place.chart.viewport())
     assert theme.LIGHT.soft in before or theme.LIGHT.hurt in before
+
+
+def test_what_sets_the_ceiling_is_told_with_what_it_stands_on_and_is_gone_where_nothing_is_known_to(qtbot, window):
+    opened(qtbot, window, 1)
+    verdict = window.plan_place.verdict
+    qtbot.waitUntil(lambda: "starting guesses" in verdict.set_by.text(), timeout=WAIT)
+    assert verdict.set_by.isVisible() and "note 36" in verdict.set_by.text()
+    verdict.show_plan(window.plan)
+    assert "Looking" in verdict.set_by.text()
+    verdict.show_help(replace(window.plan, limit=None))
+    assert not verdict.set_by.isVisible()
