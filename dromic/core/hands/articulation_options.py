@@ -429,6 +429,13 @@ def _on_beat(phrase: Phrase, i: int) -> bool:
     return offset == bar.metre.beat_at(offset)[1]
 
 
+def offers_of(request: Request, unit: str, rhythm: Rhythm) -> tuple[EventOptions, ...]:
+    """What a request offers the picking hand at every event, equal offers one and the same."""
+    known: dict[EventOptions, EventOptions] = {}
+    made = with_natural_fingers(request, articulation_options(request, unit, rhythm), rhythm)
+    return tuple(known.setdefault(offer, offer) for offer in made)
+
+
 def with_natural_fingers(request: Request, made: tuple[EventOptions, ...], rhythm: Rhythm) -> tuple[EventOptions, ...]:
     """Offers with the plucking finger that each string has by nature.
 

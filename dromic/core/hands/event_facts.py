@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -13,8 +13,7 @@ NEVER = -2
 """events ago: not at all"""
 
 
-@dataclass(frozen=True, slots=True)
-class Since:
+class Since(NamedTuple):
     """How an earlier event stands to this one: how many events before the last one it lies, the time since in ms, n % 2 of the swing
     between them (None where n does not count), and whether there was a rest."""
 
@@ -24,8 +23,7 @@ class Since:
     rested: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class EventFacts:
+class EventFacts(NamedTuple):
     """An event as the step to it sees it."""
 
     offer: EventOptions
@@ -43,6 +41,13 @@ class EventFacts:
     """the earlier events that a hand before it may remember"""
     yields: bool = False
     """whether the school's rule yields: over a seam that starts afresh"""
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """What equal ones of one request share, whose equal offers are the same."""
+        return (
+            id(self.offer), self.gap_ms, self.busy_ms, self.floor, self.after_pluck, self.wished, self.since, self.yields
+        )  # fmt: skip
 
     @property
     def bound(self) -> bool:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from dromic.core.hands.fretting_nodes import FrettingNodes
 from dromic.core.hands.fretting_shapes import Fretting
+from dromic.core.hands.lone_moves import LoneMoves, LookedUp
 from dromic.core.hands.move_facts import MoveFacts, SlurFacts
 from dromic.core.prices.facts import FIGURE, FRET_STEP, MOVE, SHAPE, SLIDING, SLURRING
 from dromic.core.prices.row import HURRIED, PRICE, TIME, PriceList, as_numbers
@@ -37,7 +38,7 @@ _ON_THEIR_OWN = (HAMMER, PULL, SLUR)
 """attacks that fingers make on a string that sounds, with no stroke to meet"""
 _MOST_HURRY = 2.0
 """times the price of a weak pair at most"""
-_MOST_MB = 48.0
+_MOST_MB = 24.0
 """of moves kept for one hand on one instrument"""
 _MOST_MB_OF_CELLS = 1.0
 """of usual fingers kept for it"""
@@ -85,10 +86,17 @@ class FretMoves:
         """[K', K]: that column where the strings of the event do not matter to the picking hand."""
         return columns(np.zeros_like(self.kind, dtype=np.int64), np.zeros_like(self.target), 1, 1)
 
-    def loads(self, available_ms: Floats, busy_ms: float) -> Floats:
-        """Load of each move for the time available to each source node ([K']), of which a bend takes `busy_ms`."""
+    def part(self, rows: Ints, b: FrettingNodes) -> FretMoves:
+        """Those from some nodes (by number) to some of those it leads to."""
+        at = np.ix_(rows, b.rows)
+        return FretMoves(
+            self.kind[at], self.time_ms[at], self.strain[at], self.speed_strain[at], b.group, len(b.groups)
+        )
+
+    def loads(self, available_ms: Floats | float, busy_ms: float) -> Floats:
+        """Load of each move for the time available to each source node ([K'], or one for all), of which a bend takes `busy_ms`."""
         time = self.time_ms if not busy_ms else np.where(self.time_ms > 0, self.time_ms + busy_ms, 0.0)
-        return np.asarray(time / available_ms[:, None])
+        return np.asarray(time / _by_source(available_ms))
 
     @cached_property
     def _costs(self) -> Memo[Floats]:
@@ -111,10 +119,10 @@ class FretMoves:
 
 @dataclass(frozen=True, eq=False)
 class TimeFor:
-    """The time there is for moves of the fretting hand: for each source node ([K'], in ms), what bends take of it, and the player's
-    numbers by which it is priced, as `constants` and as a mapping."""
+    """The time there is for moves of the fretting hand: for each source node ([K'], or one for all, in ms), what bends take of it, and
+    the player's numbers by which it is priced, as `constants` and as a mapping."""
 
-    available_ms: Floats
+    available_ms: Floats | float
     busy_ms: float
     constants: tuple[tuple[str, Any], ...]
     numbers: Mapping[str, Any]
@@ -122,12 +130,13 @@ class TimeFor:
     @property
     def key(self) -> tuple[object, ...]:
         """What equal times share."""
-        return self.available_ms.tobytes(), self.busy_ms, self.constants
+        had = self.available_ms if isinstance(self.available_ms, float) else self.available_ms.tobytes()
+        return had, self.busy_ms, self.constants
 
 
 @dataclass(frozen=True, eq=False)
 class FretStepFacts:
-    """What the price list reads of moves in the time there is for them, arrays of one shape."""
+    """What the price list reads of moves in the time there is for them, arrays that go together."""
 
     fret_load: Floats
     hurry: Floats
@@ -138,7 +147,7 @@ class FretStepFacts:
     @classmethod
     def of(cls, moves: FretMoves, time: TimeFor) -> FretStepFacts:
         """Those of moves between sets of nodes."""
-        ready = hurry(time.available_ms, time.numbers["finger_ms"])[:, None]
+        ready = hurry(_by_source(time.available_ms), time.numbers["finger_ms"])
         load = moves.loads(time.available_ms, time.busy_ms)
         return cls(load, ready, moves.strain, moves.speed_strain, time.numbers)
 
@@ -149,8 +158,13 @@ class FretStepFacts:
         return cls(none, none, strain, none, numbers)
 
 
-def hurry(available_ms: Floats, finger_ms: float) -> Floats:
-    """How much of their price weak pairs of fingers cost: the share [K'] that a ready finger takes of the time there is [K'] in
+def _by_source(available_ms: Floats | float) -> Floats | float:
+    """Times of source nodes, [K'] or one for all, as they go together with moves: [K', 1] or one."""
+    return available_ms if isinstance(available_ms, float) else available_ms[:, None]
+
+
+def hurry(available_ms: Floats | float, finger_ms: float) -> Floats:
+    """How much of their price weak pairs of fingers cost: the share [...] that a ready finger takes of the time there is [...] in
     ms, up to a limit."""
     return np.minimum(_MOST_HURRY, finger_ms / available_ms)
 
@@ -163,26 +177,24 @@ class FrettingMoves:
         self._memo: Memo[tuple[FrettingNodes, FrettingNodes, FretMoves]] = Memo(_MOST_MB)
         self.cells: Memo[list[tuple[int, ...]]] = Memo(_MOST_MB_OF_CELLS)
         """the usual fingers of lines, which are the same at every tempo that is searched at"""
+        self.lone = LoneMoves(fretting, self._alone)
 
     def between(self, a: FrettingNodes, b: FrettingNodes, attack: str) -> FretMoves:
         """Every move from a node of `a` to a node of `b`, which is sounded by `attack`."""
         bound = attack if attack in BOUND else ""
-        first, second = a.whole or a, b.whole or b
-        key = (id(first), id(second), bound)
 
-        def worked_out() -> tuple[FrettingNodes, FrettingNodes, FretMoves]:
+        def made() -> tuple[FrettingNodes, FrettingNodes, FretMoves]:
+            known = None if bound else self.lone.between(a, b)
+            if known is not None:
+                strain = self.with_positions(b.strain[None, :] + known.strain, a, b)
+                return a, b, FretMoves(known.kind, known.time_ms, strain, known.speed_strain, b.group, len(b.groups))
+            if a.whole or b.whole:
+                return a, b, self.between(a.whole or a, b.whole or b, attack).part(a.rows, b)
             if bound:
-                return first, second, self._bound(self.between(first, second, ""), first, second, bound)
-            return first, second, self._free(first, second)
+                return a, b, self._bound(self.between(a, b, ""), a, b, bound)
+            return a, b, self.worked_out(a, b)
 
-        found = self._memo.get(key, worked_out, lambda made: made[2].weight)
-        if first is a and second is b:
-            return found[2]
-        at = np.ix_(a.rows, b.rows)
-        whole = found[2]
-        return FretMoves(
-            whole.kind[at], whole.time_ms[at], whole.strain[at], whole.speed_strain[at], b.group, len(b.groups)
-        )
+        return self._memo.get((id(a), id(b), bound), made, lambda found: found[2].weight)[2]
 
     def facts(self, a: FrettingNodes, b: FrettingNodes, bound: str = "") -> MoveFacts:
         """What the price list reads of moves; `bound` is the attack, where it asks something of them."""
@@ -192,17 +204,27 @@ class FrettingMoves:
         """What it reads of them where the attack asks something of them."""
         return SlurFacts(a, b, attack, self.fretting.geometry, self.fretting.numbers)
 
-    def _free(self, a: FrettingNodes, b: FrettingNodes) -> FretMoves:
+    def worked_out(self, a: FrettingNodes, b: FrettingNodes) -> FretMoves:
         """Every move however it is sounded."""
         prices, facts, shape = self.fretting.prices, self.facts(a, b), (len(a), len(b))
         strain = np.broadcast_to(b.strain[None, :] + prices.total(MOVE, PRICE, facts), shape)
-        strain = np.where(prices.permitted(MOVE, facts), strain, np.inf)
-        if b.any_idle:
-            # a node that only remembers must carry on the position it comes from (its age is the planner's matter)
-            strain = np.where(b.idle[None, :] & (a.position[:, None] != b.position[None, :]), np.inf, strain)
+        strain = self.with_positions(np.where(prices.permitted(MOVE, facts), strain, np.inf), a, b)
         speed = np.broadcast_to(prices.total(MOVE, HURRIED, facts), shape)
         time = np.broadcast_to(prices.most(MOVE, TIME, facts), shape)
         return FretMoves(self._kinds(facts), time, strain, speed, b.group, len(b.groups))
+
+    @staticmethod
+    def with_positions(strain: Floats, a: FrettingNodes, b: FrettingNodes) -> Floats:
+        """Strain [K', K] of moves, infinite where a node that only remembers does not carry on the position it comes from (its age
+        is the planner's matter)."""
+        if not b.any_idle:
+            return strain
+        return np.where(b.idle[None, :] & (a.position[:, None] != b.position[None, :]), np.inf, strain)
+
+    def _alone(self, a: FrettingNodes, b: FrettingNodes) -> LookedUp:
+        """Moves between single notes, for the table of them."""
+        moves = self.worked_out(a, b)
+        return LookedUp(moves.kind, moves.time_ms, moves.strain, moves.speed_strain)
 
     def _kinds(self, facts: MoveFacts) -> NDArray[np.int8]:
         """[K', K]: what each move is called."""

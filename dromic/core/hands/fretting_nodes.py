@@ -100,6 +100,10 @@ class FrettingNodes:
         """One node of them."""
         return self._part([row], self.memory[[row]])
 
+    def between(self, first: int, end: int) -> FrettingNodes:
+        """The nodes from one to before another."""
+        return self._part(list(range(first, end)), self.memory[first:end])
+
     def _part(self, rows: list[int], memory: Ints) -> FrettingNodes:
         """The nodes of some rows [K], each with the memory [K] it carries on."""
         at = np.array(rows, dtype=np.int64)
@@ -129,9 +133,22 @@ class FrettingNodes:
         return bool(((self.fret > 0).sum(axis=1) <= 1).all())
 
     @cached_property
+    def single_notes(self) -> bool:
+        """Whether every node is one note, open or stopped by one of the four fingers, and nothing from before goes on sounding."""
+        return not any(
+            len(s.notes) > 1 or s.held or s.notes[0].finger > 4 or (s.notes[0].fret > 0) != (s.notes[0].finger > 0)
+            for s in self.shapes
+        )
+
+    @cached_property
     def starts(self) -> Ints:
         """[G]: the first node of every group."""
         return np.searchsorted(self.group, np.arange(len(self.groups)))
+
+    @cached_property
+    def none(self) -> Ints:
+        """[K]: the group of every node where the strings do not matter."""
+        return np.zeros(len(self), dtype=np.int64)
 
     @cached_property
     def one_start(self) -> Ints:

@@ -7,7 +7,7 @@ gap. Lengths are mm along the neck. Optimum fingering as a shortest path: Sayegh
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from itertools import combinations
 from typing import Any
@@ -51,12 +51,13 @@ class Fretting:
         self._wholes: Memo[FrettingNodes] = Memo(_MOST_MB)
         self._nodes: Memo[FrettingNodes] = Memo(_MOST_MB)
 
-    def whole(self, wanted: FrettingTask, where: str) -> FrettingNodes:
-        """The node set of an event, with every position a hand may remember where no finger is down."""
+    def whole(self, wanted: FrettingTask, where: Callable[[], str] = str) -> FrettingNodes:
+        """The node set of an event, with every position a hand may remember where no finger is down; `where` tells its place for
+        messages."""
         every = tuple(range(self.instrument.highest_fret + 1))
         return self._wholes.get(
             wanted,
-            lambda: as_arrays(self.shapes(wanted, where), every, wanted.in_row),
+            lambda: as_arrays(self.shapes(wanted, where()), every, wanted.in_row),
             lambda nodes: nodes.weight,
         )
 
@@ -75,7 +76,7 @@ class Fretting:
         near = self.geometry.deviation_mm(THUMB, fret, position) <= self.hand.thumb_reach_mm
         return (THUMB,) if self.thumb and near and string == self.instrument.strings else ()
 
-    def _reaching(self, fret: int, position: int, slack: float, chord: bool = False) -> tuple[int, ...]:
+    def reaching(self, fret: int, position: int, slack: float = 1.0, chord: bool = False) -> tuple[int, ...]:
         """The fingers that reach a fret from a position, with some slack over the hand's limits; in a chord they may
         stand side by side on one fret."""
         key = (fret, position, slack, chord)
@@ -193,7 +194,7 @@ class Fretting:
         kept = {s: finger for (s, _), finger in zip(places, wanted.fingers, strict=True) if finger}
         order = sorted(fretted, key=lambda p: (p[1], -p[0]))
         top = order[-1][1]
-        for position in self._positions(order[0][1]):
+        for position in self.positions(order[0][1]):
             if top - position > WIDEST_SPAN_FRETS + 1:
                 continue
             for fingers in self._finger_choices(order, position, slack):
@@ -207,15 +208,15 @@ class Fretting:
     def _lone(self, string: int, fret: int, wanted: FrettingTask, slack: float) -> Iterator[Shape]:
         """Every finger and position for one note."""
         kept = wanted.fingers[0]
-        for position in self._positions(fret):
-            for finger in self._reaching(fret, position, slack):
+        for position in self.positions(fret):
+            for finger in self.reaching(fret, position, slack):
                 if not kept or finger == kept:
                     yield _unpriced((HeldNote(string, fret, finger),), position)
-        for position in self._positions(fret) if self.thumb and not any(wanted.bends) else ():
+        for position in self.positions(fret) if self.thumb and not any(wanted.bends) else ():
             for finger in self._thumb(string, fret, position) if kept in (None, 0, THUMB) else ():
                 yield _unpriced((HeldNote(string, fret, finger),), position)
 
-    def _positions(self, lowest_fret: int) -> range:
+    def positions(self, lowest_fret: int) -> range:
         """Positions from which a hand may hold a shape with this lowest fret."""
         return range(max(1, lowest_fret - 6), min(lowest_fret + 1, self.instrument.highest_fret) + 1)
 
@@ -231,7 +232,7 @@ class Fretting:
             if THUMB not in chosen:
                 for finger in self._thumb(string, fret, position):
                     yield from choose(index + 1, (*chosen, finger))
-            for finger in self._reaching(fret, position, slack, chord=True):
+            for finger in self.reaching(fret, position, slack, chord=True):
                 same = chosen and finger == chosen[-1]
                 if finger >= lowest and not (same and order[index - 1][1] != fret):
                     yield from choose(index + 1, (*chosen, finger))

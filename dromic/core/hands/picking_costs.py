@@ -31,6 +31,7 @@ class PickCosts:
     def __init__(self, picks: Picking, rules: Rules) -> None:
         self.picks, self.prices, self.rules = picks, picks.prices, rules
         self.limited = rules.limit_load < np.inf
+        self._times: dict[tuple[int, int | None], tuple[PickMoves, Floats]] = {}
 
     def struck(
         self, event: EventFacts, source: PickingStates, target: PickingStates, knot_load: float
@@ -60,7 +61,11 @@ class PickCosts:
 
     def times(self, moves: PickMoves, parity: int | None) -> Floats:
         """[G', R', G, R]: what moves take in ms, with the swing of the hand that stands so to them."""
-        return self._swung(moves.time_ms, moves.against(parity))
+        key = id(moves), parity
+        if key not in self._times:
+            # the moves are kept with it, so that no others take their identity
+            self._times[key] = moves, self._swung(moves.time_ms, moves.against(parity))
+        return self._times[key][1]
 
     def _swung(self, stroke_ms: Floats, against_swing: Bools | bool) -> Floats:
         """[G', R', G, R]: ms of strokes with the swing of the hand, which some go against."""

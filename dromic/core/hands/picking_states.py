@@ -70,6 +70,10 @@ class PickingStates:
     """what the price was told from"""
     turned: bool = False
     """the last stroke of the event is the other one than its first"""
+    whole: PickingStates | None = None
+    """the same on every string, where each group is one string"""
+    rows: Ints | None = None
+    """[G]: the groups by their numbers there"""
 
     @property
     def ways(self) -> int:
@@ -194,6 +198,7 @@ class PickingStateFactory:
         self.player, self.strings, self.prices = player, strings, prices
         self.numbers = numbers_of(player, PICKING)
         self._offered = tuple(name for name in prices.reads(PLACE) if name in _OFFERED)
+        self._each = tuple((string,) for string in range(1, strings + 1))
         self.arrivals = (ANYHOW, FROM_INSIDE, IN_SWEEP) if one_motion else (ANYHOW,)
         self.offers: Sequence[EventOptions] = ()
         self.rhythm: Rhythm
@@ -305,7 +310,11 @@ class PickingStateFactory:
             signs = np.array([[way[0] for way in ways]] * len(groups))
             gaps = np.array([[_crossed(g)] * len(ways) for g in groups])
             facts = PlaceFacts(self, offer, PICK, signs, gaps)
-            return self._part(PICK, 0, True, picks, facts, turned=offer.turned)
+            part = self._part(PICK, 0, True, picks, facts, turned=offer.turned)
+            if groups == self._each or any(len(group) > 1 for group in groups):
+                return part
+            rows = np.array([string - 1 for (string,) in groups])
+            return replace(part, whole=self._plain(offer, self._each), rows=rows)
 
         return self._struck.get(key, made, lambda part: part.weight)
 

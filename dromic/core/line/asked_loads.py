@@ -29,7 +29,8 @@ class _Asked:
 def load_floors(
     phrase: Phrase, player: Player, prices: PriceList, ms: Sequence[float], offers: Sequence[EventOptions]
 ) -> list[float]:
-    """The load that each event has whatever else the picking hand does; `ms` are the times of the events."""
+    """The load that each event has whatever else the picking hand does: none where no tap, no tremolo and no change of the palm comes
+    before it; `ms` are the times of the events."""
     loads, numbers = [0.0] * len(offers), numbers_of(player, PICKING)
     known: dict[_Asked, float] = {}
     last_tap: int | None = None
@@ -37,10 +38,13 @@ def load_floors(
         if i and not set(offer.attacks) <= set(UNSTRUCK):
             before, event = phrase.events[i - 1], phrase.events[i]
             beams = max(n.tremolo for n in before.notes)
+            palm_moved = event.marked("palm-mute") != before.marked("palm-mute")
+            if not beams and not palm_moved and last_tap is None:
+                continue
             asked = _Asked(
                 numbers, ms[i] - ms[i - 1],
                 since_tap_ms=ms[i] - ms[last_tap] if last_tap is not None else inf,
-                palm_moved=event.marked("palm-mute") != before.marked("palm-mute"),
+                palm_moved=palm_moved,
                 tremolo_ms=60000.0 / phrase.tempo_in(before.bar) / 2**beams if beams else inf,
             )  # fmt: skip
             if asked not in known:

@@ -99,7 +99,7 @@ def _again(first: Sequence[Place | None], other: Sequence[Place | None]) -> int 
 def _least_work(groups: Sequence[Sequence[FrettingTask]], frets: FrettingMoves) -> Fingers:
     """The fingers that play the cell with least work wherever it comes, in the order of its notes; () if no hand plays it: a cyclic
     Viterbi search in which the hand lies the same against the cell each time."""
-    nodes = [[frets.fretting.whole(task, "") for task in group] for group in groups]
+    nodes = [[frets.fretting.whole(task) for task in group] for group in groups]
     places = [(task.strings[0], task.frets[0]) for task in groups[0]]
     again = [places.index(place) for place in places]
     known = [_states(groups, nodes, n) for n in range(len(places))]
@@ -205,7 +205,7 @@ def _strains(task: FrettingTask, frets: FrettingMoves) -> dict[Fingers, float]:
     """What each way of holding a chord strains, by the fingers of its notes."""
     found: dict[Fingers, float] = {}
     try:
-        shapes = frets.fretting.whole(task, "").shapes
+        shapes = frets.fretting.whole(task).shapes
     except DromicError:
         return found
     for shape in shapes:

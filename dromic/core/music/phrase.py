@@ -255,7 +255,11 @@ class Phrase:
 
     def seconds_at(self, time: Fraction) -> float:
         """Seconds from the start of the phrase, swing counted in, of a time in quarters."""
-        return float(self._warped(time)) * 60.0 / self.tempo
+        return self.quarters_at(time) * 60.0 / self.tempo
+
+    def quarters_at(self, time: Fraction) -> float:
+        """The same in quarters at the phrase's tempo."""
+        return float(self._warped(time))
 
     @property
     def paced(self) -> bool:

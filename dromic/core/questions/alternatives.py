@@ -17,7 +17,8 @@ from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.reports.comparison import fretting_work, picking_work
 from dromic.core.search.decoded_path import Path
-from dromic.core.search.loop_search import MaskedLattice, Route, best_route
+from dromic.core.search.lattice import MaskedLattice
+from dromic.core.search.loop_search import Route, best_route
 from dromic.core.search.minplus import State
 from dromic.core.search.planner import Solved, judge, solve
 from dromic.core.values.arrays import Floats

@@ -71,13 +71,10 @@ def with_remedies(
         found.append(replace(finding, remedy=remedy, tried=True))
     found += (*told_of_faster_places(solved), *told_of_set_strokes(solved), *told_of_doubtful_notes(solved))
     limit = limit_of(solved.path, plan.moves, plan.events)
-    return replace(plan, findings=tuple(_with_rows(solved, plan, finding) for finding in found), limit=limit)
-
-
-def _with_rows(solved: Solved, plan: Plan, finding: Finding) -> Finding:
-    """A finding with what makes its place dear."""
-    rows = row_costs(solved.path, plan.notes[finding.at].event)
-    return replace(finding, rows=rows[:MOST_ROWS])
+    at = [plan.notes[finding.at].event for finding in found]
+    rows = {event: row_costs(solved.path, event)[:MOST_ROWS] for event in dict.fromkeys(at)}
+    told = tuple(replace(finding, rows=rows[event]) for finding, event in zip(found, at, strict=True))
+    return replace(plan, findings=told, limit=limit)
 
 
 KINDS: dict[str, tuple[Callable[[Solved, int, PlanNote], Iterator[Tried]], ...]] = {

@@ -21,6 +21,7 @@ from dromic.core.hands.step_facts import FirstFacts, Rules
 from dromic.core.line.asked_loads import load_floors
 from dromic.core.line.beat_wishes import beat_wishes
 from dromic.core.music.phrase import Phrase
+from dromic.core.plan.plan import Move
 from dromic.core.plan.request import Request
 from dromic.core.prices.facts import FIRST, FRET_STEP, FRETTING, PICKING
 from dromic.core.prices.row import PRICE, PriceList, numbers_of
@@ -53,6 +54,15 @@ class Layer:
     def all_now(self) -> bool:
         """Whether every node needed the fretting hand at one and the same event."""
         return bool((self.ages == self.ages[0]).all())
+
+    @cached_property
+    def agos(self) -> tuple[int, ...]:
+        """How many events ago, counted from it, what a hand in it may remember was struck or plucked."""
+        if len(self.parts) == 1 and self.parts[0].memory is None and self.parts[0].lone_ago is not None:
+            lone = self.parts[0].lone_ago
+            return (lone,) if lone >= OLD else ()
+        found = {ago for part in self.parts for ago in part.agos}
+        return (OLD, *sorted(ago for ago in found if ago > OLD))
 
     def part_of(self, way: int) -> tuple[PickingStates, int]:
         """The part a way belongs to, and its number there."""
@@ -107,6 +117,25 @@ class Builder:
         self._struck: dict[object, tuple[PickingStates, PickingStates, Floats]] = {}
         self._bends = any(n.bend for event in request.phrase.events for n in event.notes)
         self._held: tuple[int, MemoryTable | None] = (-1, None)
+        self._stood: dict[tuple[int, int], tuple[int, int | None, bool]] = {}
+        """how earlier events stand to an event, by how many events before the last one they lie, whatever the tempo"""
+        self.moves_read: dict[object, tuple[Layer, Layer, Move]] = {}
+        """moves as they are told, at whatever tempo they were searched"""
+
+    def retimed(self, rhythm: Rhythm, limit: float | None) -> Builder:
+        """The same at another tempo, where the beat counts up to another limit."""
+        made = copy(self)
+        made.rhythm, made.limit, made.ways = rhythm, limit, self.ways.offered(self.offers, rhythm)
+        if any(self.floors):
+            made.floors = load_floors(rhythm.phrase, self.player, self.prices, rhythm.ms, self.offers)
+        made.beats = beat_wishes(self.request, self.unit, self.offers, rhythm, limit)
+        made.costs = PickCosts(self.picks, replace(self.costs.rules, limit_load=made.beats.limit_load))
+        made._steps, made._struck, made._held = {}, {}, (-1, None)
+        return made
+
+    def timeless(self, layer: Layer) -> bool:
+        """Whether a layer is the same at every tempo where the one before it is: time only fades what hands remember."""
+        return not self.ways.remembers and not layer.fretting.any_idle
 
     def at(self, rhythm: Rhythm) -> Builder:
         """The same at another tempo, of which loads and limits are so many times as large."""
@@ -121,7 +150,7 @@ class Builder:
     def first(self, wish: FrettingTask) -> tuple[Layer, Floats]:
         """The layer of the first event and what starting in each of its states costs, [K, R]."""
         fretting = self.frets.fretting
-        left = fretting.carrying(wish, fretting.whole(wish, where(self.request.phrase, 0)), (0,))
+        left = fretting.carrying(wish, fretting.whole(wish, lambda: where(self.request.phrase, 0)), (0,))
         nothing = self.ways.nothing()
         parts = self.ways.after(0, nothing, self.ways.held(0, nothing), left.groups)
         ages = np.where(left.idle, FADED, 0)
@@ -151,7 +180,7 @@ class Builder:
 
     def after(self, i: int, before: Layer, wish: FrettingTask) -> Layer:
         """The layer of event i, coming from the event played before it."""
-        left = self.frets.fretting.whole(wish, where(self.request.phrase, i))
+        left = self.frets.fretting.whole(wish, lambda: where(self.request.phrase, i))
         ages = np.full(len(left), i)
         if left.any_idle:
             faded = self.fade(before, i)
@@ -175,13 +204,13 @@ class Builder:
                 found[before.ages == event] = FADED
         return found
 
-    def available(self, i: int, before: Layer, jump: Jump | None = None) -> Floats:
-        """[K']: time in ms the fretting hand has for event i, for each node before it."""
+    def available(self, i: int, before: Layer, jump: Jump | None = None) -> Floats | float:
+        """Time in ms the fretting hand has for event i, [K'] for each node before it, or one for all."""
         gap = jump.ms if jump is not None else self.rhythm.step_ms(i)
-        found = np.full(len(before.fretting), gap)
         source = jump.source if jump is not None else self.rhythm.before[i]
         if before.all_now and before.ages[0] == source:
-            return found
+            return gap
+        found = np.full(len(before.fretting), gap)
         for event in set(before.ages.tolist()):
             since = self.player.judging.memory_ms if event < 0 else self.rhythm.gap_ms(event, source)
             found[before.ages == event] = gap + since
@@ -204,7 +233,7 @@ class Builder:
         gap = self.rhythm.step_ms(i) if jump is None else jump.ms
         return EventFacts(
             self.offers[i], gap, self.busy_ms(source, i), self.floors[i], self.offers[source].attacks == (PLUCK,),
-            self.beats.wished[i], tuple(self._since(i, ago, gap, jump) for ago in _agos(before)),
+            self.beats.wished[i], tuple([self._since(i, ago, gap, jump) for ago in before.agos]),
             jump is not None and jump.free,
         )  # fmt: skip
 
@@ -215,10 +244,14 @@ class Builder:
             return Since(ago, self.player.judging.memory_ms + gap, parity)
         if jump is not None:
             return Since(ago, gap + self.rhythm.gap_ms(self.ways.back(jump.source, ago), jump.source), parity)
-        since = self.ways.event_ago(i, ago)
-        if since < 0:
-            return Since(ago, np.inf)
-        return Since(ago, self.rhythm.gap_ms(since, i), self.parity_of(since, i), self.rhythm.rested(since, i))
+        if (i, ago) not in self._stood:
+            since = self.ways.event_ago(i, ago)
+            stood = (
+                (since, None, False) if since < 0 else (since, self.parity_of(since, i), self.rhythm.rested(since, i))
+            )
+            self._stood[i, ago] = stood
+        since, parity, rested = self._stood[i, ago]
+        return Since(ago, np.inf) if since < 0 else Since(ago, self.rhythm.gap_ms(since, i), parity, rested)
 
     def parity_of(self, since: int, i: int) -> int | None:
         """n % 2 of the move to event i from the one last picked, None where it does not count, as after a tremolo."""
@@ -230,7 +263,8 @@ class Builder:
         event, available = self.event_facts(i, before, jump), self.available(i, before, jump)
         if jump is None and not self.ways.remembers and not after.fretting.any_idle:
             parts = (*before.parts, *after.parts)
-            key = (id(before.fretting), id(after.fretting), *map(id, parts), available.tobytes(), event)
+            had = available if isinstance(available, float) else available.tobytes()
+            key = (id(before.fretting), id(after.fretting), *map(id, parts), had, event.key)
             if key not in self._steps:
                 # the layers are kept with it, so that no other takes their identities
                 self._steps[key] = before, after, _Step(self, event, before, after, available).step()
@@ -246,18 +280,26 @@ class Builder:
         return _Step(self, event, before, after, available, held, closed, jump is not None).step()
 
     def struck(self, event: EventFacts, source: PickingStates, part: PickingStates) -> Floats:
-        """Costs [G', R', 2 G, R] of striking, without and with a knot; what recurs is worked out once."""
-        key = (id(source), id(part), event)
+        """Costs [R', G', 2 G, R] of striking, without and with a knot; what recurs is worked out once, for all strings together."""
+        key = (id(source), id(part), event.key)
         if key in self._struck:
             return self._struck[key][2]
-        knot_load = self.player.judging.knot_ms / event.gap_ms
-        cost = np.concatenate(self.costs.struck(event, source, part, knot_load), axis=2)
+        if source.whole or part.whole:
+            cost = self.struck(event, source.whole or source, part.whole or part)
+            if source.rows is not None:
+                cost = cost.take(source.rows, axis=1)
+            if part.rows is not None:
+                strings = cost.shape[2] // 2
+                cost = cost.take(np.concatenate([part.rows, part.rows + strings]), axis=2)
+        else:
+            knot_load = self.player.judging.knot_ms / event.gap_ms
+            cost = np.concatenate(self.costs.struck(event, source, part, knot_load), axis=2).swapaxes(0, 1)
         if not self.ways.remembers:  # memories are others at every event
             # the parts are kept with it, so that no other takes their identities
             self._struck[key] = source, part, cost
         return cost
 
-    def fretting_cost(self, moves: FretMoves, available: Floats, busy_ms: float) -> Floats:
+    def fretting_cost(self, moves: FretMoves, available: Floats | float, busy_ms: float) -> Floats:
         """Costs [K', K] of moves of the fretting hand in the time there is."""
         cost = moves.cost(TimeFor(available, busy_ms, self._fret_constants, self.fret_numbers), self.prices)
         return cost + self.costs.past(moves.loads(available, busy_ms)) if self.costs.limited else cost
@@ -277,7 +319,7 @@ class Builder:
         return SILENT if attack == HAMMER_NEW and offer.chosen else attack
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(eq=False, slots=True)
 class _Step:
     """One step, made from what is given here alone. `held` is what the hand remembers of the layer before, where more than the pick's
     places is; `closed` [K', K] are moves between nodes that do not go together; `over` a seam they all do."""
@@ -286,7 +328,7 @@ class _Step:
     event: EventFacts
     before: Layer
     after: Layer
-    available: Floats
+    available: Floats | float
     held: MemoryTable | None = None
     closed: Bools | None = None
     over: bool = False
@@ -330,23 +372,13 @@ class _Step:
     def _struck(self, part: PickingStates) -> Floats:
         """Costs [M, K' or 1, 2 G, R] of striking, without and with a knot."""
         before, held = self.before, self.held
-        source = before.parts[0] if held is None else held.part
-        cost = self.builder.struck(self.event, source, part)
-        if held is not None and not self.over and part.needs is not None:
-            cost = np.where(held.same_plucks(part.needs)[None, :, None, :], cost, np.inf)
-        if held is not None:
-            return np.ascontiguousarray(cost.swapaxes(0, 1))
-        rows = before.fretting.group if source.grouped else np.zeros_like(before.fretting.group)
-        return np.ascontiguousarray(cost.take(rows, axis=0).swapaxes(0, 1))
-
-
-def _agos(before: Layer) -> list[int]:
-    """How many events ago, counted from a layer, what a hand in it may remember was struck or plucked."""
-    if len(before.parts) == 1 and before.parts[0].memory is None and before.parts[0].lone_ago is not None:
-        lone = before.parts[0].lone_ago
-        return [lone] if lone >= OLD else []
-    found = {ago for part in before.parts for ago in part.agos}
-    return [OLD, *sorted(ago for ago in found if ago > OLD)]
+        if held is None:
+            cost = self.builder.struck(self.event, before.parts[0], part)
+            return cost.take(before.fretting.group if before.parts[0].grouped else before.fretting.none, axis=1)
+        cost = self.builder.struck(self.event, held.part, part)
+        if not self.over and part.needs is not None:
+            cost = np.where(held.same_plucks(part.needs)[:, None, None, :], cost, np.inf)
+        return np.ascontiguousarray(cost)
 
 
 def _joint(before: Layer, held: MemoryTable | None) -> Gather:

@@ -52,10 +52,15 @@ class Path:
 
     def place(self, event: int) -> tuple[PickingStates, int, int]:
         """(part, group, way) of the picking hand."""
-        layer = self.layers.layers[event]
-        k, r = self.states[event]
-        part, way = layer.part_of(r)
-        return part, int(layer.fretting.group[k]) if part.grouped else 0, way
+        return self._places[event]
+
+    @cached_property
+    def _places(self) -> list[tuple[PickingStates, int, int]]:
+        found = []
+        for layer, (k, r) in zip(self.layers.layers, self.states, strict=True):
+            part, way = layer.part_of(r)
+            found.append((part, int(layer.fretting.group[k]) if part.grouped else 0, way))
+        return found
 
     @cached_property
     def sounds(self) -> tuple[Sound, ...]:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
-from dromic.core.hands.articulation_options import EventOptions, articulation_options, with_natural_fingers
+from dromic.core.hands.articulation_options import EventOptions, offers_of
 from dromic.core.hands.fretting_moves import FrettingMoves
 from dromic.core.hands.pick_moves import Picking
 from dromic.core.hands.shape_facts import FrettingTask
@@ -18,9 +19,10 @@ from dromic.core.line.held_notes import notes_held
 from dromic.core.line.one_fret import goes_on_in_a_row
 from dromic.core.plan.request import Request
 from dromic.core.search.builder import Builder, Layer
-from dromic.core.search.minplus import Step
+from dromic.core.search.minplus import State, Step, forward, trace_back
 from dromic.core.setup.pin import BARRE
 from dromic.core.timing.pick_timing import Rhythm
+from dromic.core.timing.playback_order import PlaybackOrder
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
@@ -70,6 +72,69 @@ class Layers:
         return found
 
 
+Masks = Mapping[int, NDArray[np.bool_] | Floats]
+"""For some events, which states are open ([K, R] bool), or what being in each costs more."""
+
+
+class MaskedLattice:
+    """Layers as a net of steps, with some states closed."""
+
+    def __init__(self, layers: Layers, masks: Masks | None = None, free_seams: bool = False) -> None:
+        self.layers, self.free_seams = layers, free_seams
+        self.playback: PlaybackOrder = layers.rhythm.playback
+        self.masks: Masks = masks or {}
+
+    def masked(self, event: int, costs: Floats) -> Floats:
+        """Costs [K, R] of an event with its closed states at infinity, or with what its mask adds."""
+        mask = self.masks.get(event)
+        if mask is None:
+            return costs
+        return np.where(mask, costs, np.inf) if mask.dtype == np.bool_ else costs + mask
+
+    def run(self, events: Sequence[int], first: Floats) -> list[Floats]:
+        """Costs [K, R] of reaching the states of each of some events played one after the other, the first's given."""
+        if not self.masks:
+            return forward(first, self.steps(events))
+        reached = [self.masked(events[0], first)]
+        for event in events[1:]:
+            reached.append(self.masked(event, self.layers.step_to(event).relax(reached[-1])))
+        return reached
+
+    def back(self, events: Sequence[int], reached: Sequence[Floats], last: State) -> list[State]:
+        """The states along events played one after the other that lead to `last` most cheaply; `reached` holds [K, R] an event."""
+        return trace_back(reached, self.steps(events), last)
+
+    def steps(self, events: Sequence[int]) -> Sequence[Step]:
+        """The steps between events played one after the other."""
+        if self.playback.straight and len(events) == len(self.layers.layers):
+            return self.layers.onward
+        return [self.layers.step_to(e) for e in events[1:]]
+
+    @cached_property
+    def forward(self) -> list[Floats]:
+        """Costs [K, R] of reaching the states of each event along the main way, seams left out."""
+        return self.run(self.playback.main, self.layers.start)
+
+    @cached_property
+    def backward(self) -> list[Floats]:
+        """Costs [K, R] from the states of each event along the main way to its end, seams left out; a state's own mask not
+        counted."""
+        main = self.playback.main
+        after = [np.zeros_like(self.forward[-1])]
+        for event in main[:0:-1]:
+            after.append(self.layers.step_to(event).onward(self.masked(event, after[-1])))
+        return after[::-1]
+
+    def dead_end(self) -> int | None:
+        """The first event on the main way that no state reaches, if any."""
+        if self.forward[-1].min() < np.inf:
+            return None
+        for event, costs in zip(self.playback.main, self.forward, strict=True):
+            if costs.min() == np.inf:
+                return event
+        return None
+
+
 def lay_out(
     request: Request, unit: str, rhythm: Rhythm, progress: Progress | None = None, old: Layers | None = None,
     made: tuple[EventOptions, ...] | None = None, limit: float | None = None,
@@ -77,8 +142,11 @@ def lay_out(
     """The layers of a request; what is the same as in `old` layers is taken over from them. `limit` is the ceiling of the plan of
     least work, which strokes with the beat may not lower much."""
     if made is None:
-        made = with_natural_fingers(request, articulation_options(request, unit, rhythm), rhythm)
-    builder = Builder(request, unit, made, rhythm, limit)
+        made = offers_of(request, unit, rhythm)
+    if old is not None and _differ_in_pins_alone(request, old, made, rhythm, limit):
+        return replace(old, request=request)
+    retimed = old is not None and old.request is request and old.options is made and old.rhythm.asked is rhythm.asked
+    builder = old.builder.retimed(rhythm, limit) if old and retimed else Builder(request, unit, made, rhythm, limit)
     wishes = _same_wishes(request, made, old, builder) or tuple(_wishes(request, made, rhythm.before, builder.frets))
     near = _near_changes(builder, wishes, old)
     layers: list[Layer] = []
@@ -94,25 +162,43 @@ def lay_out(
             continue
         source = rhythm.before[i]
         before = layers[source]
-        kept = (
+        kept = not retimed and (
             old is not None and before is old.layers[source] and (not near[i] or _same(old, builder, i, wish, before))
         )
         if kept and old is not None:
             layers.append(old.layers[i])
             steps.append(old.steps[i])
             continue
-        layer = builder.after(i, before, wish)
-        if old is not None and layer.same_as(old.layers[i]):
+        if old and retimed and before is old.layers[source] and builder.timeless(old.layers[i]):
             layer = old.layers[i]
+        else:
+            layer = builder.after(i, before, wish)
+            if old is not None and layer.same_as(old.layers[i]):
+                layer = old.layers[i]
         layers.append(layer)
         steps.append(builder.step(i, source, before, layer))
     return Layers(request, unit, made, wishes, tuple(layers), start, tuple(steps), builder)
+
+
+def _differ_in_pins_alone(
+    request: Request, old: Layers, made: tuple[EventOptions, ...], rhythm: Rhythm, limit: float | None
+) -> bool:
+    """Whether old layers are a request's as well: pins close some of their states, and that is all."""
+    return (
+        old.rhythm is rhythm
+        and old.builder.limit == limit
+        and old.options == made
+        and flat(old.request) == flat(request)
+        and replace(old.request, pins=request.pins, overrides=request.overrides) == request
+    )
 
 
 def _same_wishes(
     request: Request, made: tuple[EventOptions, ...], old: Layers | None, builder: Builder
 ) -> tuple[FrettingTask, ...] | None:
     """The wishes of old layers, where they ask the same of the fretting hand."""
+    if old is not None and old.request is request and old.options is made:
+        return old.wishes
     if old is None or old.request.phrase is not request.phrase or old.request.keep != request.keep:
         return None
     tapped = all((a.attacks == (TAP,)) == (b.attacks == (TAP,)) for a, b in zip(made, old.options, strict=True))

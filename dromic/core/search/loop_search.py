@@ -2,31 +2,35 @@
 
 Where the course jumps back, the state at the jump's target is held until its source, so that the seam is planned with
 the rest. Exact: a part that is repeated becomes one dense step from every state of its first event to every state of
-its last, the seam and the side ways (first endings) counted in; states that no best route can touch are left out
-beforehand, by the bound that a route without its seams can only be cheaper. Only where layers are so large that this
-would not fit (bare fingers or chosen slurs with the positions free) are just the likeliest states tried.
+its last, the seam and the side ways (first endings) counted in. States that no best route can touch are left out
+beforehand: the best route costs at most what one does that begins each loop in a likely state, and at least what the main
+way does with each way back at its cheapest. Only where layers are so large that what is left would not fit (bare fingers or
+chosen slurs with the positions free) are just the likeliest states tried.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.core.search.lattice import Layers
-from dromic.core.search.minplus import State, Step, best_state, forward, trace_back
-from dromic.core.timing.playback_order import PlaybackOrder, RepeatJump
+from dromic.core.search.lattice import MaskedLattice
+from dromic.core.search.minplus import State, best_state
+from dromic.core.timing.playback_order import RepeatJump
 from dromic.core.values.arrays import Floats
 
-Masks = Mapping[int, NDArray[np.bool_] | Floats]
-"""For some events, which states are open ([K, R] bool), or what being in each costs more."""
 _SLACK = 1e-9
+"""Share of a cost that rounding may come to."""
 _MOST_CELLS = 30_000
 """Costs that the search of a loop holds at once: so many states go side by side."""
+_ENOUGH, _MOST_TRIED = 2, 96
+"""First states of a loop that are held for a first route, and how many are tried in all to find so many that it comes round to."""
+_FEW = 8
+"""First states up to which it is not worth looking at those of each stroke by themselves: an estimate, from profiles."""
 _FEWEST_HELD = 2
 """States that go side by side however large they are."""
 _AHEAD_PER_PASS = 10
@@ -41,65 +45,6 @@ class Route:
 
     states: tuple[State, ...]
     cost: float
-
-
-class MaskedLattice:
-    """Layers as a net of steps, with some states closed."""
-
-    def __init__(self, layers: Layers, masks: Masks | None = None, free_seams: bool = False) -> None:
-        self.layers, self.free_seams = layers, free_seams
-        self.playback: PlaybackOrder = layers.rhythm.playback
-        self.masks: Masks = masks or {}
-
-    def masked(self, event: int, costs: Floats) -> Floats:
-        """Costs [K, R] of an event with its closed states at infinity, or with what its mask adds."""
-        mask = self.masks.get(event)
-        if mask is None:
-            return costs
-        return np.where(mask, costs, np.inf) if mask.dtype == np.bool_ else costs + mask
-
-    def run(self, events: Sequence[int], first: Floats) -> list[Floats]:
-        """Costs [K, R] of reaching the states of each of some events played one after the other, the first's given."""
-        if not self.masks:
-            return forward(first, self.steps(events))
-        reached = [self.masked(events[0], first)]
-        for event in events[1:]:
-            reached.append(self.masked(event, self.layers.step_to(event).relax(reached[-1])))
-        return reached
-
-    def back(self, events: Sequence[int], reached: Sequence[Floats], last: State) -> list[State]:
-        """The states along events played one after the other that lead to `last` most cheaply; `reached` holds [K, R] an event."""
-        return trace_back(reached, self.steps(events), last)
-
-    def steps(self, events: Sequence[int]) -> Sequence[Step]:
-        """The steps between events played one after the other."""
-        if self.playback.straight and len(events) == len(self.layers.layers):
-            return self.layers.onward
-        return [self.layers.step_to(e) for e in events[1:]]
-
-    @cached_property
-    def forward(self) -> list[Floats]:
-        """Costs [K, R] of reaching the states of each event along the main way, seams left out."""
-        return self.run(self.playback.main, self.layers.start)
-
-    @cached_property
-    def backward(self) -> list[Floats]:
-        """Costs [K, R] from the states of each event along the main way to its end, seams left out; a state's own mask not
-        counted."""
-        main = self.playback.main
-        after = [np.zeros_like(self.forward[-1])]
-        for event in main[:0:-1]:
-            after.append(self.layers.step_to(event).onward(self.masked(event, after[-1])))
-        return after[::-1]
-
-    def dead_end(self) -> int | None:
-        """The first event on the main way that no state reaches, if any."""
-        if self.forward[-1].min() < np.inf:
-            return None
-        for event, costs in zip(self.playback.main, self.forward, strict=True):
-            if costs.min() == np.inf:
-                return event
-        return None
 
 
 def best_route(
@@ -181,6 +126,9 @@ class _Loops:
                 self.inner[one.first] = one
                 end = one.last
         self.dense: dict[int, _Dense] = {}
+        self.held: dict[int, set[State]] = {}
+        """first states of each loop, by its first place, that are known to be come round to"""
+        self._tried = 0
 
     def into(self, seam: RepeatJump, state: State) -> Floats:
         """Costs [K', R'] from every state of a seam's source to one state of its target."""
@@ -193,9 +141,10 @@ class _Loops:
 
     def best(self) -> Route | None:
         """The best route, every loop taken as one step."""
-        limit = self._limit()
-        if limit == np.inf and not all(self._comes_round(one) for one in self._every):
+        rough = self.rough()
+        if rough is None and not all(self._comes_round(one) for one in self._every):
             return None
+        limit = self._limit(rough)
         for one in self.inner.values():
             self.cancelled()
             self.dense[one.first] = self._dense(one, limit)
@@ -251,15 +200,109 @@ class _Loops:
             end = self.lattice.run(side, self.lattice.layers.step_to(side[0]).relax(end))[-1]
         return self.steps[seam].relax(end)
 
-    def _limit(self) -> float:
-        """What the best route costs at most."""
-        route = self.rough()
-        return np.inf if route is None else route.cost
+    @cached_property
+    def tight(self) -> MaskedLattice:
+        """The main way where the last event of every loop has, beside its own, what the cheapest way back to any first state costs:
+        what it comes to, the best route costs at least."""
+        masks = dict(self.lattice.masks)
+        for loop in self._every:
+            event = self.main[loop.last]
+            again = self._again(loop)
+            mask = masks.get(event)
+            if mask is not None:
+                again = np.where(mask, again, np.inf) if mask.dtype == np.bool_ else again + mask
+            masks[event] = again
+        return MaskedLattice(self.lattice.layers, masks, self.lattice.free_seams)
+
+    def _again(self, loop: _Loop, ways: NDArray[np.bool_] | None = None) -> Floats:
+        """Costs [K, R] from every last state of a loop over all its seams, each to the first state that is cheapest to come to, of
+        some ways [R] or of any."""
+        first = self.main[loop.first]
+        target = self.lattice.layers.layers[first]
+        open_states = np.isfinite(self.lattice.masked(first, np.zeros((len(target.fretting), target.ways))))
+        if ways is not None:
+            open_states &= ways
+        anywhere = np.where(open_states, 0.0, np.inf)
+        costs = np.zeros_like(self.lattice.forward[loop.last])
+        for seam, side in loop.seams:
+            costs = costs + self._along_side(side, self.steps[seam].onward(anywhere))
+        return costs
+
+    def _limit(self, rough: Route | None) -> float:
+        """What the best route costs at most, rounding allowed for."""
+        limit = min(np.inf if rough is None else rough.cost, self._held())
+        return limit + _SLACK * max(1.0, limit)
+
+    def _held(self) -> float:
+        """What the best route costs that begins each loop in one of its likeliest states."""
+        costs = self.lattice.masked(self.main[0], self.lattice.layers.start)
+        if self.outer is None:
+            return float(self._holding(costs).min())
+        return float(self._held_round(self.outer, costs, self._holding).min())
+
+    def _holding(self, costs: Floats) -> Floats:
+        """Costs [K, R] at the end of the main way, from those at its beginning, every inner loop begun in one of its likeliest
+        states."""
+        place, until = 0, len(self.main) - 1
+        while True:
+            loop = self.inner.get(place)
+            if loop is not None:
+                along = partial(self._run, self.main[loop.first : loop.last + 1])
+                costs, place = self._held_round(loop, costs, along), loop.last
+            if place == until:
+                return costs
+            place += 1
+            event = self.main[place]
+            costs = self.lattice.masked(event, self.lattice.layers.step_to(event).relax(costs))
+
+    def _run(self, events: Sequence[int], first: Floats) -> Floats:
+        """Costs [K, R] of the last of some events played one after the other, the first's given."""
+        return self.lattice.run(events, first)[-1]
+
+    def _held_round(self, loop: _Loop, costs: Floats, along: Callable[[Floats], Floats]) -> Floats:
+        """Costs [K, R] of a loop's last states, seams counted in, from those of its first ones, of which only some that it comes
+        round to are held, the likeliest first; `along` goes from the first to the last."""
+        best = np.full_like(self.lattice.forward[loop.last], np.inf)
+        came_round = 0
+        for first in self._likeliest(loop, costs):
+            if came_round == _ENOUGH or self._tried >= _MOST_TRIED:
+                break
+            self._tried += 1
+            end = along(self._only(costs, first)) + self._back_to(loop, first)
+            if np.isfinite(end).any():
+                came_round += 1
+                self.held.setdefault(loop.first, set()).add(first)
+                best = np.minimum(best, end)
+        return best
+
+    def _likeliest(self, loop: _Loop, costs: Floats) -> Iterator[State]:
+        """The first states of a loop that costs so much [K, R] to come to: the likeliest of every way of the picking hand, then the
+        next likeliest of each."""
+        bound = costs + self.tight.backward[loop.first]
+        for ranked in np.argsort(bound, axis=0, kind="stable"):
+            each = bound[ranked, np.arange(len(ranked))]
+            for way in np.argsort(each, kind="stable").tolist():
+                if each[way] < np.inf:
+                    yield int(ranked[way]), way
+
+    @staticmethod
+    def _only(costs: Floats, state: State) -> Floats:
+        """Costs [K, R] with all but one state at infinity."""
+        only = np.full_like(costs, np.inf)
+        only[state] = costs[state]
+        return only
+
+    def _back_to(self, loop: _Loop, first: State) -> Floats:
+        """Costs [K, R] from every last state of a loop over all its seams to one first state."""
+        costs = np.zeros_like(self.lattice.forward[loop.last])
+        for seam, side in loop.seams:
+            costs = costs + self._along_side(side, self.into(seam, first))
+        return costs
 
     def _closed(self, outer: _Loop, start: Floats) -> Route | None:
         """The whole joined end to start: the first state is held, likeliest first, until no other can be better. `start` is [K,
         R]."""
-        bound = start + self.lattice.backward[0]
+        bound = start + self.tight.backward[0]
         best: Route | None = None
         for flat in np.argsort(bound, axis=None, kind="stable").tolist():
             self.cancelled()
@@ -269,18 +312,15 @@ class _Loops:
             only = np.full_like(start, np.inf)
             only[k, r] = start[k, r]
             legs = self._along(only)
-            ending = legs[-1].costs.copy()
-            for seam, side in outer.seams:
-                ending += self.into(seam, (k, r)) if not side else self._over_side(seam, side, (k, r), ending.shape)
+            ending = legs[-1].costs + self._back_to(outer, (k, r))
             last = best_state(ending)
             if np.isfinite(ending[last]) and (best is None or ending[last] < best.cost):
                 best = Route(self._trace(legs, last), float(ending[last]))
         return best
 
-    def _over_side(self, seam: RepeatJump, side: tuple[int, ...], state: State, shape: tuple[int, ...]) -> Floats:
-        """Costs [K, R] from every last state of a loop over a side way and its seam to one first state."""
-        after = self.into(seam, state)
-        for event in (*side[:0:-1], side[0]):
+    def _along_side(self, side: tuple[int, ...], after: Floats) -> Floats:
+        """Costs [K, R] from every last state of a loop along a side way, if there is one, from those on its seam."""
+        for event in side[::-1]:
             after = self.lattice.layers.step_to(event).onward(self.lattice.masked(event, after))
         return after
 
@@ -304,39 +344,62 @@ class _Loops:
 
     def _dense(self, loop: _Loop, limit: float) -> _Dense:
         """From every hopeful state of the loop's first event to every state of its last, seams counted in."""
-        first, last = self.lattice.forward[loop.first], self.lattice.forward[loop.last]
-        bound = (first + self.lattice.backward[loop.first]).ravel()
-        hopeful = np.flatnonzero(bound <= limit + _SLACK)
+        first, last = self._begun(loop), self.lattice.forward[loop.last]
+        bound = (first + self.tight.backward[loop.first]).ravel()
+        hopeful = np.flatnonzero(bound <= limit)
+        ways = hopeful % first.shape[1]
+        strokes = [
+            np.isin(np.arange(first.shape[1]), group) for group in self._by_stroke(loop) if np.isin(ways, group).any()
+        ]
+        onward = [(group, self._onward(loop, group if len(hopeful) > _FEW else None)) for group in strokes]
+        for group, costs in onward:
+            bound.reshape(first.shape)[:, group] = (first + costs[0])[:, group]
+        hopeful = hopeful[bound[hopeful] <= limit]
         most = max(_FEWEST_HELD, _MOST_CELLS // last.size)
-        hopeful = hopeful[np.argsort(bound[hopeful], kind="stable")][:most]
-        self.cancelled()
-        found = self._gone_along(loop, hopeful, self._alive(loop, limit), limit)
+        held = [k * first.shape[1] + r for k, r in self.held.get(loop.first, ())]
+        hopeful = hopeful[np.lexsort((bound[hopeful], ~np.isin(hopeful, held)))][:most]
+        found = np.full((len(hopeful), *last.shape), np.inf)
+        for group, costs in onward:
+            rows = np.flatnonzero(group[hopeful % first.shape[1]])
+            self.cancelled()
+            if len(rows):
+                found[rows] = self._gone_along(loop, hopeful[rows], costs, limit)
         for n, flat in enumerate(hopeful.tolist()):
             self.cancelled()
-            state = divmod(flat, first.shape[1])
-            for seam, side in loop.seams:
-                found[n] += self._over_side(seam, side, state, last.shape) if side else self.into(seam, state)
+            found[n] += self._back_to(loop, divmod(flat, first.shape[1]))
         return _Dense(hopeful, found)
 
-    def _alive(self, loop: _Loop, limit: float) -> list[NDArray[np.int64]]:
-        """For every event of a loop the states [n] (flat numbers) that a route of at most this cost may go through: what leads
-        there and on along the main way costs no more, and seams only add to it."""
-        places = range(loop.first, loop.last + 1)
-        through = (self.lattice.forward[p] + self.lattice.backward[p] for p in places)
-        return [np.flatnonzero(costs <= limit + _SLACK) for costs in through]
+    def _by_stroke(self, loop: _Loop) -> list[list[int]]:
+        """The ways of a loop's first event, those together that sound it with one stroke."""
+        found: dict[tuple[str, int], list[int]] = {}
+        for part in self.lattice.layers.layers[self.main[loop.first]].parts:
+            for way, sign in enumerate(part.places.sign[0].tolist(), part.first):
+                found.setdefault((part.attack, sign), []).append(way)
+        return list(found.values())
 
-    def _gone_along(
-        self, loop: _Loop, begin: NDArray[np.int64], alive: Sequence[NDArray[np.int64]], limit: float
-    ) -> Floats:
-        """Costs [S, K, R] of going along a loop from some states of its first event to its last, through states alive;
-        infinite where a route through both would cost more than the limit."""
-        start = self.lattice.forward[loop.first].ravel()[begin]
-        reached = np.where(begin[:, None] == alive[0][None, :], 0.0, np.inf)
+    def _onward(self, loop: _Loop, ways: NDArray[np.bool_] | None) -> list[Floats]:
+        """For every place of a loop the least that it costs to go on from each state [K, R], where the loop comes round to a first
+        state of some ways [R], or of any."""
+        found = [self._again(loop, ways) + self.tight.backward[loop.last]]
+        if ways is None:
+            return [*self.tight.backward[loop.first : loop.last], *found]
+        for event in self.main[loop.last : loop.first : -1]:
+            found.append(self.lattice.layers.step_to(event).onward(self.lattice.masked(event, found[-1])))
+        return found[::-1]
+
+    def _gone_along(self, loop: _Loop, begin: NDArray[np.int64], onward: Sequence[Floats], limit: float) -> Floats:
+        """Costs [S, K, R] of going along a loop from some states of its first event to its last, `onward` being what it costs at least
+        to go on from every state of each place; infinite where a route through both would cost more than the limit."""
+        start = self._begun(loop).ravel()[begin]
+        places = range(loop.first, loop.last)
+        alive = [np.flatnonzero(self.tight.forward[p] + onward[p - loop.first] <= limit) for p in places[1:]]
+        alive = [begin, *alive, np.arange(onward[-1].size)][: len(onward)]
+        reached = np.where(begin[:, None] == begin[None, :], 0.0, np.inf)
         for place, (before, after) in enumerate(pairwise(alive), loop.first):
             self.cancelled()
             event, shape = self.main[place + 1], self.lattice.forward[place].shape
-            step, onward = self.lattice.layers.step_to(event), self.lattice.backward[place].ravel()[before]
-            hopeful = start[:, None] + reached + onward[None, :] <= limit + _SLACK
+            step, rest = self.lattice.layers.step_to(event), onward[place - loop.first].ravel()[before]
+            hopeful = start[:, None] + reached + rest[None, :] <= limit
             used, rows = np.flatnonzero(hopeful.any(axis=0)), np.flatnonzero(hopeful.any(axis=1))
             further = np.full((len(begin), len(after)), np.inf)
             closed = self.lattice.masked(event, np.zeros_like(self.lattice.forward[place + 1])).ravel()[after]
@@ -351,9 +414,13 @@ class _Loops:
                 whole[:, before] = np.where(hopeful, reached, np.inf)[rows]
                 further[rows] = step.relax_many(whole.reshape(-1, *shape)).reshape(len(rows), -1)[:, after]
             reached = further + closed
-        found = np.full((len(begin), *self.lattice.forward[loop.last].shape), np.inf)
+        found = np.full((len(begin), *onward[-1].shape), np.inf)
         found.reshape(len(begin), -1)[:, alive[-1]] = reached
         return found
+
+    def _begun(self, loop: _Loop) -> Floats:
+        """Costs [K, R] of coming to a loop's first event."""
+        return (self.tight if loop.first < loop.last else self.lattice).forward[loop.first]
 
     def _along(self, first: Floats) -> list[_Leg]:
         """The main way from its first event on, whose states cost so much [K, R], each loop taken in one go."""

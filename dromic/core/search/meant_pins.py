@@ -15,7 +15,7 @@ from dromic.core.music.stated_positions import left_open
 from dromic.core.plan.request import Request
 from dromic.core.search.lattice import lay_out
 from dromic.core.search.pin_masks import fewest_broken
-from dromic.core.search.planner import Solved, rhythm_of, solve
+from dromic.core.search.planner import Solved, rhythm_of, solve, solve_beside
 from dromic.core.setup.pin import Pin
 from dromic.core.timing.beat_positions import pulse_unit
 from dromic.core.values.errors import DromicError
@@ -54,22 +54,27 @@ def opened_at(request: Request, event: int) -> Request | None:
     return replace(request, phrase=_without(request.phrase, pins)) if pins else None
 
 
-def solve_meant(request: Request, progress: Progress | None = None) -> Solved:
-    """The best route for a request with what its phrase states and it keeps, as far as that can be; says how much that is.
-    DromicError where there is no plan even without."""
+def solve_meant(request: Request, progress: Progress | None = None, before: Solved | None = None) -> Solved:
+    """The best route for a request with what its phrase states and it keeps, as far as that can be; says how much that is. What
+    differs from one solved `before` in its pins alone is searched on the layers of that. DromicError where there is no plan even
+    without."""
+
+    def solved(asked: Request) -> Solved:
+        return solve(asked, progress) if before is None else solve_beside(asked, before, progress)
+
     wanted = [name for name in (STROKES, FINGERS) if name in request.keep]
     counts = stated(request.phrase)
     held = {name: getattr(counts, name) for name in wanted if getattr(counts, name)}
     if not held:
-        return solve(request, progress)
+        return solved(request)
     try:
-        return _saying(solve(request, progress), _kept_words(held, ()))
+        return _saying(solved(request), _kept_words(held, ()))
     except DromicError:
         go = _fewest(request, tuple(held), progress)
         if not go:
             raise  # it is not what is written that stands in the way
     let_go = replace(request, phrase=_without(request.phrase, go))
-    return _saying(solve(let_go, progress), _kept_words(held, go))
+    return _saying(solved(let_go), _kept_words(held, go))
 
 
 def _saying(solved: Solved, sentence: str) -> Solved:

@@ -31,7 +31,7 @@ _MOST_AT_ONCE = 1_000_000
 """costs held at once while many searches go side by side"""
 MOST_REPEATED = 8
 """ways up to which laying costs out for adding is quicker than spreading them each time; measured"""
-MOST_PLAIN = 16_000
+MOST_PLAIN = 1_600
 """costs of a part up to which they are all held at once; measured, where the two ways take as long"""
 
 
@@ -57,18 +57,28 @@ class Leg:
     needs: Ints | None
     """[C R]: the memory that each column carries on, None where every source may lead to it"""
 
+    @property
+    def size(self) -> int:
+        """Costs that one search looks at."""
+        return self.fret.size * self.ways
+
     def relax(self, held: Floats) -> Floats:
         """Costs [K, R] of the part, from those of the sources, [K', M]."""
         if self.needs is not None:
             towards = held.take(self.needs, axis=1)
             towards += self.pick[0]
         else:
-            towards = self.pick[0] + held[:, :1]
-            for way in range(1, len(self.pick)):
-                np.minimum(towards, self.pick[way] + held[:, way, None], out=towards)
+            towards = np.minimum.reduce(self.pick + held.T[:, :, None], axis=0)
         through = towards.reshape(-1, self.ways).take(self.column, axis=0)
         through += self.wide
         return np.asarray(np.minimum.reduce(through, axis=0))
+
+    def relax_many(self, held: Floats) -> Floats:
+        """The same for many searches at once, [N, K', M] to [N, K, R]; not where columns carry on memories."""
+        towards = np.minimum.reduce(self.pick[None] + held.swapaxes(1, 2)[:, :, :, None], axis=1)
+        through = towards.reshape(len(held), -1, self.ways).take(self.column, axis=1)
+        through += self.wide
+        return np.asarray(np.minimum.reduce(through, axis=1))
 
     def back(self, held: Floats, k: int, way: int) -> tuple[float, int, int]:
         """(cost, source node, source) of the cheapest way to a state, from costs [K', M] of the sources; the first of equals."""
@@ -92,6 +102,11 @@ class Leg:
     def onward(self, after: Floats, sources: int) -> Floats:
         """Costs [K', M] to the end through this part, from those of its states, [K, R]."""
         count, columns = self.fret.shape[0], self.pick.shape[2] // self.ways
+        if self.needs is None and self.pick.shape[1] > 1 and len(self.pick) * self.size <= _MOST_AT_ONCE:
+            beyond = self.wide + after
+            every = self.pick.reshape(len(self.pick), -1, self.ways).take(self.column, axis=1)
+            every += beyond
+            return np.asarray(np.minimum.reduce(every.reshape(len(self.pick), count, -1), axis=2).T)
         groups = len(self.starts)
         kind = (self.column - columns * np.arange(count)[:, None]) // groups
         found = []
@@ -126,9 +141,19 @@ class Plain:
     cost: Floats
     """[K' M, K R]"""
 
+    @property
+    def size(self) -> int:
+        """Costs that one search looks at."""
+        return self.cost.size
+
     def relax(self, held: Floats) -> Floats:
         """Cheapest costs [K, R] of reaching the part's ways, from costs [K', M] held before."""
         return np.asarray(np.minimum.reduce(self.cost + held.reshape(-1, 1), axis=0)).reshape(-1, self.ways)
+
+    def relax_many(self, held: Floats) -> Floats:
+        """The same for many searches at once, [N, K', M] to [N, K, R]."""
+        found = np.minimum.reduce(self.cost[None] + held.reshape(len(held), -1, 1), axis=1)
+        return np.asarray(found).reshape(len(held), -1, self.ways)
 
     def back(self, held: Floats, k: int, way: int) -> tuple[float, int, int]:
         """(cost, node, source) of the cheapest way to one way at node k, from costs [K', M] held before."""
@@ -189,12 +214,10 @@ class Step:
     def relax_many(self, reached: Floats) -> Floats:
         """The same for many searches at once, [N, K', R'] to [N, K, R]."""
         first = self.legs[0]
-        if self.gather is not None or len(self.legs) > 1 or not isinstance(first, Plain):
+        if self.gather is not None or len(self.legs) > 1 or (isinstance(first, Leg) and first.needs is not None):
             return np.stack([self.relax(one) for one in reached])
-        flat = reached.reshape(len(reached), -1, 1)
-        each = max(1, _MOST_AT_ONCE // first.cost.size)
-        found = [np.minimum.reduce(flat[n : n + each] + first.cost[None], axis=1) for n in range(0, len(flat), each)]
-        return np.concatenate(found).reshape(len(reached), -1, first.ways)
+        each = max(1, _MOST_AT_ONCE // first.size)
+        return np.concatenate([first.relax_many(reached[n : n + each]) for n in range(0, len(reached), each)])
 
     def back(self, reached: Floats, k: int, r: int) -> tuple[float, State]:
         """Cost of the cheapest way to a state, and the state it comes from, of costs [K', R'] reached."""
@@ -238,7 +261,11 @@ def leg(first: int, fret: Floats, column: Ints, starts: Ints, pick: Floats, need
         cost = pick.reshape(len(pick), -1, ways).take(rows, axis=1)
         cost += fret[:, :, None]
         return Plain(first, ways, cost.swapaxes(0, 1).reshape(len(fret) * len(pick), -1))
-    wide = np.repeat(fret[:, :, None], ways, axis=2) if ways <= MOST_REPEATED else fret[:, :, None]
+    wide = fret[:, :, None]
+    if ways <= MOST_REPEATED:
+        wide = np.empty((*fret.shape, ways))
+        for way in range(ways):  # quicker than any one call, which would copy costs by twos
+            wide[:, :, way] = fret
     if needs is not None:
         needs = np.tile(needs, pick.shape[2])
     return Leg(first, ways, fret, wide, column, starts, pick.reshape(*pick.shape[:2], -1), needs)

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from dromic.core.hands.fretting_nodes import FINGER_NAMES, Shape
 from dromic.core.hands.picking_states import PickingStates
 from dromic.core.plan.request import Request
-from dromic.core.search.lattice import Layers
-from dromic.core.search.loop_search import MaskedLattice, best_route
+from dromic.core.search.lattice import Layers, MaskedLattice
+from dromic.core.search.loop_search import best_route
 from dromic.core.setup.pin import BARRE, Pin
 from dromic.core.values.arrays import Floats
 from dromic.core.values.errors import DromicError

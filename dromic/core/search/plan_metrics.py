@@ -156,7 +156,7 @@ def _all_moves(request: Request, path: Path, like: PlanMetrics | None) -> tuple[
     moves = []
     for i in range(len(path.states)):
         if before[i] >= 0:
-            moves.append(kept[before[i], i] if unmoved[i] else move_to(request, path, i))
+            moves.append(kept[before[i], i] if unmoved[i] else _read(request, path, i))
         moves += [move_to(request, path, seam.target, seam) for seam in seams.get(i, ())]
     return tuple(moves)
 
@@ -173,6 +173,22 @@ def _unmoved(path: Path, old: Path) -> list[bool]:
         and fingers == fingers_then and same[needed] and (since < 0 or same[since])
         for here, before, step, step_then, since, since_then, needed, needed_then, fingers, fingers_then in pairs
     ]  # fmt: skip
+
+
+def _read(request: Request, path: Path, i: int) -> Move:
+    """The move to event i from the one before it, which is the same at every tempo that it is searched at."""
+    layers, before = path.layers, path.layers.rhythm.before[i]
+    if layers.builder.ways.remembers:
+        return move_to(request, path, i)
+    known, source, target = layers.builder.moves_read, layers.layers[before], layers.layers[i]
+    key = (id(source), id(target), i, path.states[before], path.states[i], path.needed[i], path.last_picked[i])
+    if key not in known:
+        known[key] = (
+            source,
+            target,
+            move_to(request, path, i),
+        )  # the layers are kept with it, that no others take their identities
+    return known[key][2]
 
 
 def move_to(request: Request, path: Path, i: int, seam: RepeatJump | None = None) -> Move:

@@ -17,14 +17,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.core.findings.findings import find
-from dromic.core.hands.articulation_options import EventOptions, idle_habit, struck
+from dromic.core.hands.articulation_options import EventOptions, idle_habit, offers_of, struck
 from dromic.core.hands.fretting_moves import IMPOSSIBLE
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import Request
 from dromic.core.search.builder import where
 from dromic.core.search.decoded_path import Path
-from dromic.core.search.lattice import Layers, check_positions, lay_out
-from dromic.core.search.loop_search import MaskedLattice, Masks, Route, best_route, seams_of
+from dromic.core.search.lattice import Layers, MaskedLattice, Masks, check_positions, lay_out
+from dromic.core.search.loop_search import Route, best_route, seams_of
 from dromic.core.search.minplus import State, best_state
 from dromic.core.search.pin_masks import impossible, masks_of
 from dromic.core.search.plan_metrics import PlanMetrics
@@ -52,7 +52,7 @@ _PACES: Memo[Pace] = Memo(10.0)
 """The paces that requests without pins were searched at."""
 SLOWEST = 10.0
 """quarters a minute that a phrase can be slow"""
-__all__ = ["Cancelled", "Progress", "Solved", "judge", "plan", "solve"]
+__all__ = ["Cancelled", "Progress", "Solved", "judge", "plan", "solve", "solve_beside"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -245,31 +245,70 @@ def solve(
     which it does."""
     phrase = request.phrase
     kept = old if old is not None and old.like_phrase(request) else None
-    if kept is not None or pace is not None or made is not None:
-        return _searched(request, progress, kept, made, rough, kept.pace if kept is not None else pace)
-    bare = replace(request, pins=(), overrides=())
-    if bare == request:
+    if kept is not None:
+        layers = kept.layers
+        made = offers_of(request, layers.unit, layers.rhythm) if made is None else made
+        ground = _Ground(layers.rhythm, request.repeat, layers.unit, made, layers.builder.limit)
+        return _searched(request, progress, rough, ground, kept)
+    if pace is not None or made is not None:
+        return _paced(request, progress, rough, pace, made)
+    bare = _bare(request)
+    if bare is request:
         found = _going(request, progress, rough)
         _PACES.get(bare, lambda: found.pace, lambda _: _BYTES_A_NOTE * len(phrase.events))
         return found
     # what is pinned or set against the school makes no other tempo of it: a pin must not make a plan cheaper
     known = _PACES.get(bare, lambda: _going(bare, progress, rough).pace, lambda _: _BYTES_A_NOTE * len(phrase.events))
-    return _searched(request, progress, None, None, rough, known)
+    return _paced(request, progress, rough, known)
+
+
+def solve_beside(request: Request, before: Solved, progress: Progress | None = None) -> Solved:
+    """The best route for a request, on the layers of one solved `before` where the two differ in what is pinned or set against the
+    school alone: both are searched by the same pace then."""
+    phrase = before.request.phrase
+    if request.phrase != phrase:
+        return solve(request, progress)
+    request, layers = replace(request, phrase=phrase), before.layers
+    if _bare(request) != _bare(before.request):
+        return solve(request, progress)
+    made = offers_of(request, layers.unit, layers.rhythm)
+    ground = _Ground(layers.rhythm, request.repeat, layers.unit, made, layers.builder.limit)
+    return _searched(request, progress, False, ground, laid=layers)
+
+
+def _bare(request: Request) -> Request:
+    """A request with nothing pinned or set against the school."""
+    return replace(request, pins=(), overrides=()) if request.pins or request.overrides else request
+
+
+def _paced(
+    request: Request,
+    progress: Progress | None,
+    rough: bool,
+    pace: Pace | None,
+    made: tuple[EventOptions, ...] | None = None,
+) -> Solved:
+    """The best route at a pace, or at the tempo asked for."""
+    ground = _ground(request, made)
+    return _searched(request, progress, rough, ground.at(pace) if pace is not None else ground)
 
 
 def _going(request: Request, progress: Progress | None, rough: bool) -> Solved:
     """The plan at the tempo asked for if it fits with some room, else at the fastest tempo come to from above at which it does; where
-    the school leaves strokes open, once more with those chosen by the beat that leave the ceiling what it is."""
-    times = rhythm_of(request)
+    the school leaves strokes open, once more with those chosen by the beat that leave the ceiling what it is. What no tempo changes is
+    laid out once."""
+    ground = _ground(request)
     beats = request.school.beats * request.player.judging.beat_price > 0
-    searches = 0
+    searches, laid = 0, None
 
     def at(tempo: float, limit: float | None = None) -> Solved:
-        nonlocal searches
+        nonlocal searches, laid
         searches += 1
-        return _searched(request, _part(progress, searches), None, None, rough, Pace(tempo, limit), times)
+        made = _searched(request, _part(progress, searches), rough, ground.at(Pace(tempo, limit)), laid=laid)
+        laid = made.layers
+        return made
 
-    found = _fitting(request, times, at)
+    found = _fitting(request, ground.times, at)
     limit = found.metrics.ceiling
     return at(found.tempo, limit) if beats and limit is not None else found
 
@@ -312,49 +351,61 @@ def rhythm_of(request: Request) -> Rhythm:
     return Rhythm(phrase, playback_of(phrase, request.repeat))
 
 
-def _rhythm(request: Request, pace: Pace | None, asked: Rhythm | None) -> Rhythm:
-    """The times of a request, or those at a slower tempo, as far as a phrase can be slow; `asked` are the first, where they are
-    known."""
-    asked = asked or rhythm_of(request)
-    if pace is None or pace.tempo >= request.phrase.tempo:
-        return asked
-    slower = asked.phrase.at_tempo(max(pace.tempo, SLOWEST))
-    return Rhythm(slower, playback_of(slower, request.repeat), asked)
+@dataclass(frozen=True, eq=False)
+class _Ground:
+    """What a search goes by: its times, the pulse, the offers to the picking hand, and the ceiling near which strokes are not
+    chosen by the beat."""
+
+    times: Rhythm
+    repeat: bool
+    unit: str
+    made: tuple[EventOptions, ...]
+    limit: float | None = None
+
+    def at(self, pace: Pace) -> _Ground:
+        """The same at another pace, as far as a phrase can be slow."""
+        asked = self.times.asked
+        slower = pace.tempo < asked.phrase.tempo
+        times = asked.at_tempo(max(pace.tempo, SLOWEST), self.repeat) if slower else asked
+        return replace(self, times=times, limit=pace.limit)
+
+
+def _ground(request: Request, made: tuple[EventOptions, ...] | None = None) -> _Ground:
+    """What a search of a request goes by at the tempo asked for; DromicError where its positions lie off the instrument."""
+    check_positions(request)
+    times, unit = rhythm_of(request), pulse_unit(request.phrase, request.pulse, request.school)
+    return _Ground(times, request.repeat, unit, offers_of(request, unit, times) if made is None else made)
 
 
 def _searched(
     request: Request,
     progress: Progress | None,
-    old: Solved | None,
-    made: tuple[EventOptions, ...] | None,
     rough: bool,
-    pace: Pace | None,
-    asked: Rhythm | None = None,
+    ground: _Ground,
+    like: Solved | None = None,
+    laid: Layers | None = None,
 ) -> Solved:
-    """The best route at one tempo, written techniques that it cannot do set right."""
-    phrase, limit = request.phrase, pace.limit if pace is not None else None
-    if old is not None:
-        rhythm, unit = old.layers.rhythm, old.layers.unit
-    else:
-        rhythm = _rhythm(request, pace, asked)
-        check_positions(request)
-        unit = pulse_unit(phrase, request.pulse, request.school)
-    notices = list(phrase.notices)
-    if rhythm.playback.odd:
+    """The best route at one tempo, written techniques that it cannot do set right. What is the same as in layers `laid` out before is
+    taken over from them, and the judgement of what is `like` it."""
+    limit = ground.limit
+    notices = list(request.phrase.notices)
+    if ground.times.playback.odd:
         notices.append("its repeat marks cannot be followed in playing order; it is planned as it is written")
-    layers = lay_out(request, unit, rhythm, progress, old.layers if old else None, made, limit)
+    layers = lay_out(
+        request, ground.unit, ground.times, progress, laid or (like.layers if like else None), ground.made, limit
+    )
     if idle := idle_habit(request, layers.options):
         notices.append(idle)
     for _ in range(_MOST_CORRECTIONS):
         solved = _found(request, MaskedLattice(layers, masks_of(layers, request.pins)), tuple(notices), progress, rough)
         corrected, sentences = _possible(solved)
         if not corrected:
-            return replace(solved, like=old)
+            return replace(solved, like=like)
         if any(pin.event in corrected for pin in request.pins):
             raise impossible(layers, request.pins)
         notices.extend(sentences)
         made = tuple(corrected.get(i, offer) for i, offer in enumerate(layers.options))
-        layers = lay_out(request, unit, rhythm, progress, layers, made, limit)
+        layers = lay_out(request, ground.unit, ground.times, progress, layers, made, limit)
     return solved
 
 

@@ -19,6 +19,8 @@ from dromic.core.music.phrase import Phrase
 from dromic.core.timing.playback_order import PlaybackOrder
 from dromic.core.values.metre import QUARTER
 
+_IN_TICKS = ("ticks_per_quarter", "ticks", "beat_ticks", "end_ticks")
+
 
 class Rhythm:
     """Exact times of a phrase's events, and the course it takes. `asked` are the times at the tempo asked for, where these are
@@ -27,8 +29,17 @@ class Rhythm:
     def __init__(self, phrase: Phrase, playback: PlaybackOrder, asked: Rhythm | None = None) -> None:
         self.phrase, self.playback = phrase, playback
         self.asked = asked or self
-        self.ms = [1000.0 * phrase.seconds_at(e.onset) for e in phrase.events]
+        self._quarters: list[float] = asked._quarters if asked else [phrase.quarters_at(e.onset) for e in phrase.events]
+        self.ms = [1000.0 * (at * 60.0 / phrase.tempo) for at in self._quarters]
         self.before = playback.predecessor
+
+    def at_tempo(self, tempo: float, repeat: bool) -> Rhythm:
+        """The same at another tempo than that asked for, in quarters a minute; `repeat` whether the whole is."""
+        slower = self.asked.phrase.at_tempo(tempo)
+        made = Rhythm(slower, self.asked.playback.at_tempo(slower, repeat), self.asked)
+        for name in _IN_TICKS:  # what counts in ticks is the same at every tempo
+            made.__dict__[name] = getattr(self.asked, name)
+        return made
 
     @cached_property
     def beats(self) -> list[Fraction]:

@@ -36,6 +36,15 @@ class PlaybackOrder:
     """whether the phrase is simply played through"""
     odd: bool = False
     """whether its repeats are too tangled to follow, so that it is taken as it is written"""
+    quarters: tuple[float, ...] = ()
+    """the time between them in quarters, where the tempo alone makes it `step_ms`"""
+
+    def at_tempo(self, phrase: Phrase, repeat: bool) -> PlaybackOrder:
+        """The same at the tempo of a phrase that is the same but for that."""
+        if not self.quarters:
+            return playback_of(phrase, repeat)
+        seams = tuple(replace(seam, ms=_plain_ms(float(seam.quarters), phrase.tempo)) for seam in self.seams)
+        return replace(self, step_ms=tuple(_plain_ms(q, phrase.tempo) for q in self.quarters), seams=seams)
 
     def side(self, event: int) -> tuple[int, ...]:
         """The events of the side way that ends with an event, in order; empty for an event on the main way."""
@@ -56,13 +65,13 @@ def playback_of(phrase: Phrase, repeat: bool) -> PlaybackOrder:
         ends = phrase.bars[-1].end
         order = [(e, phrase.events[e].onset, 1000.0 * phrase.seconds_at(phrase.events[e].onset)) for e in range(count)]
         total, whole_ms = ends, 1000.0 * phrase.seconds_at(ends)
-    before, step_ms = [-1] * count, [0.0] * count
+    before, step_ms, quarters_to = [-1] * count, [0.0] * count, [0.0] * count
     seams: dict[tuple[int, int], RepeatJump] = {}
     seen = {order[0][0]}
     for (a, at_a, a_ms), (b, at_b, b_ms) in pairwise(order):
         ms = _ms(phrase, a, b, at_b - at_a, b_ms - a_ms)
         if b not in seen:
-            before[b], step_ms[b] = a, ms
+            before[b], step_ms[b], quarters_to[b] = a, ms, float(at_b - at_a)
             seen.add(b)
         elif before[b] != a:
             seams.setdefault((a, b), RepeatJump(a, b, ms, at_b - at_a))
@@ -76,7 +85,10 @@ def playback_of(phrase: Phrase, repeat: bool) -> PlaybackOrder:
             last[0], first[0], _ms(phrase, last[0], first[0], quarters, whole_ms - last[2] + first[2]), quarters
         )
     straight = not seams and before == list(range(-1, count - 1))
-    made = PlaybackOrder(tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight)
+    told = () if phrase.paced or phrase.swing.ratio != 1 else tuple(quarters_to)
+    made = PlaybackOrder(
+        tuple(before), tuple(step_ms), tuple(seams.values()), tuple(main[::-1]), straight, quarters=told
+    )
     if straight or _followable(made):
         return made
     as_written = replace(phrase, bars=tuple(replace(b, repeat_times=0, endings=()) for b in phrase.bars))
@@ -125,10 +137,15 @@ def _ms(phrase: Phrase, a: int, b: int, quarters: Fraction, measured: float) -> 
     exactly the same time, so that what is known of one is known of all; `measured` is what it is where the tempo changes."""
     if phrase.paced:
         return round(measured, 6)
-    straight = float(quarters) * 60000.0 / phrase.tempo
+    straight = _plain_ms(float(quarters), phrase.tempo)
     if phrase.swing.ratio == 1:
         return straight
     return straight + 1000.0 * (_late(phrase, b) - _late(phrase, a))
+
+
+def _plain_ms(quarters: float, tempo: float) -> float:
+    """What so many quarters take at a tempo."""
+    return quarters * 60000.0 / tempo
 
 
 def _late(phrase: Phrase, event: int) -> float:

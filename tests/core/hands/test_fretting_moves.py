@@ -1,7 +1,11 @@
 """The fretting hand's moves against a plain rewriting of the rules, one move at a time."""
 
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from dromic import presets
@@ -24,7 +28,7 @@ def nodes(*places):
         frets=tuple(f for _, f in places),
         fingers=(None,) * len(places),
     )
-    found = MOVES.fretting.whole(wanted, "here")
+    found = MOVES.fretting.whole(wanted)
     return MOVES.fretting.carrying(wanted, found, tuple(range(20)))
 
 
@@ -110,3 +114,41 @@ def test_fingers_that_stay_in_a_chord_take_no_time():
     for k in range(len(chord)):
         assert moves.time_ms[k, k] == 0 and FRET_KINDS[moves.kind[k, k]] == "hold"
     assert (moves.time_ms >= 0).all()
+
+
+ONE_NOTE = st.lists(st.tuples(st.integers(1, 6), st.integers(0, 22)), min_size=2, max_size=6)
+LOOKED_UP = fretting_moves(GUITAR, presets.players()["settled"], PRICES)
+
+
+@settings(max_examples=25, deadline=None)
+@given(ONE_NOTE, st.integers(0, 3), st.booleans())
+def test_moves_that_are_looked_up_are_those_worked_out(places, first_position, free):
+    """Whatever the strings: the table holds them by how far strings lie apart, and only for what is single notes."""
+    LOOKED_UP.lone.asked_enough()
+    sets = [LOOKED_UP.fretting.whole(one_note(*place, first_position, free)) for place in places]
+    for a, b in pairwise(sets):
+        looked_up, worked_out = LOOKED_UP.lone.between(a, b), LOOKED_UP.worked_out(a, b)
+        strain = LOOKED_UP.with_positions(b.strain[None, :] + looked_up.strain, a, b)
+        assert np.array_equal(looked_up.kind, worked_out.kind)
+        assert np.array_equal(looked_up.time_ms, worked_out.time_ms)
+        assert np.array_equal(strain, worked_out.strain)
+        assert np.array_equal(looked_up.speed_strain, worked_out.speed_strain)
+
+
+def one_note(string, fret, first_position, free):
+    """What one note asks of the hand, its place stated or not."""
+    return FrettingTask(
+        (GUITAR.pitch_at(string, fret),), (None if free else string,), (None if free else fret,), (None,),
+        first_position=first_position,
+    )  # fmt: skip
+
+
+def test_chords_and_notes_that_must_not_be_let_go_are_never_looked_up():
+    LOOKED_UP.lone.asked_enough()
+    one, chord = LOOKED_UP.fretting.whole(one_note(3, 5, 0, False)), nodes((5, 3), (4, 2))
+    held = FrettingTask((62,), (2,), (3,), (None,), held=((4, 5),))
+    row = replace(one_note(2, 5, 0, False), in_row=True)
+    assert LOOKED_UP.lone.between(one, one) is not None
+    assert LOOKED_UP.lone.between(one, chord) is None
+    assert LOOKED_UP.lone.between(one, LOOKED_UP.fretting.whole(held)) is None
+    assert LOOKED_UP.lone.between(one, LOOKED_UP.fretting.whole(row)) is None

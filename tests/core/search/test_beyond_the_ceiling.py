@@ -86,6 +86,19 @@ def test_loads_times_and_cost_are_those_of_the_tempo_asked_for(pitches, school):
     assert found.cost == pytest.approx(whole, rel=0.01)
 
 
+@given(FAST, st.booleans(), st.sampled_from(["free", "alternate", "sweep", "hybrid", "legato"]))
+@examples(30)
+def test_what_the_tempos_searched_at_share_comes_out_as_if_it_were_laid_out_anew(pitches, looped, school):
+    asked = request(phrase(pitches, SIXTEENTH, tempo=400), school, repeat=looped)
+    try:
+        solved = solve(asked)
+    except DromicError:
+        return
+    anew = solve(asked, pace=solved.pace)
+    assert (solved.route.states, solved.route.cost) == (anew.route.states, anew.route.cost)
+    assert judge(solved) == judge(anew)
+
+
 @given(FAST, st.integers(0, 2), st.sampled_from(["1", "2", "3", "4"]))
 @examples(30)
 def test_a_pin_makes_nothing_cheaper_however_fast_it_is_asked(pitches, event, finger):

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic import presets
-from dromic.core.search.planner import judge, plan, solve
+from dromic.core.search.planner import judge, plan, solve, solve_beside
 from dromic.core.setup.pin import Pin
 from dromic.core.values.errors import DromicError
 from tests.build import SIXTEENTH, phrase, planned, request, strokes
@@ -93,3 +93,23 @@ def test_a_passage_can_be_pinned_as_it_is():
     assert strokes(moved)[:4] == strokes(judge(solved))[:4]
     assert [(n.string, n.finger) for n in moved.notes[:4]] == [(n.string, n.finger) for n in kept]
     assert moved.notes[6].finger == "2"
+
+
+@examples(25)
+@given(PITCHES, PIN, PIN, st.sampled_from(SCHOOLS))
+def test_a_plan_with_other_pins_is_found_on_the_layers_at_hand_and_comes_out_the_same(pitches, pin, other, school):
+    """From one pin to another, and to none, as if each were planned anew."""
+    asked = [request(phrase(pitches), school, keep=FREE, pins=pins) for pins in ((), (pin,), (other,), ())]
+    before = None
+    for one in asked:
+        try:
+            anew = solve(one)
+        except DromicError as error:
+            with pytest.raises(DromicError) as told:
+                solve(one) if before is None else solve_beside(one, before)
+            assert str(told.value) == str(error)
+            continue
+        beside = anew if before is None else solve_beside(one, before)
+        assert (beside.route.states, beside.route.cost, beside.pace) == (anew.route.states, anew.route.cost, anew.pace)
+        assert judge(beside) == judge(anew)
+        before = beside

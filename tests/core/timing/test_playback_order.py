@@ -7,11 +7,17 @@ from fractions import Fraction
 import networkx as nx
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
+from dromic.core.music.phrase import Swing
 from dromic.core.search import loop_search
+from dromic.core.search.lattice import MaskedLattice
+from dromic.core.search.loop_search import best_route
+from dromic.core.search.pin_masks import fewest_broken, masks_of
 from dromic.core.search.planner import judge, solve
+from dromic.core.setup.pin import Pin
+from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.timing.playback_order import playback_of
 from dromic.core.values.errors import DromicError
 from tests.build import EIGHTH, QUARTER, SIXTEENTH, cost, expanded, phrase, planned, request, strokes
@@ -246,3 +252,44 @@ def test_loops_come_out_the_same_through_all_states_and_through_the_hopeful_ones
             patch.setattr(loop_search, "_SUMS_PER_PASS", few)
             costs.append(solve(asked).route.cost)
     assert costs[0] == pytest.approx(costs[1])
+
+
+@examples(20)
+@given(
+    st.lists(st.tuples(st.integers(1, 6), st.integers(0, 9)), min_size=4, max_size=4),
+    st.lists(st.sampled_from(["down", "up"]), min_size=4, max_size=4),
+    st.sampled_from(["alternate", "economy"]),
+)
+@example([(5, 5), (5, 7), (5, 8), (4, 5)], ["up", "up", "down", "up"], "alternate")
+def test_the_fewest_strokes_are_let_go_of_over_a_repeat(places, pinned, school):
+    """|: A :| A, every stroke pinned: as few are let go of as any choice of them allows that is tried out."""
+    line = marked(phrase(places * 2, QUARTER), b0={"repeat_start": True, "repeat_times": 2})
+    layers = solve(request(line, school)).layers
+    pins = [Pin(event, 0, "stroke", stroke) for event, stroke in enumerate(pinned)]
+    free = {"free_seams": True}
+    fewest = next(
+        size
+        for size in range(len(pins) + 1)
+        if any(
+            best_route(MaskedLattice(layers, masks_of(layers, kept), **free)) is not None
+            for kept in itertools.combinations(pins, len(pins) - size)
+        )
+    )
+    assert len(fewest_broken(layers, pins)) == fewest
+
+
+@examples(30)
+@given(PLACES, st.booleans(), st.sampled_from([1.0, 1.5, 2.0]), st.sampled_from([1.0, 0.5]), st.integers(20, 399))
+def test_times_at_a_slower_tempo_are_those_of_the_slower_phrase(places, repeat, swing, pace, tempo):
+    line = marked(
+        replace(phrase([*places, *places], EIGHTH, tempo=400), swing=Swing(Fraction(1, 2), Fraction(swing))),
+        b0={"repeat_start": True, "repeat_times": 2, "pace": pace},
+    )
+    asked = Rhythm(line, playback_of(line, repeat))
+    slower, anew = asked.at_tempo(tempo, repeat), line.at_tempo(tempo)
+    made = Rhythm(anew, playback_of(anew, repeat))
+    assert (slower.ms, slower.playback.step_ms, slower.playback.seams, slower.before) == (
+        made.ms, made.playback.step_ms, made.playback.seams, made.before
+    )  # fmt: skip
+    assert (slower.ticks, slower.beat_ticks, slower.end_ticks) == (made.ticks, made.beat_ticks, made.end_ticks)
+    assert slower.asked is asked
