@@ -26,7 +26,7 @@ from dromic.core.search.planner import judge, solve
 from dromic.core.setup.player import Lean
 from dromic.core.values.errors import DromicError
 from dromic.core.values.progress import Cancelled, Progress
-from dromic.processes import end_with_parent, give_back, share_arenas
+from dromic.processes import end_with_parent, give_back, settle, share_arenas
 
 if TYPE_CHECKING:
     from ctypes import Array, c_byte
@@ -206,6 +206,7 @@ class _Here:
 def _begin(stops: Sequence[int]) -> None:
     _Here.stops = stops
     share_arenas()
+    settle()
     os.nice(_YIELDING)
     end_with_parent()
 

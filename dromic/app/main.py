@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import ctypes
-import gc
 import os
 import sys
 from collections.abc import Sequence
@@ -15,17 +14,11 @@ from PyQt6.QtWidgets import QApplication
 
 from dromic.app.kit import theme
 from dromic.app.window.window import MainWindow, demo_songbook
-from dromic.processes import share_arenas
+from dromic.processes import settle, share_arenas
 from dromic.store import folders
 
 STARTED_AFTER_MS = 3000
 """when the start counts as over, and what it made as here to stay"""
-
-
-def collect_again() -> None:
-    """Let Python's collector go on, past everything the start has made."""
-    gc.freeze()
-    gc.enable()
 
 
 def no_display() -> str:
@@ -76,5 +69,5 @@ def main(arguments: Sequence[str] | None = None) -> int:
     window.show()
     if path is not None:
         window.open_file(path, options.tune)
-    QTimer.singleShot(STARTED_AFTER_MS, collect_again)
+    QTimer.singleShot(STARTED_AFTER_MS, settle)
     return app.exec()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import gc
 import sys
 from collections.abc import Sequence
 from functools import cache
@@ -22,6 +21,7 @@ from dromic.cli.commands import (
     rank_command,
 )
 from dromic.core.values.errors import DromicError
+from dromic.processes import settle
 
 
 class _Parser(argparse.ArgumentParser):
@@ -49,7 +49,7 @@ def parser() -> argparse.ArgumentParser:
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; 0 when it did what was asked, 2 for bad input or an impossible request."""
-    gc.freeze()  # what the modules made is here to stay; looking through it again and again slows planning
+    settle()
     try:
         options = parser().parse_args(arguments)
         sys.stdout.write(options.run(options))

@@ -251,11 +251,11 @@ class Planning(QObject):
         if missing:
             self.noticed.emit(missing[:1].upper() + missing[1:], True)
         asked = choices.within(self.first_event, len(phrase.events))
-        planned_for = self.whole, self.passage
+        planned_for, before = (self.whole, self.passage), self.solved
         name = PhraseName(phrase.title, self.open_book.entry.id)
 
         def job(progress: Progress) -> tuple[Solved, Plan, Chart, object, PhraseName]:
-            solved = solve_meant(request_for(phrase, asked, players), progress)
+            solved = solve_meant(request_for(phrase, asked, players), progress, before)
             plan = judge(solved)
             return solved, plan, chart(plan), planned_for, name
 

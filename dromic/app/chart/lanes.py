@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from dromic.app.chart.time_index import ChartIndex
@@ -23,7 +24,7 @@ LEAST_TALL = 312
 """px: lower, the lanes would lie over one another"""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Lanes:
     """Pixel places for one chart in a widget of a given size, scrolled and zoomed. All in px but `scroll_s`."""
 
@@ -42,43 +43,43 @@ class Lanes:
         shown = self.shown or ChartIndex(self.chart)
         yield from getattr(shown, kind).within(self.start_s - before_s, self.end_s + 0.1)
 
-    @property
+    @cached_property
     def _free(self) -> float:
         return max(LEAST_FREE, self.height - RULER - 2 * LOADS - MIDDLE - 4 * MARGIN)
 
-    @property
+    @cached_property
     def pick_top(self) -> float:
         return RULER + MARGIN
 
-    @property
+    @cached_property
     def pick_height(self) -> float:
         return 0.47 * self._free
 
-    @property
+    @cached_property
     def pick_loads_top(self) -> float:
         return self.pick_top + self.pick_height + MARGIN
 
-    @property
+    @cached_property
     def middle_top(self) -> float:
         return self.pick_loads_top + LOADS
 
-    @property
+    @cached_property
     def fret_loads_top(self) -> float:
         return self.middle_top + MIDDLE
 
-    @property
+    @cached_property
     def fret_top(self) -> float:
         return self.fret_loads_top + LOADS + MARGIN
 
-    @property
+    @cached_property
     def fret_height(self) -> float:
         return max(LEAST_NECK, self.height - self.fret_top - MARGIN)
 
-    @property
+    @cached_property
     def start_s(self) -> float:
         return self.scroll_s
 
-    @property
+    @cached_property
     def end_s(self) -> float:
         return self.scroll_s + (self.width - GUTTER) / self.px_per_s
 
@@ -88,25 +89,26 @@ class Lanes:
     def seconds(self, x: float) -> float:
         return self.scroll_s + (x - GUTTER) / self.px_per_s
 
-    @property
+    @cached_property
     def pick_scale(self) -> float:
         """px per mm across the strings; half a spacing is left free beyond the outermost strings."""
-        span = self.chart.string_mm[0]
-        spacing = span / (len(self.chart.string_mm) - 1)
-        return self.pick_height / (span + 1.6 * spacing)
+        return self.pick_height / (self.chart.string_mm[0] + 1.6 * self._spacing)
+
+    @cached_property
+    def _spacing(self) -> float:
+        return self.chart.string_mm[0] / (len(self.chart.string_mm) - 1)
 
     def pick_y(self, mm: float) -> float:
         """The lowest string is on top, as a player sees the strings, so that a down-stroke goes down; or as in tablature."""
-        spacing = self.chart.string_mm[0] / (len(self.chart.string_mm) - 1)
         mm = mm if self.low_on_top else self.chart.string_mm[0] - mm
-        return self.pick_top + (mm + 0.8 * spacing) * self.pick_scale
+        return self.pick_top + (mm + 0.8 * self._spacing) * self.pick_scale
 
-    @property
+    @cached_property
     def fret_scale(self) -> float:
         """px per mm along the neck."""
         return self.fret_height / max(self._neck[1] - self._neck[0], 1.0)
 
-    @property
+    @cached_property
     def _neck(self) -> tuple[float, float]:
         low, high = self.chart.fret_mm[self.chart.lowest_fret], self.chart.fret_mm[self.chart.highest_fret]
         return low - 6.0, high + 6.0

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
 from dromic.app.kit.theme import font
 
@@ -12,10 +14,12 @@ CENTRE = Qt.AlignmentFlag.AlignCenter
 
 def round_pen(colour: QColor, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
     """A pen whose lines end and meet roundly."""
-    pen = QPen(colour, width, style)
-    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    return pen
+    return QPen(_pen(colour.rgba(), width, style))
+
+
+@lru_cache(maxsize=512)
+def _pen(rgba: int, width: float, style: Qt.PenStyle) -> QPen:
+    return QPen(QBrush(QColor.fromRgba(rgba)), width, style, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
 
 
 def stroke_glyph(painter: QPainter, colour: QColor, centre: QPointF, stroke: str, size: float) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -43,9 +43,14 @@ class Theme:
 
     @cache  # noqa: B019 - there are two themes, and they stay
     def colour(self, name: str, alpha: float = 1.0) -> QColor:
-        colour = QColor(getattr(self, name))
-        colour.setAlphaF(alpha)
-        return colour
+        return QColor(_colour(getattr(self, name), alpha))
+
+
+@lru_cache(maxsize=512)
+def _colour(name: str, alpha: float) -> QColor:
+    colour = QColor(name)
+    colour.setAlphaF(alpha)
+    return colour
 
 
 LIGHT = Theme(
@@ -71,8 +76,13 @@ def load_fonts() -> None:
 @cache
 def font(pixels: float, weight: str = "normal") -> QFont:
     """The shipped font at a size in pixels."""
+    return QFont(_font(max(6, round(pixels)), weight))
+
+
+@lru_cache(maxsize=128)
+def _font(pixels: int, weight: str) -> QFont:
     made = QFont(FAMILY)
-    made.setPixelSize(max(6, round(pixels)))
+    made.setPixelSize(pixels)
     made.setWeight(QFont.Weight(WEIGHTS[weight]))
     return made
 
