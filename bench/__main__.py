@@ -5,7 +5,7 @@ MINUTES` plays at random in the window, from `--seed N` on, `--each SECONDS` at 
 `--journal FILE` a run of these three that was broken off goes on); `--learning` has drawn players practise for a month;
 `--listen` hears takes of known truth; `--holds` times standstills; `--abc` reads tune books beside abc2midi (`--all` names
 every tune that differs); `--midi` reads rhythms played with a jitter; `--practice` times drills and the log; `--peers` has
-engravers read scores; `--same` tells whether plans are what they were
+engravers read scores; `--rooms` says where the time of a plan goes; `--same` tells whether plans are what they were
 (`--write FILE`, `--against FILE`); `--rank` orders a collection; `--tunes` asks sixty old
 tunes for tempos that fit and others (`--all` names what does not hold); `--bars` counts bars that no player would stroke so
 (`--all` names them); `--rates` sets ceilings beside what a teacher believes; `--cases` counts signed cases
@@ -15,7 +15,6 @@ folds'); `--sensitivity` prints the table of docs/model.md instead.
 
 from __future__ import annotations
 
-import gc
 import sys
 from collections.abc import Callable
 
@@ -30,11 +29,21 @@ from bench.listen import bench_listen
 from bench.midi import bench_midi
 from bench.odd_bars import bench_odd_bars
 from bench.peers import bench_peers
-from bench.plans import bench_memory, bench_plans, bench_remedies, bench_replanning, bench_schools, bench_together
+from bench.plans import (
+    bench_memory,
+    bench_plans,
+    bench_reel,
+    bench_remedies,
+    bench_replanning,
+    bench_schools,
+    bench_together,
+    bench_tunes_ranked,
+)
 from bench.practice import bench_log_kills, bench_practice
 from bench.ranking import bench_ranking
 from bench.rates import bench_rates
 from bench.real_tunes import bench_real_tunes
+from bench.rooms import bench_rooms
 from bench.same import bench_same
 from bench.search import bench_search
 from bench.sensitivity import print_sensitivity
@@ -42,6 +51,7 @@ from bench.sittings import bench_sittings
 from bench.start import bench_start
 from bench.tunes import bench_collections
 from bench.window import bench_window
+from dromic.processes import settle
 
 
 def _number(option: str, otherwise: float) -> float:
@@ -58,6 +68,7 @@ ALONE: dict[str, Callable[[], None]] = {
     "--sensitivity": print_sensitivity,
     "--sittings": lambda: bench_sittings(_number("--sittings", 10.0), int(_number("--seed", 1))),
     "--same": bench_same,
+    "--rooms": bench_rooms,
     "--midi": bench_midi,
     "--peers": bench_peers,
     "--abc": lambda: bench_abc("--all" in sys.argv),
@@ -88,7 +99,7 @@ def main() -> None:
     if alone is not None:
         alone()
         return
-    gc.freeze()  # as the application and the command line do once they are loaded
+    settle()  # as the application and the command line do once they are loaded
     for part in (
         bench_search,
         bench_plans,
@@ -96,6 +107,8 @@ def main() -> None:
         bench_together,
         bench_replanning,
         bench_remedies,
+        bench_reel,
+        bench_tunes_ranked,
         bench_memory,
         bench_start,
         bench_window,

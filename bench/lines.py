@@ -60,5 +60,22 @@ def ratio(of: Callable[[], object], to: Callable[[], object], pairs: int) -> flo
     return statistics.median(found)
 
 
+def cpu_ratio(of: Callable[[], object], to: Callable[[], object], pairs: int = 5, runs: int = 3) -> float:
+    """The same in time of the processor, each `of` between two of so many runs of the other."""
+
+    def took(act: Callable[[], object], times: int) -> float:
+        began = time.process_time()
+        for _ in range(times):
+            act()
+        return (time.process_time() - began) / times
+
+    found = []
+    for _ in range(pairs):
+        before = took(to, runs)
+        own = took(of, 1)
+        found.append(2 * own / (before + took(to, runs)))
+    return statistics.median(found)
+
+
 def row(what: str, figure: str, aim: str = "") -> None:
     print(f"{what:<62} {figure:>26}   {aim}", flush=True)

@@ -15,6 +15,7 @@ from bench.lines import lick, line, median_ms, request, row
 from dromic.core.music.songbook import Songbook
 from dromic.core.search.planner import judge, solve
 from dromic.formats.document.document import songbook_bytes
+from dromic.processes import settle
 
 if TYPE_CHECKING:
     from dromic.app.window.window import MainWindow
@@ -65,7 +66,6 @@ def _painting(app: object) -> None:
 def _pinning_and_weighing() -> None:
     from PyQt6.QtCore import QEventLoop, QSettings
 
-    from dromic.app.main import collect_again
     from dromic.app.window.window import MainWindow
 
     with tempfile.TemporaryDirectory() as folder:
@@ -101,7 +101,7 @@ def _pinning_and_weighing() -> None:
         )
         weigh = window.pages.weigh
         weigh.weighing.workers.start()
-        collect_again()  # as the application does once it has started
+        settle()  # as the application does once it has started
         longest = [
             _longest_hold(lambda: wait(weigh.weighing.worker.answered, lambda: _weigh_anew(window)))
             for _ in range(WEIGHINGS)
