@@ -11,7 +11,8 @@ from dromic.core.hands.articulation_options import EventOptions, articulation_op
 from dromic.core.hands.event_facts import NEVER
 from dromic.core.hands.picking_states import OLD, PickingStateFactory
 from dromic.core.prices.price_list import PRICES
-from dromic.core.search.minplus import Gather, Plain, gather
+from dromic.core.search import minplus
+from dromic.core.search.minplus import Gather, Leg, Plain, gather
 from dromic.core.search.planner import solve
 from dromic.core.timing.pick_timing import Rhythm
 from dromic.core.timing.playback_order import playback_of
@@ -99,12 +100,15 @@ def test_ways_are_gathered_by_memory():
 
 
 @examples(20)
-@given(st.integers(2, 5), st.integers(2, 5), st.integers(0, 1000))
-def test_many_searches_side_by_side_are_what_each_is_alone(nodes, ways, seed):
+@given(st.integers(2, 5), st.integers(2, 5), st.integers(0, 1000), st.sampled_from([(0, Leg), (10**9, Plain)]))
+def test_many_searches_side_by_side_are_what_each_is_alone(nodes, ways, seed, held):
+    most, kind = held
     maker = np.random.default_rng(seed)
-    solved = solve(request(phrase([48 + nodes, 50 + ways, 55], SIXTEENTH), "free"))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(minplus, "MOST_PLAIN", most)
+        solved = solve(request(phrase([48 + nodes, 50 + ways, 55], SIXTEENTH), "free"))
     step = solved.layers.step_to(1)
-    assert isinstance(step.legs[0], Plain)
+    assert isinstance(step.legs[0], kind)
     many = maker.random((7, *solved.lattice.forward[0].shape))
     assert np.allclose(step.relax_many(many), np.stack([step.relax(one) for one in many]))
 
