@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 
-from dromic.core.hands.articulation_options import EventOptions, articulation_options, with_natural_fingers
+from dromic.core.hands.articulation_options import EventOptions, offers_of
 from dromic.core.music.phrase import Phrase
 from dromic.core.music.stated_positions import left_open
 from dromic.core.plan.request import Request
@@ -125,10 +125,7 @@ def _fewest(request: Request, names: tuple[str, ...], progress: Progress | None)
     bare = freely(request)
     rhythm = rhythm_of(request)
     unit = pulse_unit(request.phrase, request.pulse, request.school)
-    asked, written = (
-        with_natural_fingers(one, articulation_options(one, unit, rhythm), rhythm)
-        for one in (bare, replace(bare, keep=bare.keep | {STROKES}))
-    )
+    asked, written = (offers_of(one, unit, rhythm) for one in (bare, replace(bare, keep=bare.keep | {STROKES})))
     if STROKES in names:
         asked = tuple(_both(a, b) for a, b in zip(asked, written, strict=True))
     layers = lay_out(bare, unit, rhythm, progress, made=asked)

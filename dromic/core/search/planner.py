@@ -246,10 +246,7 @@ def solve(
     phrase = request.phrase
     kept = old if old is not None and old.like_phrase(request) else None
     if kept is not None:
-        layers = kept.layers
-        made = offers_of(request, layers.unit, layers.rhythm) if made is None else made
-        ground = _Ground(layers.rhythm, request.repeat, layers.unit, made, layers.builder.limit)
-        return _searched(request, progress, rough, ground, kept)
+        return _searched(request, progress, rough, _ground_of(kept.layers, request, made), kept)
     if pace is not None or made is not None:
         return _paced(request, progress, rough, pace, made)
     bare = _bare(request)
@@ -265,15 +262,10 @@ def solve(
 def solve_beside(request: Request, before: Solved, progress: Progress | None = None) -> Solved:
     """The best route for a request, on the layers of one solved `before` where the two differ in what is pinned or set against the
     school alone: both are searched by the same pace then."""
-    phrase = before.request.phrase
-    if request.phrase != phrase:
-        return solve(request, progress)
-    request, layers = replace(request, phrase=phrase), before.layers
     if _bare(request) != _bare(before.request):
         return solve(request, progress)
-    made = offers_of(request, layers.unit, layers.rhythm)
-    ground = _Ground(layers.rhythm, request.repeat, layers.unit, made, layers.builder.limit)
-    return _searched(request, progress, False, ground, laid=layers)
+    request = replace(request, phrase=before.request.phrase)  # one and the same, by which layers are taken over
+    return _searched(request, progress, False, _ground_of(before.layers, request), laid=before.layers)
 
 
 def _bare(request: Request) -> Request:
@@ -375,6 +367,12 @@ def _ground(request: Request, made: tuple[EventOptions, ...] | None = None) -> _
     check_positions(request)
     times, unit = rhythm_of(request), pulse_unit(request.phrase, request.pulse, request.school)
     return _Ground(times, request.repeat, unit, offers_of(request, unit, times) if made is None else made)
+
+
+def _ground_of(layers: Layers, request: Request, made: tuple[EventOptions, ...] | None = None) -> _Ground:
+    """What layers were searched by, for a request of their phrase."""
+    offers = offers_of(request, layers.unit, layers.rhythm) if made is None else made
+    return _Ground(layers.rhythm, request.repeat, layers.unit, offers, layers.builder.limit)
 
 
 def _searched(
