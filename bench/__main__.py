@@ -3,6 +3,8 @@
 `--quick` leaves the tune collections out; `--slow` adds 40,000 broken files, `--fuzz` tries them alone; `--sittings
 MINUTES` plays at random in the window, from `--seed N` on, `--each SECONDS` at a time; `--kills` kills windows at work (with
 `--journal FILE` a run of these three that was broken off goes on); `--learning` has drawn players practise for a month;
+`--ladder` has learners of another law practise by the ladder and by
+simple rules (`--choose` with the seeds that choose numbers);
 `--listen` hears takes of known truth; `--holds` times standstills; `--abc` reads tune books beside abc2midi (`--all` names
 every tune that differs); `--midi` reads rhythms played with a jitter; `--practice` times drills and the log; `--peers` has
 engravers read scores; `--rooms` says where the time of a plan goes; `--same` tells whether plans are what they were
@@ -24,6 +26,7 @@ from bench.fit import bench_fit
 from bench.fuzz import bench_fuzz
 from bench.holds import bench_holds
 from bench.kills import bench_kills
+from bench.ladder import bench_ladder
 from bench.learning import bench_learning
 from bench.listen import bench_listen
 from bench.midi import bench_midi
@@ -77,6 +80,7 @@ ALONE: dict[str, Callable[[], None]] = {
     "--fit": lambda: bench_fit("--write" in sys.argv),
     "--holds": bench_holds,
     "--practice": bench_practice,
+    "--ladder": bench_ladder,
     "--listen": bench_listen,
     "--rank": bench_ranking,
     "--learning": bench_learning,

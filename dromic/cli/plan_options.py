@@ -51,9 +51,9 @@ def one_named(options: argparse.Namespace, what: str) -> tuple[Plan, PhraseName]
     return judge(asked.solve(asked.requests[0])), asked.name
 
 
-def add_options(command: Any, file_needed: bool = True) -> None:
+def add_options(command: Any, file_needed: bool = True, several: bool = False) -> None:
     add = command.add_argument
-    add("file", type=Path, nargs=None if file_needed else "?", help=" ".join(readable()))
+    add("file", type=Path, nargs="+" if several else None if file_needed else "?", help=" ".join(readable()))
     add("--school", metavar="NAME", help=f"{' '.join(presets.schools())}, or all")
     add("--pulse", choices=UNITS, help="unit of the pulse, for pulse and downs")
     add(

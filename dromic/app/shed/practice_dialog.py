@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 from dromic import presets
 from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.drills.drill_kinds import KINDS
-from dromic.core.practice.ladder import FAST, SCAN, SLOW
+from dromic.core.practice.ladder import BEST, FAST, SCAN, SLOW
 from dromic.core.practice.wishes import OWN, Wishes
 
 _FIRST = (
@@ -30,7 +30,8 @@ _FIRST = (
     ("Picking hand first: its strokes are the plan, the fingers follow", PICKING),
 )
 _SCHOOLS = (
-    ("Slow until clean: faster only after clean passes in a row", SLOW),
+    ("What lifts you most: your own passes say where", BEST),
+    ("Slow until clean: a little under what holds", SLOW),
     ("Fast often, once warm: each day begins near what was clean", FAST),
     ("Scan for what breaks: once at every tempo from slow to fast", SCAN),
 )

@@ -15,7 +15,7 @@ from dromic import presets
 from dromic.cli.plan_options import add_options, one_named
 from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.drills.drill_kinds import KINDS
-from dromic.core.practice.ladder import SCHOOLS, SLOW
+from dromic.core.practice.ladder import BEST, SCHOOLS
 from dromic.core.practice.log_pass import FAULTS, HANDS, Pass, PhraseName
 from dromic.core.practice.log_summary import Goal, History, history_of
 from dromic.core.practice.todays_work import Work, todays_work
@@ -62,7 +62,7 @@ def _drill_options(drills: Any) -> None:
         "--target", type=float, metavar="BPM", help="the tempo to work towards; else the log's, or the phrase's"
     )
     drills.add_argument("--soreness", type=int, choices=range(4), default=0, help="how sore hands are today")
-    drills.add_argument("--ladder", choices=SCHOOLS, default=SLOW, help="which school of tempo")
+    drills.add_argument("--ladder", choices=SCHOOLS, default=BEST, help="which school of tempo")
     drills.set_defaults(run=_drills)
 
 

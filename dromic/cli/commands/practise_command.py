@@ -1,4 +1,4 @@
-"""`dromic practise FILE --simulate SEED`: the sessions of a simulated player, and how near the learned rates come to its own."""
+"""`dromic practise FILE`: a session asked for pass by pass, or those of a simulated player and how near learned rates come to its."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
+from dromic.cli.commands.asked_session import ask
 from dromic.cli.plan_options import add_options, one_plan, player_named
 from dromic.core.learning.learned_rates import Learned, Model, loads_under, rate_of
 from dromic.core.learning.simulated_player import practised
@@ -25,11 +26,17 @@ MOST_DAYS = 400
 def add_to(commands: Any) -> None:
     command = commands.add_parser(
         "practise",
-        help="sessions of a simulated player",
-        description="Sessions of a simulated player on a clock of its own.",
+        help="a session as JSON lines, or sessions of a simulated player",
+        description="A session as JSON lines, or sessions of a simulated player on a clock of its own.",
     )
-    add_options(command)
-    command.add_argument("--simulate", type=int, required=True, metavar="SEED", help="which simulated player")
+    add_options(command, several=True)
+    how = command.add_mutually_exclusive_group(required=True)
+    how.add_argument(
+        "--ask", action="store_true", help="ask for pass after pass, a JSON line each; answers are lines too"
+    )
+    how.add_argument("--simulate", type=int, metavar="SEED", help="which simulated player")
+    command.add_argument("--day", metavar="YYYY-MM-DD", help="the day it is, for --ask; else today")
+    command.add_argument("--cold", choices=("on", "off"), default="on", help="a cold take first, for --ask")
     command.add_argument("--days", type=int, default=1, metavar="N", help="so many daily sessions")
     command.add_argument("--minutes", type=float, default=MINUTES, metavar="N", help="of each session")
     command.add_argument(
@@ -37,15 +44,22 @@ def add_to(commands: Any) -> None:
     )
     command.add_argument("--target", type=float, metavar="BPM", help="the tempo it works towards; else the phrase's")
     command.add_argument("--from", dest="first", default="2026-01-01", metavar="DAY", help="the first day")
-    command.add_argument("--db", type=Path, metavar="FILE", help="a log to keep its passes in")
+    command.add_argument(
+        "--db", type=Path, metavar="FILE", help="a log to keep its passes in; with --ask else the usual one"
+    )
     command.set_defaults(run=run)
 
 
 def run(options: argparse.Namespace) -> str:
-    if not 1 <= options.days <= MOST_DAYS:
-        raise DromicError(f"--days is {options.days}; it must lie between 1 and {MOST_DAYS}")
     if not 5 <= options.minutes <= 600:
         raise DromicError(f"--minutes is {options.minutes:g}; it must lie between 5 and 600")
+    if options.ask:
+        return ask(options)
+    if len(options.file) > 1:
+        raise DromicError("a simulated player practises one file")
+    [options.file] = options.file
+    if not 1 <= options.days <= MOST_DAYS:
+        raise DromicError(f"--days is {options.days}; it must lie between 1 and {MOST_DAYS}")
     try:
         first = datetime.fromisoformat(options.first)
     except ValueError as error:

@@ -1,5 +1,5 @@
-"""At which tempo to go on: first rungs, steps after clean passes, back after misses, bursts, rests, plateaus. The rules are
-told in docs/model.md; every number is a setting of practice.toml."""
+"""At which tempo to go on: the first rung, the first of a day, steps large while it is easy and small near the limit, rests,
+plateaus. The rules are told in docs/model.md; every number is a setting of practice.toml."""
 
 from __future__ import annotations
 
@@ -9,14 +9,19 @@ from dataclasses import dataclass
 from datetime import date
 from operator import attrgetter
 
+from dromic.core.practice.limit import Belief
 from dromic.core.practice.log_pass import Pass
-from dromic.core.setup.practice_settings import Ladder
+from dromic.core.setup.practice_settings import Ladder, LimitNumbers
 
-SLOW, FAST, SCAN = "slow until clean", "fast often", "scan"
-SCHOOLS = (SLOW, FAST, SCAN)
+BEST, SLOW, FAST, SCAN = "what lifts you most", "slow until clean", "fast often", "scan"
+SCHOOLS = (BEST, SLOW, FAST, SCAN)
+_ODDS: dict[str, tuple[float, ...]] = {SLOW: (0.0, 1.0, 0.0), FAST: (0.0, 0.0, 1.0)}
+"""of the ideas of what makes a limit grow, where a player holds one of them"""
 _day = attrgetter("day")
 _SAME = 0.005
 """tempos closer than this share are one"""
+_LATELY = 300
+"""passes of a drill that are looked at one by one"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,59 +35,131 @@ class Rung:
     plateau: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What is known of a drill beside its passes: `ceiling` by the hands planned for and how sure that is (a share), the fastest it
+    was ever clean, and whether hands may climb today."""
+
+    ceiling: float | None = None
+    spread: float | None = None
+    clean: float | None = None
+    climb: bool = True
+
+
 def first_tempo(target: float, ceiling: float | None, numbers: Ladder) -> float:
     """Where to begin what nobody has practised yet: a share of the target, never over a share of the ceiling."""
     tempo = numbers.first_of_target * target
     return min(tempo, numbers.first_of_ceiling * ceiling) if ceiling else tempo
 
 
+def belief_of(passes: Sequence[Pass], target: float, known: Known, numbers: LimitNumbers, school: str = BEST) -> Belief:
+    """What passes played with attention, in their order, tell of a drill's limit."""
+    usual = known.ceiling or target
+    if known.clean:
+        usual = max(usual, known.clean)
+    start = Belief.of(usual, known.spread or numbers.spread, numbers, _ODDS.get(school, ()))
+    return start.over([p for p in passes if p.attentive][-_LATELY:])
+
+
 def next_rung(
-    passes: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Ladder,
-    school: str = SLOW, before: tuple[float, date] | None = None,
+    passes: Sequence[Pass], today: date, target: float, ladder: Ladder, limits: LimitNumbers,
+    known: Known | None = None, school: str = BEST, belief: Belief | None = None,
 ) -> Rung:  # fmt: skip
-    """The next tempo of a drill from its passes, in the order they were played, the last one last. `before` is the fastest clean
-    tempo ever and the day it was last played, where passes are those of recent days alone."""
-    known = [p for p in passes if p.attentive]
-    here = known[bisect_left(known, today, key=_day) : bisect_right(known, today, key=_day)]
+    """The next tempo of a drill from its passes, in the order they were played, the last one last. `belief` is that of the passes
+    before today, where it is at hand."""
+    known = known or Known()
+    of = [p for p in passes if p.attentive]
+    first = bisect_left(of, today, key=_day)
+    here = of[first : bisect_right(of, today, key=_day)]
     if school == SCAN:
-        return _scanned(here, target, ceiling, numbers)
+        return _scanned(here, target, known.ceiling, ladder)
+    best = max((t for t in (best_clean(of), known.clean) if t), default=None)
+    if not of and best is None:
+        return _first_ever(target, known, ladder)
+    believed = (belief or belief_of(of[:first], target, known, limits, school)).over(here).on(today)
+    plateau = plateau_days(of, today)
     if not here:
-        return _first_today(known, today, target, ceiling, numbers, school, before)
+        return _first_today(best, believed, target, ladder)
     last = here[-1]
-    tempo = last.tempo
-    if last.burst:
-        held = next((p.tempo for p in reversed(here) if not p.burst), first_tempo(target, ceiling, numbers))
-        return Rung(held, "after the burst, back to where it is clean")
-    run = _run([p for p in here if not p.burst], tempo)
-    if not last.clean:
-        misses = sum(not p.clean for p in here[-5:])
-        rest = numbers.rest_s if misses >= numbers.rest_misses else 0.0
-        if run >= numbers.misses_to_back:
-            back = tempo * (1 - numbers.back)
-            return Rung(back, f"{run} misses in a row: {numbers.back:.0%} slower", rest_s=rest)
-        return Rung(tempo, "once more at this tempo", rest_s=rest)
-    if run < numbers.clean_to_step:
-        return Rung(tempo, f"clean {run} of {numbers.clean_to_step:.0f}; once more at this tempo")
-    if tempo >= target * (1 - _SAME):
-        return Rung(target, "clean at the target: keep it, or go on to the next drill")
-    stalled = plateau_days(known, today)
-    at_best = tempo >= (best_clean(known) or 0.0) * (1 - numbers.step)
-    if stalled >= numbers.plateau_days and at_best:
-        return Rung(
-            tempo, f"no faster for {stalled} days: take fewer notes, one hand alone, or another plan", plateau=True
+    rest = ladder.rest_s if _rest_is_due(here, ladder) else 0.0
+    if not known.climb:
+        least = here[0].tempo
+        tempo = least if last.clean else min(least, last.tempo * (1 - ladder.back))
+        return Rung(tempo, "hands are sore: no faster today", rest_s=rest)
+    run = _run(here, last.tempo)
+    if last.clean and last.tempo >= target * (1 - _SAME):
+        if run >= ladder.clean_at_target:
+            return Rung(target, "clean at the target: keep it, or go on to the next drill")
+        return Rung(target, f"clean {run} of {ladder.clean_at_target} at the target; once more")
+    wanted, why = _wanted(believed, target, best, ladder)
+    if plateau >= ladder.plateau_days and wanted < target:
+        more = min(ladder.plateau_more * (plateau - ladder.plateau_days + 1), ladder.plateau_most)
+        wanted, why = (
+            wanted * (1 + more),
+            f"no faster for {plateau} days: a little more than it holds, and another way to it",
         )
-    steps = len({round(p.tempo, 1) for p in here if p.clean and not p.burst})
-    first_here = next(i for i, p in enumerate(here) if not p.burst and abs(p.tempo - tempo) <= _SAME * tempo)
-    if steps % int(numbers.burst_every) == 0 and not any(p.burst for p in here[first_here:]):
-        burst = min(tempo * (1 + numbers.burst), max(target, tempo))
-        if burst > tempo * (1 + _SAME):
-            return Rung(burst, "a short burst a step above, then back", burst=True)
-    return Rung(min(tempo * (1 + numbers.step), target), f"clean {run} times in a row: {numbers.step:.0%} faster")
+    wanted = min(wanted, target)
+    if not last.clean:
+        wanted = min(wanted, last.tempo)  # nobody is asked for more after a miss
+        if run >= ladder.misses_to_back and last.tempo < ladder.easy * believed.limit:
+            return Rung(last.tempo * (1 - ladder.back), f"{run} misses in a row: {ladder.back:.0%} slower", rest_s=rest)
+    stalled = plateau >= ladder.plateau_days
+    if last.clean and run < ladder.clean_to_step and wanted > last.tempo:
+        return Rung(last.tempo, f"clean {run} of {ladder.clean_to_step}; once more", rest_s=rest, plateau=stalled)
+    if wanted < target and abs(wanted / last.tempo - 1) < ladder.least_step:
+        return Rung(
+            last.tempo,
+            "once more at this tempo" if not last.clean else f"{why}; once more",
+            rest_s=rest,
+            plateau=stalled,
+        )
+    return Rung(wanted, why, rest_s=rest, plateau=stalled)
+
+
+def _first_ever(target: float, known: Known, ladder: Ladder) -> Rung:
+    tempo = first_tempo(target, known.ceiling, ladder)
+    limited = known.ceiling is not None and tempo < ladder.first_of_target * target * (1 - _SAME)
+    why = f"{ladder.first_of_ceiling:.0%} of its ceiling" if limited else f"{tempo / target:.0%} of the target"
+    return Rung(tempo, f"not practised yet: {why}")
+
+
+def _first_today(best: float | None, believed: Belief, target: float, ladder: Ladder) -> Rung:
+    """One pass to check by, below what was clean."""
+    clean = min(best, believed.limit) if best else believed.limit
+    return Rung(min(ladder.check * clean, target), f"a check: {ladder.check:.0%} of what is clean by now")
+
+
+def _wanted(believed: Belief, target: float, best: float | None, ladder: Ladder) -> tuple[float, str]:
+    """The tempo a pass is worth most at, and why."""
+    limit, share = believed.limit, believed.share
+    sure = limit * (1 - ladder.careful * max(0.0, believed.spread - ladder.sure))
+    if target <= sure * max(ladder.go_over, share):
+        return target, "the target is within reach: try it"
+    tempo = share * sure
+    if best and tempo > best * (1 + ladder.least_step) and share <= 1.0:
+        return tempo, "it has room: a larger step"
+    if share > 1.0:
+        return tempo, "a little over what holds: that has lifted it most"
+    return tempo, f"{share:.0%} of what it holds by now: there it grows most"
+
+
+def _rest_is_due(here: Sequence[Pass], ladder: Ladder) -> bool:
+    """After so many misses among the last five, and none of the five before a rest counts again."""
+    if here[-1].clean:
+        return False
+    since = 0
+    for n in range(1, len(here) + 1):
+        lately = here[max(since, n - 5) : n]
+        if sum(not p.clean for p in lately) >= ladder.rest_misses:
+            if n == len(here):
+                return True
+            since = n
+    return False
 
 
 def _scanned(here: Sequence[Pass], target: float, ceiling: float | None, numbers: Ladder) -> Rung:
     """Once at every tempo from slow to past the target, clean or not, and from the front again."""
-    low, high = first_tempo(target, ceiling, numbers), target * (1 + numbers.burst)
+    low, high = first_tempo(target, ceiling, numbers), target * (1 + numbers.over)
     tempo = here[-1].tempo * (1 + numbers.scan_step) if here else low
     if tempo > high:
         found = broken_band(here)
@@ -111,8 +188,8 @@ def broken_band(passes: Sequence[Pass]) -> tuple[float, float] | None:
 
 
 def best_clean(passes: Sequence[Pass]) -> float | None:
-    """The fastest tempo of a clean pass, bursts left aside."""
-    return max((p.tempo for p in passes if p.clean and not p.burst), default=None)
+    """The fastest tempo of a clean pass."""
+    return max((p.tempo for p in passes if p.clean), default=None)
 
 
 def plateau_days(passes: Sequence[Pass], today: date) -> int:
@@ -120,27 +197,8 @@ def plateau_days(passes: Sequence[Pass], today: date) -> int:
     best = best_clean(passes)
     if best is None:
         return 0
-    first = next(p.day for p in passes if p.clean and not p.burst and p.tempo >= best * (1 - _SAME))
+    first = next(p.day for p in passes if p.clean and p.tempo >= best * (1 - _SAME))
     return len({p.day for p in passes if first < p.day <= today})
-
-
-def _first_today(
-    known: Sequence[Pass], today: date, target: float, ceiling: float | None, numbers: Ladder, school: str,
-    before: tuple[float, date] | None,
-) -> Rung:  # fmt: skip
-    best = max((t for t in (best_clean(known), before and before[0]) if t), default=None)
-    if best is None:
-        tempo = first_tempo(target, ceiling, numbers)
-        share = tempo / target
-        limited = ceiling is not None and tempo < numbers.first_of_target * target * (1 - _SAME)
-        why = f"{numbers.first_of_ceiling:.0%} of its ceiling" if limited else f"{share:.0%} of the target"
-        return Rung(tempo, f"not practised yet: {why}")
-    last = known[-1].day if known else before[1] if before else today
-    away = max(0, (today - last).days - 1)
-    share = numbers.fast_often if school == FAST else numbers.again
-    less = min(away * numbers.away_a_day, numbers.away_most)
-    told = f"; {away} {'day' if away == 1 else 'days'} missed: {less:.0%} less" if away else ""
-    return Rung(min(best * share * (1 - less), target), f"{share:.0%} of what was clean last{told}")
 
 
 def _run(passes: Sequence[Pass], tempo: float) -> int:

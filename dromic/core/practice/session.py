@@ -16,6 +16,8 @@ BREATH = (
     "Wide stretches slowly, one finger after the other.",
     "Phones and amplifier no louder than you can talk over.",
 )
+_SHORT = 2.0
+"""minutes that a drill is still worth taking up for, at the end"""
 STOP = "Stop at sharp or lasting pain, numbness or tingling, and ask a clinician or a teacher."
 
 
@@ -136,9 +138,9 @@ def chosen(
     left = minutes
     for index in ranked:
         length = _length(drills[index], numbers)
-        if length <= left or not taken:
+        if length <= left or left >= _SHORT or not taken:
             taken.append(index)
-            left -= length
+            left -= min(length, left)
         if left < 1.0:
             break
     return tuple(sorted(taken))

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
+from functools import cached_property
 
 from dromic.core.drills.drill import Drill, Material
 from dromic.core.drills.drill_kinds import BY_NAME, drills_of
 from dromic.core.plan.plan import Plan
 from dromic.core.plan.request import ALL_STATED
-from dromic.core.practice.ladder import Rung, next_rung
+from dromic.core.practice.ladder import Known, Rung, next_rung
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.log_summary import History, history_of
 from dromic.core.practice.session import DRILL, KEEP, Schedule, schedule
@@ -18,7 +19,10 @@ from dromic.core.practice.spacing import resting
 from dromic.core.practice.wishes import Wishes
 from dromic.core.search.planner import plan as planned
 from dromic.core.setup.practice_settings import PracticeSettings
+from dromic.core.values.errors import DromicError
 
+_SLOW_NOTES = 5
+"""one of so many notes may be slower than what a wider drill is taken to be clean at"""
 _DIGITS = 2
 """of a tempo, as the log keeps it: the next pass at the same tempo is no other one"""
 
@@ -43,9 +47,35 @@ class Work:
         """An estimate of the tempo a drill's own moves end at."""
         return ceiling_of(self.plan, drill)
 
-    def next_rung(self, drill: Drill, passes: Sequence[Pass], today: date) -> Rung:
-        """The next tempo of one of its drills, from the drill's passes up to now."""
-        return rung_of(self.plan, drill, self.target, passes, today, self.wishes, self.settings, self.history)
+    def next_rung(
+        self,
+        drill: Drill,
+        passes: Sequence[Pass],
+        today: date,
+        ceiling: float | None = None,
+        clean: float | None = None,
+    ) -> Rung:
+        """The next tempo of one of its drills, from the drill's passes up to now; `ceiling` is that of the drill's own phrase, where
+        it is at hand, and `clean` what a wider drill had clean today."""
+        return rung_of(
+            self.plan, drill, self.target, passes, today, self.wishes, self.settings, self.history, ceiling, clean
+        )
+
+    def own_plan(self, drill: Drill) -> Plan:
+        """A drill's own plan; DromicError where its school refuses it."""
+        if drill.name not in self._own:
+            try:
+                self._own[drill.name] = plan_of(self.plan, drill)
+            except DromicError as error:
+                self._own[drill.name] = error
+        found = self._own[drill.name]
+        if isinstance(found, DromicError):
+            raise found
+        return found
+
+    @cached_property
+    def _own(self) -> dict[str, Plan | DromicError]:
+        return {}
 
     def notes_of(self, drill: Drill) -> tuple[int, ...]:
         """The numbers of the notes a drill goes over."""
@@ -109,11 +139,13 @@ def todays_work(
 
 def rung_of(
     plan: Plan, drill: Drill, target: float, passes: Sequence[Pass], today: date, wishes: Wishes, settings: PracticeSettings,
-    history: History,
+    history: History, ceiling: float | None = None, clean: float | None = None,
 ) -> Rung:  # fmt: skip
-    """The next tempo of a drill; a day of sore hands begins lower."""
-    before = _before(plan, drill, history)
-    rung = next_rung(passes, today, target, ceiling_of(plan, drill), settings.ladder, wishes.school, before)
+    """The next tempo of a drill; sore hands climb no further. `ceiling` is that of the drill's own phrase, where it is at hand, and
+    `clean` what a wider drill had clean today."""
+    before = max((t for t in (clean, _clean_before(plan, drill, history)) if t), default=None)
+    known = Known(ceiling or ceiling_of(plan, drill), clean=before, climb=not wishes.soreness)
+    rung = next_rung(passes, today, target, settings.ladder, settings.limit, known, wishes.school)
     rung = replace(rung, tempo=round(rung.tempo, _DIGITS))
     less = settings.ladder.soreness_less * wishes.soreness
     if not less or any(one.day == today for one in passes):
@@ -122,16 +154,14 @@ def rung_of(
     return replace(rung, tempo=round(rung.tempo * (1 - less), _DIGITS), reason=words, burst=False)
 
 
-def _before(plan: Plan, drill: Drill, history: History) -> tuple[float, date] | None:
-    """The fastest a drill was clean on any day, and the day it was last played. What wider drills had clean over every one of
-    its notes counts as its own where it plays them as they are written."""
-    found = [
-        (r.best_clean, r.last_at) for r in history.record.drills if r.drill == drill.name and r.best_clean is not None
-    ]
+def _clean_before(plan: Plan, drill: Drill, history: History) -> float | None:
+    """The fastest a drill was clean on any day. What other drills had clean of its notes as they are written counts as its own,
+    but for a few slow notes: these are what it still needs practice for."""
+    found = [r.best_clean for r in history.record.drills if r.drill == drill.name and r.best_clean is not None]
     notes, clean = notes_of(plan, drill.events), history.clean_by_note
     if BY_NAME[drill.kind].as_written and notes and all(n in clean for n in notes):
-        found.append((min(clean[n] for n in notes), max(history.played_by_note[n] for n in notes)))
-    return (max(best for best, _ in found), max(day for _, day in found)) if found else None
+        found.append(sorted(clean[n] for n in notes)[len(notes) // _SLOW_NOTES])
+    return max(found, default=None)
 
 
 def _by_event(plan: Plan, history: History) -> dict[int, float]:

@@ -7,7 +7,7 @@ from typing import Any
 
 from dromic.core.drills.drill import FRETTING, PICKING
 from dromic.core.drills.drill_kinds import BY_NAME
-from dromic.core.practice.ladder import SCHOOLS, SLOW
+from dromic.core.practice.ladder import BEST, SCHOOLS
 from dromic.core.setup.practice_settings import PracticeSettings
 from dromic.core.values.checks import check_choice, check_range, check_whole
 from dromic.core.values.errors import DromicError
@@ -28,7 +28,7 @@ class Wishes:
 
     minutes: float = MINUTES
     first_hand: str = FRETTING
-    school: str = SLOW
+    school: str = BEST
     without: tuple[str, ...] = ()
     soreness: int = 0
     target: float | None = None

@@ -13,23 +13,53 @@ class Ladder:
 
     first_of_target: float = ranged("", 0, 1, "first tempo as a share of the target")
     first_of_ceiling: float = ranged("", 0, 1, "first tempo at most, as a share of the ceiling")
-    clean_to_step: int = ranged("", 1, 100, "clean passes in a row before a step up")
-    misses_to_back: int = ranged("", 1, 100, "misses in a row before a step back")
-    step: float = ranged("", 0, 1, "step up, as a share of the tempo")
+    check: float = ranged("", 0, 1, "where a day begins, as a share of what is clean by then")
+    clean_to_step: int = ranged("", 1, 100, "clean passes in a row at a tempo before a faster one")
+    clean_at_target: int = ranged("", 1, 100, "clean passes in a row at the target that count as reached")
+    go_over: float = ranged("", 0, 2, "the target is tried up to this share of the limit")
+    least_step: float = ranged("", 0, 1, "tempos nearer than this share are not told apart")
+    careful: float = ranged("", 0, 10, "standard deviations of a limit left below it while it is unsure")
+    sure: float = ranged("", 0, 1, "standard deviation from which on a limit counts as sure")
+    misses_to_back: int = ranged("", 1, 100, "misses in a row where it should hold, before a step back")
+    easy: float = ranged("", 0, 1, "share of the limit under which it should hold")
     back: float = ranged("", 0, 1, "step back, as a share of the tempo")
-    burst: float = ranged("", 0, 1, "burst: a short pass over the tempo, by this share of it")
-    burst_every: int = ranged("", 1, 100, "steps up between bursts")
     rest_misses: int = ranged("", 1, 5, "misses among the last five passes from which on a rest is due")
     rest_s: int = ranged("s", 0, 3600, "length of a rest")
-    again: float = ranged("", 0, 1, "where the next day begins, as a share of the best clean tempo")
-    away_a_day: float = ranged("", 0, 1, "less for each day away after the first, as a share")
-    away_most: float = ranged("", 0, 1, "less at most for days away, as a share")
     plateau_days: int = ranged("days", 0, 365, "days without a faster clean pass from which on it is called a plateau")
-    fast_often: float = ranged(
-        "", 0, 1, "where the fast way of raising tempos begins after a warm-up, as a share of the best clean tempo"
-    )
+    plateau_more: float = ranged("", 0, 1, "share tried more on each day of a plateau")
+    plateau_most: float = ranged("", 0, 1, "and at most")
+    over: float = ranged("", 0, 1, "share over the target that a scan ends at")
     scan_step: float = ranged("", 0, 1, "step from pass to pass of a scan, as a share of the tempo")
     soreness_less: float = ranged("", 0, 1, "less for each degree of soreness (0 to 3), as a share of the tempo")
+
+    def __post_init__(self) -> None:
+        check_ranged_fields(self)
+
+
+@dataclass(frozen=True, slots=True)
+class LimitNumbers:
+    """What is believed of a drill's limit before a pass, and how fast that may change."""
+
+    spread: float = ranged("", 0, 1, "standard deviation of a limit's logarithm before the first pass")
+    slope: float = ranged("", 1, 1000, "slope of clean into missed, per share of the tempo")
+    lapse: float = ranged("", 0, 0.5, "share of passes missed at any tempo")
+    gain: float = ranged("", 0, 1, "share that a limit grows by in a pass at best, before anything is known")
+    gain_spread: float = ranged("", 0, 1, "standard deviation of that")
+    gain_wander: float = ranged("", 0, 1, "by how much that may change from pass to pass")
+    wander: float = ranged("", 0, 1, "share a limit may move by from pass to pass for no known reason")
+    night: float = ranged("", 0, 1, "share of a limit lost over a night")
+    day_off: float = ranged("", 0, 1, "share lost over each further day without practice")
+    most_off: float = ranged("", 0, 1, "share lost at most")
+    night_spread: float = ranged("", 0, 1, "standard deviation of what a night does")
+    cold: float = ranged("", 0, 1, "share that cold hands lack at first")
+    cold_passes: float = ranged("", 1, 1000, "passes until they are warm")
+    tired: float = ranged("", 0, 1, "share lost with every pass of a day")
+    odds_near: float = ranged("", 0, 1000, "odds that what is near the limit makes it grow")
+    odds_clean: float = ranged("", 0, 1000, "odds that only clean passes do")
+    odds_fast: float = ranged("", 0, 1000, "odds that what is a little too fast does")
+    judge_from: float = ranged("", 0, 1, "spread of a limit from which on the ideas are judged by its passes")
+    trust: float = ranged("", 0, 1, "power of what a pass says of them: less than 1, for no idea is quite true")
+    reopen: float = ranged("", 0, 1, "share of the odds that goes back to what they were at first with every pass")
 
     def __post_init__(self) -> None:
         check_ranged_fields(self)
@@ -49,6 +79,15 @@ class SessionNumbers:
     short_share: float = ranged("", 0, 1, "share of a session that the warm-up takes at most")
     rotate: float = ranged("", 0, 1000, "places a kind of drill goes up in the order for each day without it")
     new_kind_days: float = ranged("days", 0, 365, "days without it that a kind never practised counts for")
+    warm_share: float = ranged("", 0, 1, "tempo of the warm-up, as a share of what was clean")
+    block: int = ranged("", 1, 100, "passes of a drill before another has its turn")
+    places_share: float = ranged("", 0, 1, "share of a phrase's minutes for its hard places, where one sticks out")
+    plateau_share: float = ranged("", 0, 1, "and while the whole gets no faster")
+    sticks_out: float = ranged(
+        "", 0, 100, "by how much the hardest move stands over the middle of all for that, as a share of it"
+    )
+    never_days: float = ranged("days", 1, 365, "days without a clean pass from which on something is changed")
+    whole_least: float = ranged("", 0, 1, "share of the whole then")
     spacing_days: tuple[float, ...] = ranged(
         "days", 0, 365, "days until a drill clean near its target comes round again, by the days in a row that it was"
     )
@@ -108,6 +147,7 @@ class PracticeSettings:
     """The numbers of practice.toml."""
 
     ladder: Ladder
+    limit: LimitNumbers
     session: SessionNumbers
     passes: PassNumbers
     drills: DrillNumbers

@@ -93,13 +93,12 @@ def test_a_whole_session_by_the_pedal_alone(qtbot, shed):
         assert practising.session.slot is slot
         if slot.what in (DRILL, KEEP):
             for _ in range(3):
-                tempo = practising.session.rung.tempo
+                drill, tempo = practising.session.drill, practising.session.rung.tempo
                 clock.on(15)
                 press(qtbot, window, Qt.Key.Key_Space)
                 passes += 1
-            assert practising.session.rung.tempo == pytest.approx(
-                tempo * 1.04, abs=0.01
-            )  # three clean in a row: a step
+            if practising.session.drill == drill:  # of what takes turns the next begins slowly
+                assert practising.session.rung.tempo > tempo or tempo == practising.work.target
             clock.on(slot.minutes * 60)
             press(qtbot, window, Qt.Key.Key_Space)  # the time of the part is over: on to the next
             passes += 1
@@ -124,7 +123,7 @@ def test_a_miss_names_the_hand_and_two_go_back(qtbot, shed):
     assert practising.session.rung.tempo == tempo and "Once more" in window.pages.shed.running.why.text()
     clock.on(10)
     press(qtbot, window, Qt.Key.Key_Down)
-    assert practising.session.rung.tempo == pytest.approx(tempo * 0.92, abs=0.01)
+    assert 0.85 * tempo < practising.session.rung.tempo < 0.93 * tempo
     assert [(p.clean, p.hand) for p in logged(window)] == [(False, "picking"), (False, "fretting")]
     press(qtbot, window, Qt.Key.Key_Backspace)
     assert len(logged(window)) == 1 and practising.session.rung.tempo == tempo
@@ -176,7 +175,7 @@ def test_the_log_leads_the_next_day(qtbot, shed):
     with qtbot.waitSignal(practising.worked, timeout=20000):
         practising.refresh()
     rung = next(r for d, r in zip(practising.work.drills, practising.work.rungs, strict=True) if d.name == name)
-    assert rung.tempo == pytest.approx(90.0)
+    assert rung.tempo == pytest.approx(93.0)  # a check at 93 % of what was clean
     towers = window.pages.shed.today.skyline.towers
     assert any(t.clean == 100.0 for t in towers)
 
