@@ -24,7 +24,7 @@ from dromic.store.log.sums import ADDED, days_in, goal_in, record_in, summed
 
 WAIT_S = 10.0
 """how long another program that holds the log is waited for"""
-NEWEST = 80
+NEWEST = 300
 """passes of a drill that are looked at one by one; of the recent days before them each has its best one, and its sums"""
 _ALL = f"SELECT {READ} FROM pass"
 
