@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic import presets
+from dromic.cli.commands.practice_commands import day_of
 from dromic.cli.plan_options import one_named
 from dromic.core.practice.log_pass import FAULTS, HANDS, Pass
 from dromic.core.practice.sitting import COLD, Asked, Piece, Sitting
@@ -34,7 +35,7 @@ _ANSWERS = frozenset({"clean", "hand", "fault", "seconds", "soreness", "end"})
 
 def ask(options: argparse.Namespace) -> str:
     """Ask for one pass after the other until the minutes, the answers or their file are over."""
-    day = _day(options.day)
+    day = day_of(options.day)
     book = Logbook(options.db)
     book.make()
     writer = LogWriter(book, lambda words, calm: print(f"dromic: {words}", file=sys.stderr), lambda: None)
@@ -173,13 +174,6 @@ def _pass(sitting: Sitting, asked: Asked, answer: dict[str, Any], at: datetime, 
         max(sitting.soreness, answer.get("soreness", 0)), asked.rung.burst, request.player.name, request.school.name,
         phrase_id=piece.of.id,
     )  # fmt: skip
-
-
-def _day(text: str | None) -> date:
-    try:
-        return date.fromisoformat(text) if text else date.today()
-    except ValueError as error:
-        raise DromicError(f"--day is {text!r:.40}; write it as 2026-11-25") from error
 
 
 def _first_moment(sitting: Sitting, day: date, given: bool) -> datetime:

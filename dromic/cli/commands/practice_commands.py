@@ -150,7 +150,7 @@ def _table(work: Work, source: str) -> str:
 
 
 def _log(options: argparse.Namespace) -> str:
-    book, day = _book(options.db), _day(options.day)
+    book, day = _book(options.db), day_of(options.day)
     if options.what == "add":
         for name in ("phrase", "drill", "tempo"):
             if getattr(options, name) is None:
@@ -185,7 +185,7 @@ def _log(options: argparse.Namespace) -> str:
     return as_csv(passes) if options.what == "export" else "".join(_line(p) for p in passes)
 
 
-def _day(text: str | None) -> date:
+def day_of(text: str | None) -> date:
     """The day asked for, else today."""
     try:
         return date.fromisoformat(text) if text else date.today()

@@ -13,6 +13,7 @@ from dromic.core.learning.learned_rates import Model, loads_under
 from dromic.core.plan.plan import Plan
 from dromic.core.practice.log_pass import Pass
 from dromic.core.practice.log_summary import history_of
+from dromic.core.practice.sitting import COUNT_IN
 from dromic.core.practice.todays_work import Work, todays_work
 from dromic.core.practice.wishes import Wishes
 from dromic.core.setup.player import Player
@@ -20,7 +21,6 @@ from dromic.core.setup.practice_settings import LearningNumbers, PracticeSetting
 
 _HOUR = 19
 """of the day at which it begins"""
-_COUNT_IN_QUARTERS = 4
 
 
 def practised(
@@ -57,7 +57,7 @@ def _drilled(
         drill = work.drills[index]
         mine = by_drill.setdefault(drill.name, [])
         rung = work.next_rung(drill, mine, now.date())
-        quarters = float(drill.phrase.end) + _COUNT_IN_QUARTERS
+        quarters = float(drill.phrase.end) + COUNT_IN
         now += timedelta(seconds=60.0 * quarters / rung.tempo + rung.rest_s)
         bare = Pass(now.replace(microsecond=0), phrase, drill.name, round(rung.tempo, 2), True, work.notes_of(drill),
                     seconds=round(60.0 * quarters / rung.tempo, 1), burst=rung.burst, player="simulated")  # fmt: skip

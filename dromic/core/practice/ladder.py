@@ -37,11 +37,10 @@ class Rung:
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What is known of a drill beside its passes: `ceiling` by the hands planned for and how sure that is (a share), the fastest it
-    was ever clean, and whether hands may climb today."""
+    """What is known of a drill beside its passes: its `ceiling` by the hands planned for, the fastest it was ever clean, and whether
+    hands may climb today."""
 
     ceiling: float | None = None
-    spread: float | None = None
     clean: float | None = None
     climb: bool = True
 
@@ -52,12 +51,17 @@ def first_tempo(target: float, ceiling: float | None, numbers: Ladder) -> float:
     return min(tempo, numbers.first_of_ceiling * ceiling) if ceiling else tempo
 
 
+def at_target(tempo: float, target: float) -> bool:
+    """Whether a tempo counts as the target."""
+    return tempo >= target * (1 - _SAME)
+
+
 def belief_of(passes: Sequence[Pass], target: float, known: Known, numbers: LimitNumbers, school: str = BEST) -> Belief:
     """What passes played with attention, in their order, tell of a drill's limit."""
     usual = known.ceiling or target
     if known.clean:
         usual = max(usual, known.clean)
-    start = Belief.of(usual, known.spread or numbers.spread, numbers, _ODDS.get(school, ()))
+    start = Belief.of(usual, numbers.spread, numbers, _ODDS.get(school, ()))
     return start.over([p for p in passes if p.attentive][-_LATELY:])
 
 
@@ -87,7 +91,7 @@ def next_rung(
         tempo = least if last.clean else min(least, last.tempo * (1 - ladder.back))
         return Rung(tempo, "hands are sore: no faster today", rest_s=rest)
     run = _run(here, last.tempo)
-    if last.clean and last.tempo >= target * (1 - _SAME):
+    if last.clean and at_target(last.tempo, target):
         if run >= ladder.clean_at_target:
             return Rung(target, "clean at the target: keep it, or go on to the next drill")
         return Rung(target, f"clean {run} of {ladder.clean_at_target} at the target; once more")

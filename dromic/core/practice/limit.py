@@ -117,7 +117,7 @@ class Belief:
         n = self.numbers
         if 0.0 in self.odds or any(v.spread2 > n.judge_from**2 for v in views):
             return self.odds
-        judged = _shares([o * v.foresaw**n.trust for o, v in zip(self.odds, views, strict=True)])
+        judged = _shares([o * v.foresaw for o, v in zip(self.odds, views, strict=True)])
         return tuple((1 - n.reopen) * o + n.reopen * usual for o, usual in zip(judged, _shares(_usual(n)), strict=True))
 
     @property
@@ -144,10 +144,6 @@ class Belief:
             for n, grown in enumerate(grows):
                 worth[n] += odd * max(view.gain, _LEAST_GAIN) * grown
         return _SHARES[max(range(len(_SHARES)), key=worth.__getitem__)]
-
-    def clean_chance(self, tempo: float) -> float:
-        """Of a pass at a tempo, for the middle of the belief."""
-        return _chance(math.log(self.limit / tempo), self.numbers)
 
 
 def _usual(n: LimitNumbers) -> tuple[float, ...]:

@@ -17,7 +17,7 @@ from statistics import median
 from dromic.core.drills.drill import BOTH, FRETTING, PICKING, Drill
 from dromic.core.drills.drill_kinds import AS_WRITTEN, BY_NAME
 from dromic.core.plan.plan import Plan
-from dromic.core.practice.ladder import Rung, plateau_days
+from dromic.core.practice.ladder import Rung, at_target, plateau_days
 from dromic.core.practice.log_pass import Pass, PhraseName
 from dromic.core.practice.log_summary import History
 from dromic.core.practice.todays_work import Work
@@ -93,7 +93,7 @@ class Piece:
             return True
         here = [p for p in self.passes(whole) if p.day == today]
         count = self.work.settings.ladder.clean_at_target
-        return len(here) >= count and all(p.clean and p.tempo >= self.work.target * 0.995 for p in here[-count:])
+        return len(here) >= count and all(p.clean and at_target(p.tempo, self.work.target) for p in here[-count:])
 
     def behind(self, today: date) -> float:
         """How far the whole is from its target, as a share of it."""
@@ -130,12 +130,11 @@ class Sitting:
     cold: tuple[int, ...] = ()
     """pieces whose cold take is over"""
     soreness: int = 0
-    over: bool = False
 
     def next(self) -> Asked | None:
         """The next pass; None when the sitting is over."""
         playable = [n for n, piece in enumerate(self.pieces) if piece.whole is not None]
-        if self.over or self.soreness >= 3 or not playable or self.spent_s >= 60 * self.minutes:
+        if self.soreness >= 3 or not playable or self.spent_s >= 60 * self.minutes:
             return None
         for n in playable:
             if n not in self.cold:
@@ -298,7 +297,7 @@ def load_of(plan: Plan, hand: str) -> float:
 
 def clean_at(piece: Piece, drill: Drill) -> bool:
     """Whether a drill was clean at the target lately."""
-    return any(p.clean and p.tempo >= piece.work.target * 0.995 for p in piece.passes(drill)[-10:])
+    return any(p.clean and at_target(p.tempo, piece.work.target) for p in piece.passes(drill)[-10:])
 
 
 def never_clean(history: History, today: date, days: float) -> bool:

@@ -58,7 +58,6 @@ class LimitNumbers:
     odds_clean: float = ranged("", 0, 1000, "odds that only clean passes do")
     odds_fast: float = ranged("", 0, 1000, "odds that what is a little too fast does")
     judge_from: float = ranged("", 0, 1, "spread of a limit from which on the ideas are judged by its passes")
-    trust: float = ranged("", 0, 1, "power of what a pass says of them: less than 1, for no idea is quite true")
     reopen: float = ranged("", 0, 1, "share of the odds that goes back to what they were at first with every pass")
 
     def __post_init__(self) -> None:
